@@ -1,0 +1,83 @@
+using BrightCircle.App.Billing;
+using BrightCircle.App.Content;
+using BrightCircle.App.House;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
+using BrightCircle.App.Releases;
+using BrightCircle.Data;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Configuration;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+
+namespace BrightCircle.App;
+
+public static class AppSetup
+{
+    /// <summary>Registers what the product does. Settings: ConnectionStrings:Db, Site:Url, Till:*, Mail:*, Files:Folder.</summary>
+    public static IServiceCollection AddBrightApp(this IServiceCollection services, IConfiguration settings)
+    {
+        services.AddBrightData(settings.GetConnectionString("Db") ?? throw new InvalidOperationException("The setting ConnectionStrings:Db is missing."));
+
+        services.AddSingleton<IWallClock, WallClock>();
+        services.AddSingleton<HouseClock>();
+        services.AddSingleton<IClock>(s => s.GetRequiredService<HouseClock>());
+        services.AddSingleton<Catalogue>();
+        services.AddSingleton<Wake>();
+        services.AddSingleton<RunDue>();
+        services.AddSingleton<MoveClock>();
+        services.AddSingleton<IFileStore>(new FolderFileStore(settings["Files:Folder"] ?? Path.Combine(Path.GetTempPath(), "bright-circle-files")));
+        services.AddSingleton<SavePicture>();
+
+        services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
+        services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());
+        services.AddSingleton<IMailTransport, SmtpTransport>();
+        services.AddSingleton<LetterTemplates>();
+        services.AddSingleton<DeliverLetters>();
+        services.AddSingleton<SignInTokens>();
+        services.AddScoped<LetterModels>();
+
+        var till = settings.GetSection("Till").Get<TillSettings>() ?? new();
+        services.AddSingleton(till);
+        services.AddHttpClient<IPaymentGateway, TillGateway>(http =>
+        {
+            if (till.Url.Length > 0) http.BaseAddress = new(till.Url);
+            http.Timeout = TimeSpan.FromSeconds(till.TimeoutSeconds);
+        });
+
+        services.AddScoped<Books>();
+        services.AddScoped<RefundPayment>();
+        services.AddScoped<IDueHandler, RenewDue>();
+        services.AddScoped<IDueHandler, LapseHolding>();
+        services.AddScoped<IDueHandler, EndHolding>();
+        services.AddScoped<IDueHandler, RefundDue>();
+        services.AddScoped<IDueHandler, ChargebackDue>();
+        services.AddScoped<IDueHandler, ReleaseEdition>();
+
+        services.AddSingleton<RichText>();
+        services.AddScoped<SaveContent>();
+        services.AddScoped<SaveOffer>();
+        services.AddScoped<SaveEdition>();
+        services.AddScoped<SetUpSite>();
+        services.AddScoped<JoinPlan>();
+        services.AddScoped<CareForMember>();
+        services.AddScoped<OwnMembership>();
+        services.AddScoped<SignInByLink>();
+        services.AddScoped<MemberList>();
+        services.AddScoped<MemberPageQuery>();
+        services.AddScoped<PaymentList>();
+        services.AddScoped<Insight.TodayQuery>();
+
+        services.AddIdentityCore<Account>(o =>
+        {
+            o.User.RequireUniqueEmail = true;
+            o.Password.RequiredLength = 10;
+            o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
+            o.Lockout.MaxFailedAccessAttempts = 8;
+        }).AddEntityFrameworkStores<BrightContext>().AddDefaultTokenProviders();
+        services.AddDataProtection().SetApplicationName("BrightCircle").PersistKeysToDbContext<BrightContext>();
+        return services;
+    }
+}

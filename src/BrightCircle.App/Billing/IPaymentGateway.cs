@@ -1,0 +1,56 @@
+using BrightCircle.Core.Billing;
+using NodaTime;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>The card payment service. A real provider takes the Till's place by another implementation of this and a setting.</summary>
+public interface IPaymentGateway
+{
+    /// <summary>Opens a hosted card page.</summary>
+    Task<OpenedSession> Open(SessionRequest request, CancellationToken ct);
+    /// <summary>What came of a hosted card page; null while nothing has.</summary>
+    Task<SessionResult?> Result(string session, CancellationToken ct);
+    /// <summary>Asks a stored card for money. Asking again with the same key moves no more money and gives the same answer.</summary>
+    Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct);
+    /// <summary>Gives money back. The same key gives back once.</summary>
+    Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct);
+    /// <summary>Reads a callback, if its signature is right and it is fresh; null otherwise.</summary>
+    GatewayCallback? Read(string? timestamp, string? signature, ReadOnlySpan<byte> body);
+}
+
+/// <param name="Key">Idempotency key: the same key opens the same session.</param>
+/// <param name="Amount">What is charged on the page; null to only keep a card.</param>
+/// <param name="At">The site's own time, shown on the payment service's page.</param>
+public sealed record SessionRequest(string Key, Money? Amount, string Text, string Email, string ReturnUrl, Instant At);
+
+public sealed record OpenedSession(string Id, string Url);
+
+/// <param name="ChargeRef">The charge made on the page; empty where only a card was kept.</param>
+public sealed record SessionResult(string Session, string ChargeRef, string CardToken, string CardLabel);
+
+public sealed record ChargeRequest(string Key, Money Amount, string CardToken, string Text, Instant At);
+
+public abstract record ChargeResult
+{
+    private ChargeResult() { }
+    public sealed record Answered(ChargeOutcome Outcome, string Ref, string? Refusal) : ChargeResult;
+    /// <summary>No answer came; the money may have moved. Only asking again with the same key can tell.</summary>
+    public sealed record Unknown(string Why) : ChargeResult;
+}
+
+public abstract record RefundResult
+{
+    private RefundResult() { }
+    public sealed record Done(string Ref) : RefundResult;
+    public sealed record Refused(string Why) : RefundResult;
+    public sealed record Unknown(string Why) : RefundResult;
+}
+
+public abstract record GatewayCallback
+{
+    private GatewayCallback() { }
+    public sealed record SessionCompleted(SessionResult Result) : GatewayCallback;
+    public sealed record ChargedBack(string ChargeRef, Money Amount) : GatewayCallback;
+    /// <summary>Something we don't act on.</summary>
+    public sealed record Other : GatewayCallback;
+}

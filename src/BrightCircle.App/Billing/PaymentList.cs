@@ -1,0 +1,61 @@
+using BrightCircle.App.House;
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Billing;
+
+public sealed record PaymentFilter(PaymentState? State = null, string? Search = null, LocalDate? From = null, LocalDate? To = null);
+public sealed record PaymentRow(Payment Payment, string Name);
+/// <param name="Received">What was paid, over the whole filtered list.</param>
+/// <param name="GivenBack">What of it went back since.</param>
+public sealed record PaymentPage(IReadOnlyList<PaymentRow> Rows, int Count, Money Received, Money GivenBack);
+public sealed record PaymentFile(Payment Payment, string Name, IReadOnlyList<LedgerEntry> Ledger, IReadOnlyList<Refund> Refunds, DueWork? UnderWay);
+
+public sealed class PaymentList(BrightContext db, Catalogue catalogue)
+{
+    public const int PageSize = 50;
+
+    public async Task<PaymentPage> Page(PaymentFilter f, int page, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        var query = db.Payments.AsNoTracking().Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email });
+        query = f.State switch
+        {
+            null => query,
+            PaymentState.Failed => query.Where(x => x.Payment.Outcome != ChargeOutcome.Approved),
+            PaymentState.ChargedBack => query.Where(x => x.Payment.ChargedBack),
+            PaymentState.Paid => query.Where(x => x.Payment.Outcome == ChargeOutcome.Approved && x.Payment.RefundedMinor == 0),
+            PaymentState.Refunded => query.Where(x => !x.Payment.ChargedBack && x.Payment.RefundedMinor == x.Payment.Amount.Minor),
+            PaymentState.PartlyRefunded => query.Where(x => !x.Payment.ChargedBack && x.Payment.RefundedMinor > 0 && x.Payment.RefundedMinor < x.Payment.Amount.Minor),
+            _ => throw new ArgumentOutOfRangeException(nameof(f)),
+        };
+        if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(x => EF.Functions.ILike(x.Name + " " + x.Email, "%" + f.Search.Trim() + "%"));
+        if (f.From is { } from)
+        {
+            var start = now.Calendar.At(from.AtMidnight());
+            query = query.Where(x => x.Payment.At >= start);
+        }
+        if (f.To is { } to)
+        {
+            var end = now.Calendar.At(to.PlusDays(1).AtMidnight());
+            query = query.Where(x => x.Payment.At < end);
+        }
+        var sums = await query.GroupBy(x => x.Payment.Outcome == ChargeOutcome.Approved).Select(g => new { Paid = g.Key, Count = g.Count(), Sum = g.Sum(x => x.Payment.Amount.Minor), Back = g.Sum(x => x.Payment.RefundedMinor) }).ToListAsync(ct);
+        var rows = await query.OrderByDescending(x => x.Payment.At).ThenByDescending(x => x.Payment.Id).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(x => new PaymentRow(x.Payment, x.Name)).ToListAsync(ct);
+        var paid = sums.FirstOrDefault(s => s.Paid);
+        return new(rows, sums.Sum(s => s.Count), new(paid?.Sum ?? 0, now.Currency), new(paid?.Back ?? 0, now.Currency));
+    }
+
+    public async Task<PaymentFile?> Load(PaymentId id, CancellationToken ct)
+    {
+        var found = await db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name }).FirstOrDefaultAsync(ct);
+        if (found is null) return null;
+        var ledger = await db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id).ToListAsync(ct);
+        var refunds = await db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At).ToListAsync(ct);
+        var under = await db.DueWork.AsNoTracking().FirstOrDefaultAsync(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value, ct);
+        return new(found.Payment, found.Name, ledger, refunds, under);
+    }
+}

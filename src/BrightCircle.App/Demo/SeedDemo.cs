@@ -1,0 +1,286 @@
+using BrightCircle.App.Billing;
+using BrightCircle.App.Content;
+using BrightCircle.App.House;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
+using BrightCircle.App.Releases;
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+
+namespace BrightCircle.App.Demo;
+
+/// <summary>
+/// Makes the demo site Tansy Lane by living its fourteen months: people join, pay, read, leave and come back through the same use cases
+/// as real ones, while the house clock moves past them. The same seed makes the same site.
+/// </summary>
+public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader)
+{
+    public const string OwnerName = "Ines Maren", OwnerEmail = "ines@tansy-lane.example", OwnerPassword = "hive-tool-and-tea";
+    /// <summary>A member who reads often, for the tour.</summary>
+    public const string MemberName = "Mirela Duarte", MemberEmail = "mirela.duarte@meadowmail.example", MemberPassword = "smoke-and-honey";
+    public const int People = 320;
+
+    static readonly LocalDateTime Opened = new(2025, 9, 22, 9, 0);
+    public static LocalDateTime EndsAt { get; } = new(2026, 11, 24, 10, 42);
+
+    readonly PriorityQueue<Func<Task>, (Instant, int)> plan = new();
+    readonly Random random = new(19_05_2025);
+    int order;
+    TeamActor owner = null!;
+    DemoTill till = null!;
+    Instant end;
+    readonly Dictionary<string, PriceId> prices = [];
+    readonly Dictionary<string, PlanId> plans = [];
+    readonly HashSet<MemberId> readers = [];
+    SiteCalendar Calendar => catalogue.Now.Calendar;
+
+    public async Task<Tally> Run(DemoTill stands, int people = People, LocalDateTime? until = null, CancellationToken ct = default)
+    {
+        till = stands;
+        var london = SiteCalendar.For("Europe/London");
+        end = london.At(until ?? EndsAt);
+        clock.StandAt(london.At(Opened));
+        await till.SetCallbacks("Never");
+        await SetUp(ct);
+        PlanEditions(ct);
+        PlanPeople(people, ct);
+
+        var tally = new Tally();
+        while (plan.TryDequeue(out var action, out var when))
+        {
+            if (when.Item1 > end) break;
+            await mover.Through(when.Item1, tally, ct: ct);
+            await action();
+        }
+        await mover.Through(end, tally, ct: ct);
+        await till.SetCallbacks("After");
+        await mover.LetGo();
+        return tally;
+    }
+
+    void At(Instant when, Func<Task> action) => plan.Enqueue(action, (when, order++));
+    Instant Moment(LocalDate day, int fromHour = 7, int toHour = 22) => Calendar.At(day.At(new LocalTime(random.Next(fromHour, toHour), random.Next(60))));
+
+    async Task Do<T>(Func<T, Task> use) where T : notnull
+    {
+        await using var scope = services.CreateAsyncScope();
+        await use(scope.ServiceProvider.GetRequiredService<T>());
+    }
+
+    static void MustBe(Result r)
+    {
+        if (!r.Ok) throw new InvalidOperationException("The demo was refused: " + r.Refusal);
+    }
+
+    static T MustBe<T>(Result<T> r) => r.Ok ? r.Value! : throw new InvalidOperationException("The demo was refused: " + r.Refusal);
+
+    async Task SetUp(CancellationToken ct)
+    {
+        await Do<SetUpSite>(async s =>
+        {
+            var account = MustBe(await s.Do(OwnerName, OwnerEmail, OwnerPassword, new("Tansy Lane", "A year with bees, one month at a time",
+                "A year-round club for people who keep a few hives. Every month there is something to read, something to build and something to write down, at the moment when the bees ask for it.",
+                "Europe/London", "GBP", "help@tansy-lane.example", 5), demo: true, ct));
+            owner = new(account.Id, account.Name, TeamRole.Owner);
+        });
+        foreach (var (name, mark, colour, about) in new[]
+        {
+            ("Bees & brood", "BB", 1, "What they’re doing, and what you do about it."), ("Kit & workshop", "KW", 2, "Things to make and mend."),
+            ("Forage & planting", "FP", 3, "What flowers, and what could."), ("Honey & wax", "HW", 4, "From comb to jar, candle and glass."), ("Hive records", "HR", 5, "Short notes that next year’s you will thank you for."),
+        })
+            await Do<SaveContent>(async s => MustBe(await s.Shelf(owner, null, new(name, mark, colour, about), ct)));
+
+        var records = catalogue.Now.Shelves.Single(s => s.Mark == "HR").Id;
+        await AddPlan("Meadow", 1, "The hive records of every month, free. See how we work.", [new(new Coverage.OnShelf(records), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
+        await AddPlan("Keeper", 2, "Every month’s edition from the day you join, and it stays yours.", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())], ct);
+        await AddPlan("Apiary", 3, "Everything ever released, for those who want the whole shelf today.", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
+        await AddPrice("Meadow", "free", new("Free", "Look around", PriceKind.Free, null, 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
+        await AddPrice("Keeper", "month", new("Monthly", "Become a keeper", PriceKind.Recurring, "18.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
+        await AddPrice("Keeper", "year", new("Yearly", "Keep for a year", PriceKind.Recurring, "180.00", 1, PeriodUnit.Years, false, 1, PeriodUnit.Days, null), ct);
+        await AddPrice("Apiary", "month", new("Monthly, after a week to look", "Try Apiary", PriceKind.Recurring, "39.00", 1, PeriodUnit.Months, true, 7, PeriodUnit.Days, "1.00"), ct);
+    }
+
+    Task AddPlan(string name, int rank, string about, Inclusion[] promise, CancellationToken ct) =>
+        Do<SaveOffer>(async s => plans[name] = MustBe(await s.Plan(owner, null, new(name, rank, about, promise), ct)));
+
+    Task AddPrice(string plan, string key, PriceDraft draft, CancellationToken ct) =>
+        Do<SaveOffer>(async s => prices[$"{plan} {key}"] = MustBe(await s.AddPrice(owner, plans[plan], draft, ct)));
+
+    void PlanEditions(CancellationToken ct)
+    {
+        foreach (var edition in DemoContent.Read().SkipLast(1))
+        {
+            // Each is written about ten days ahead; what is due on the 1st happens on the 1st.
+            var written = edition.Month.OnDayOfMonth(1).PlusDays(-9);
+            At(Calendar.At(written.At(new LocalTime(20, 15))), async () =>
+            {
+                EditionId id = default;
+                await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, new(edition.Month, edition.Title, edition.Opening, null, true), ct)));
+                foreach (var piece in edition.Pieces)
+                    await Do<SaveContent>(async s => MustBe(await s.Piece(owner, null, new(catalogue.Now.Shelves.Single(x => x.Mark == piece.Shelf).Id, id, piece.Title, piece.Summary,
+                        rich.FromMarkdown(piece.Markdown), null, piece.Minutes, piece.Ready, null, 0), null, ct)));
+                if (edition.Pieces.Any(p => p.Ready)) await Do<SaveEdition>(async s => MustBe(await s.Schedule(owner, id, true, ct)));
+            });
+            At(Calendar.FirstOf(edition.Month, Edition.DefaultTime) + Duration.FromMinutes(5), () => PlanReading(edition.Month));
+        }
+        // The coming year is begun: January has a draft on the board.
+        var january = DemoContent.Read()[^1];
+        At(end - Duration.FromDays(3), async () =>
+        {
+            EditionId id = default;
+            await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, new(january.Month, january.Title, january.Opening, null, true), ct)));
+            foreach (var piece in january.Pieces)
+                await Do<SaveContent>(async s => MustBe(await s.Piece(owner, null, new(catalogue.Now.Shelves.Single(x => x.Mark == piece.Shelf).Id, id, piece.Title, piece.Summary, rich.FromMarkdown(piece.Markdown), null, piece.Minutes, piece.Ready, null, 0), null, ct)));
+        });
+    }
+
+    void PlanPeople(int people, CancellationToken ct)
+    {
+        var names = new DemoPeople(random);
+        var first = new LocalDate(2025, 9, 25);
+        var days = NodaTime.Period.DaysBetween(first, Calendar.Date(end)) - 1;
+
+        Person(MemberName, MemberEmail, "Keeper month", DemoTill.Approves, Calendar.At(new LocalDateTime(2025, 10, 3, 19, 12)), ct, password: MemberPassword);
+        for (var i = 1; i < people; i++)
+        {
+            var (name, email) = names.Next();
+            // Joining slows in summer and rises each spring and autumn; the last ones are placed so that every standing has somebody in it.
+            var day = first.PlusDays((int)(days * Math.Sqrt(random.NextDouble())));
+            var roll = random.Next(100);
+            var left = people - i;
+            if (left <= 4) { Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct); continue; }
+            if (left <= 9) { Person(name, email, "Keeper month", DemoTill.FailsLater, Moment(Calendar.Date(end).PlusMonths(-1).PlusDays(left - 10)), ct); continue; }
+            if (left <= 15) { Person(name, email, "Keeper month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-40 + left)), ct, leavesAfterDays: 24); continue; }
+            if (left <= 22)
+            {
+                var by = Moment(Calendar.Date(end).PlusDays(-2 * left));
+                At(by, () => Do<CareForMember>(async s => MustBe(await s.Add(owner, name, email, ct))));
+                continue;
+            }
+            if (left <= 27)
+            {
+                var given = Moment(day.PlusDays(-3));
+                var until = left == 27 ? Calendar.Date(given).PlusDays(60) : (LocalDate?)null;
+                At(given, () => Do<CareForMember>(async s =>
+                {
+                    var id = MustBe(await s.Add(owner, name, email, ct));
+                    MustBe(await s.Give(owner, id, plans[left % 2 == 0 ? "Apiary" : "Keeper"], until, "Helps with the hive clinics", ct));
+                    readers.Add(id);
+                }));
+                continue;
+            }
+            var price = roll < 22 ? "Meadow free" : roll < 68 ? "Keeper month" : roll < 80 ? "Keeper year" : "Apiary month";
+            var card = random.Next(100) switch { < 9 => DemoTill.FailsLater, < 11 => DemoTill.NeedsCardholder, _ => DemoTill.Approves };
+            Person(name, email, price, card, Moment(day), ct,
+                leavesAfterDays: random.Next(100) < 30 ? random.Next(20, 260) : null,
+                returns: random.Next(100) < 22, paysInGrace: random.Next(100) < 45, refused: left is 40 or 41);
+        }
+    }
+
+    /// <summary>One person's way: joins, perhaps leaves, perhaps pays in grace, perhaps comes back.</summary>
+    void Person(string name, string email, string price, string card, Instant joins, CancellationToken ct, int? leavesAfterDays = null, bool returns = false, bool paysInGrace = false, bool refused = false, string? password = null)
+    {
+        At(joins, async () =>
+        {
+            if (refused) await till.Refuse(email);
+            var member = await Join(name, email, prices[price], card, null, ct);
+            if (random.Next(100) < 88) readers.Add(member);
+            if (password is not null)
+                await Do<Microsoft.AspNetCore.Identity.UserManager<Account>>(async users => await users.AddPasswordAsync((await users.FindByEmailAsync(email))!, password));
+            if (leavesAfterDays is { } d)
+                At(joins + Duration.FromDays(d), () => Leave(member, ct));
+            if (paysInGrace && card is DemoTill.FailsLater or DemoTill.NeedsCardholder)
+                At(Calendar.Boundary(joins, Core.Time.Period.Months(1), 1) + Duration.FromDays(random.Next(8, 12)), () => PayInGrace(member, ct));
+            if (returns)
+                At(joins + Duration.FromDays((leavesAfterDays ?? 40) + random.Next(40, 120)), async () =>
+                {
+                    var back = price == "Meadow free" ? prices["Keeper month"] : prices[price];
+                    await ComeBack(member, back, ct);
+                });
+        });
+    }
+
+    async Task<MemberId> Join(string name, string email, PriceId price, string card, MemberId? known, CancellationToken ct)
+    {
+        MemberId member = default;
+        await Do<JoinPlan>(async join =>
+        {
+            var start = await join.Start(catalogue.Now.PriceById[price], name, email, known, ct);
+            if (start is not JoinStart.Begun begun) throw new InvalidOperationException($"The demo’s {name} was refused: {start}");
+            if (await join.GoOn(begun.Checkout, join.Absolute($"/join/back"), ct) is { } page) await till.Pay(page, card);
+            member = (await join.CompleteOnReturn(begun.Checkout, ct))!.MemberId!.Value;
+        });
+        return member;
+    }
+
+    Task Leave(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
+    {
+        var open = holdings.FirstOrDefault(h => h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
+        if (open is not null) MustBe(await s.GetRequiredService<OwnMembership>().Leave(member, open.Id, ct));
+    }, ct);
+
+    Task PayInGrace(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
+    {
+        if (!holdings.Any(h => h.StateAt(clock.Now) == HoldingState.Grace)) return;
+        var join = s.GetRequiredService<JoinPlan>();
+        long checkout = 0;
+        var page = await join.OpenCardPage(member, id => join.Absolute("/me/card/back/" + (checkout = id)), ct);
+        await till.Pay(page, DemoTill.Approves);
+        await join.CompleteOnReturn(checkout, ct);
+    }, ct);
+
+    Task ComeBack(MemberId member, PriceId price, CancellationToken ct) => With(member, async (holdings, _) =>
+    {
+        if (holdings.All(h => h.StateAt(clock.Now) == HoldingState.Over || h.PlanId != catalogue.Now.PriceById[price].PlanId)
+            && holdings.All(h => h.StateAt(clock.Now) is HoldingState.Over || h.PlanId == plans["Meadow"]))
+            await Join("", "", price, DemoTill.Approves, member, ct);
+    }, ct);
+
+    async Task With(MemberId member, Func<List<Holding>, IServiceProvider, Task> use, CancellationToken ct)
+    {
+        await using var scope = services.CreateAsyncScope();
+        var holdings = await scope.ServiceProvider.GetRequiredService<BrightContext>().Holdings.AsNoTracking().Where(h => h.MemberId == member).Include(h => h.Facts).ToListAsync(ct);
+        await use(holdings, scope.ServiceProvider);
+    }
+
+    /// <summary>After an edition opened: most readers open a part or two in the weeks that follow, and finish some.</summary>
+    Task PlanReading(YearMonth month)
+    {
+        var edition = catalogue.Now.Editions.FirstOrDefault(e => e.Month == month);
+        if (edition?.ReleasedAt is not { } released) return Task.CompletedTask;
+        var parts = catalogue.Now.PartsOf[edition.Id].Where(p => p.ReleasedAt is not null).ToArray();
+        for (var week = 0; week < 4; week++)
+        {
+            var share = week == 0 ? 55 : 18;
+            At(released + Duration.FromDays(week * 7 + 2) + Duration.FromHours(10), () => ReadSome(parts, share));
+        }
+        return Task.CompletedTask;
+    }
+
+    async Task ReadSome(Piece[] parts, int share)
+    {
+        var picks = readers.OrderBy(r => r.Value).SelectMany(r => parts.Where(_ => random.Next(100) < share).Select(p => (Member: r, Piece: p, Done: random.Next(100) < 62))).ToArray();
+        var at = clock.Now;
+        await Parallel.ForEachAsync(picks.GroupBy(p => p.Member), new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (mine, ct) =>
+        {
+            var person = await reader.Load(mine.Key.Value, ct);
+            if (person is null) return;
+            var facts = Core.Access.MemberFacts.From(person.Holdings, at);
+            foreach (var (member, piece, done) in mine)
+            {
+                if (!catalogue.Now.Book.Decide(facts, piece.Id, at).IsOpen) continue;
+                await reader.Read(piece.Id, member, at, ct);
+                if (done) await Do<OwnMembership>(s => s.MarkDone(member, piece.Id, true, ct));
+            }
+        });
+    }
+}

@@ -1,0 +1,72 @@
+using System.Globalization;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using NodaTime;
+
+namespace BrightCircle.App.House;
+
+/// <summary>The product's figures as people say them. Every page and letter words a price, a count or a promise through here.</summary>
+public static class Say
+{
+    /// <summary>"£18.00 a month", "£50.00 every 3 months", "£69.00 once", "free".</summary>
+    public static string Price(PriceTerms terms, CultureInfo culture) => terms switch
+    {
+        PriceTerms.Free => "free",
+        PriceTerms.OnePayment p => $"{p.Amount.Format(culture)} once",
+        PriceTerms.Recurring r => $"{r.Amount.Format(culture)} {Every(r.Every)}",
+        _ => throw new InvalidOperationException($"No such terms: {terms}"),
+    };
+
+    /// <summary>"a month", "every 3 months".</summary>
+    public static string Every(Core.Time.Period period) => period.Count == 1 ? $"a {period.UnitWord}" : $"every {period}";
+
+    /// <summary>"7 days free, then" or "7 days for £1.00, then".</summary>
+    public static string TrialThen(Trial trial, CultureInfo culture) =>
+        trial.Price.IsZero ? $"{trial.Length} free, then" : $"{trial.Length} for {trial.Price.Format(culture)}, then";
+
+    /// <summary>The whole price in one line: "7 days free, then £18.00 a month".</summary>
+    public static string FullPrice(PriceTerms terms, CultureInfo culture) =>
+        terms is PriceTerms.Recurring { Trial: { } trial } ? $"{TrialThen(trial, culture)} {Price(terms, culture)}" : Price(terms, culture);
+
+    public static string Joined(Plan plan, Core.Offer.Price price, CultureInfo culture) => $"{plan.Name}, {FullPrice(price.Terms, culture)}";
+
+    /// <summary>What stays open after leaving, as a sentence about the whole promise.</summary>
+    public static string Keeps(Plan plan)
+    {
+        var keeping = plan.Promise.Count(i => i.Keep is Keep.WhatHadOpened);
+        return keeping == 0 ? "When it ends, what it opened closes."
+            : keeping == plan.Promise.Count ? "When it ends, everything that had opened for you stays open."
+            : "When it ends, part of what had opened for you stays open.";
+    }
+
+    /// <summary>"1 member", "3 members".</summary>
+    public static string Count(long n, string one, string? many = null) => $"{n.ToString("N0", CultureInfo.GetCultureInfo("en-GB"))} {(n == 1 ? one : many ?? one + "s")}";
+
+    /// <summary>"in 3 days", "tomorrow", "today", "3 days ago", in calendar days of the zone; within the day "in 2 h", "12 min ago".</summary>
+    public static string Relative(Instant moment, Instant now, SiteCalendar calendar)
+    {
+        var days = NodaTime.Period.DaysBetween(calendar.Date(now), calendar.Date(moment));
+        if (days == 0)
+        {
+            var minutes = (long)Math.Round((moment - now).TotalMinutes);
+            return minutes switch
+            {
+                0 => "just now",
+                > 0 and < 60 => $"in {minutes} min",
+                >= 60 => $"in {minutes / 60} h",
+                > -60 => $"{-minutes} min ago",
+                _ => $"{-minutes / 60} h ago",
+            };
+        }
+        return days switch
+        {
+            1 => "tomorrow",
+            -1 => "yesterday",
+            > 1 and < 60 => $"in {days} days",
+            < -1 and > -60 => $"{-days} days ago",
+            >= 60 => $"in {days / 30} months",
+            _ => $"{-days / 30} months ago",
+        };
+    }
+}

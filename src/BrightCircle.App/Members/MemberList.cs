@@ -1,0 +1,81 @@
+using System.Globalization;
+using BrightCircle.App.House;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using CsvHelper;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Members;
+
+/// <summary>What the member list is filtered and sorted by; all of it stands in the address of the page.</summary>
+public sealed record MemberFilter(string? Search = null, Standing? Standing = null, PlanId? Plan = null, LocalDate? From = null, LocalDate? To = null, string Sort = "joined", bool Down = true);
+
+public sealed record MemberRow(MemberId Id, string Name, string Email, Standing Standing, PlanId? PlanId, Instant StandingSince, Instant JoinedAt);
+
+public sealed class MemberList(BrightContext db, Catalogue catalogue)
+{
+    public const int PageSize = 50;
+
+    public async Task<(IReadOnlyList<MemberRow> Rows, int Count)> Page(MemberFilter filter, int page, CancellationToken ct)
+    {
+        var query = Query(filter);
+        var count = await query.CountAsync(ct);
+        var rows = await Sorted(query, filter).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(Row).ToListAsync(ct);
+        return (rows, count);
+    }
+
+    static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
+        m => new(m.Id, m.Name, m.Email, m.Standing, m.StandingPlanId, m.StandingSince, m.JoinedAt);
+
+    IQueryable<Member> Query(MemberFilter f)
+    {
+        var query = db.Members.AsNoTracking();
+        if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(m => EF.Functions.ILike(m.Name + " " + m.Email, "%" + Escape(f.Search.Trim()) + "%", "\\"));
+        if (f.Standing is { } standing) query = query.Where(m => m.Standing == standing);
+        if (f.Plan is { } plan) query = query.Where(m => m.StandingPlanId == plan);
+        var calendar = catalogue.Now.Calendar;
+        if (f.From is { } from)
+        {
+            var start = calendar.At(from.AtMidnight());
+            query = query.Where(m => m.JoinedAt >= start);
+        }
+        if (f.To is { } to)
+        {
+            var end = calendar.At(to.PlusDays(1).AtMidnight());
+            query = query.Where(m => m.JoinedAt < end);
+        }
+        return query;
+    }
+
+    static string Escape(string search) => search.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
+
+    static IQueryable<Member> Sorted(IQueryable<Member> query, MemberFilter f) => (f.Sort, f.Down) switch
+    {
+        ("name", false) => query.OrderBy(m => m.Name).ThenBy(m => m.Id),
+        ("name", true) => query.OrderByDescending(m => m.Name).ThenBy(m => m.Id),
+        ("standing", false) => query.OrderBy(m => m.Standing).ThenBy(m => m.Name),
+        ("standing", true) => query.OrderByDescending(m => m.Standing).ThenBy(m => m.Name),
+        ("since", false) => query.OrderBy(m => m.StandingSince).ThenBy(m => m.Id),
+        ("since", true) => query.OrderByDescending(m => m.StandingSince).ThenBy(m => m.Id),
+        (_, false) => query.OrderBy(m => m.JoinedAt).ThenBy(m => m.Id),
+        _ => query.OrderByDescending(m => m.JoinedAt).ThenBy(m => m.Id),
+    };
+
+    /// <summary>The filtered list as CSV (RFC 4180, UTF-8 with BOM), streamed row by row. Cells that a spreadsheet would run as a formula are made harmless.</summary>
+    public async Task WriteCsv(MemberFilter filter, Stream to, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
+        await using var csv = CsvWriter.Create(text, CsvOptions, true);
+        csv.WriteRecord(["name", "email", "standing", "tier", "standing since", "joined"]);
+        await foreach (var m in Sorted(Query(filter), filter).Select(Row).AsAsyncEnumerable().WithCancellation(ct))
+            csv.WriteRecord([m.Name, m.Email, m.Standing.Word(), now.PlanName(m.PlanId), Iso(m.StandingSince), Iso(m.JoinedAt)]);
+        await csv.FlushAsync(ct);
+
+        string Iso(Instant at) => now.Calendar.Date(at).ToString("uuuu-MM-dd", CultureInfo.InvariantCulture);
+    }
+
+    static CsvWriterOptions CsvOptions => new() { Injection = CsvInjection.Escape, NewLine = "\r\n" };
+}

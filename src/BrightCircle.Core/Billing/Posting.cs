@@ -1,0 +1,47 @@
+using System.Collections.Immutable;
+
+namespace BrightCircle.Core.Billing;
+
+/// <summary>The accounts of the ledger. A positive amount is a debit, a negative one a credit.</summary>
+public enum LedgerAccount
+{
+    /// <summary>What members owe.</summary>
+    Member,
+    /// <summary>What was charged for plans.</summary>
+    Income,
+    /// <summary>What was given back, by the team or by a chargeback.</summary>
+    Refunds,
+    /// <summary>What the payment service holds for the site.</summary>
+    Cash,
+}
+
+public readonly record struct LedgerLine(LedgerAccount Account, Money Amount);
+
+/// <summary>A balanced set of ledger lines for one event. It can't be made unbalanced.</summary>
+public sealed record Posting
+{
+    /// <exception cref="InvalidOperationException">The lines don't sum to zero in each currency.</exception>
+    public Posting(params ImmutableArray<LedgerLine> lines)
+    {
+        foreach (var byCurrency in lines.GroupBy(l => l.Amount.Currency))
+            if (byCurrency.Sum(l => l.Amount.Minor) != 0)
+                throw new InvalidOperationException($"These lines don't balance in {byCurrency.Key}.");
+        Lines = lines;
+    }
+
+    public ImmutableArray<LedgerLine> Lines { get; }
+
+    /// <summary>The member is charged, and pays.</summary>
+    public static Posting Paid(Money amount) => new(
+        new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
+        new(LedgerAccount.Cash, amount), new(LedgerAccount.Member, -amount));
+
+    /// <summary>The member is charged, doesn't pay, and the charge is withdrawn: it leaves its trace and no balance.</summary>
+    public static Posting Failed(Money amount) => new(
+        new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
+        new(LedgerAccount.Income, amount), new(LedgerAccount.Member, -amount));
+
+    /// <summary>Money goes back, by a refund or a chargeback.</summary>
+    public static Posting GivenBack(Money amount) => new(
+        new(LedgerAccount.Refunds, amount), new(LedgerAccount.Cash, -amount));
+}

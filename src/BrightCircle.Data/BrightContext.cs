@@ -1,0 +1,66 @@
+using System.Text.Json;
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+
+namespace BrightCircle.Data;
+
+/// <summary>The database of one site. Numbers come from one sequence (see <see cref="Ids"/>), names are snake_case.</summary>
+public sealed class BrightContext(DbContextOptions<BrightContext> options) : IdentityUserContext<Account, long>(options), IDataProtectionKeyContext
+{
+    public DbSet<Site> Sites => Set<Site>();
+    public DbSet<Plan> Plans => Set<Plan>();
+    public DbSet<Price> Prices => Set<Price>();
+    public DbSet<Shelf> Shelves => Set<Shelf>();
+    public DbSet<Piece> Pieces => Set<Piece>();
+    public DbSet<PieceBody> PieceBodies => Set<PieceBody>();
+    public DbSet<Edition> Editions => Set<Edition>();
+    public DbSet<Member> Members => Set<Member>();
+    public DbSet<Holding> Holdings => Set<Holding>();
+    public DbSet<HoldingFact> HoldingFacts => Set<HoldingFact>();
+    public DbSet<Opening> Openings => Set<Opening>();
+    public DbSet<JournalEntry> Journal => Set<JournalEntry>();
+    public DbSet<StandingChange> StandingChanges => Set<StandingChange>();
+    public DbSet<StandingCount> StandingCounts => Set<StandingCount>();
+    public DbSet<Payment> Payments => Set<Payment>();
+    public DbSet<Refund> Refunds => Set<Refund>();
+    public DbSet<LedgerEntry> Ledger => Set<LedgerEntry>();
+    public DbSet<Card> Cards => Set<Card>();
+    public DbSet<Checkout> Checkouts => Set<Checkout>();
+    public DbSet<SignInLink> SignInLinks => Set<SignInLink>();
+    public DbSet<Letter> Letters => Set<Letter>();
+    public DbSet<DueWork> DueWork => Set<DueWork>();
+    public DbSet<ClockMove> ClockMoves => Set<ClockMove>();
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    protected override void ConfigureConventions(ModelConfigurationBuilder conventions)
+    {
+        conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
+        conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
+        Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<HoldingFactId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
+
+        void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();
+    }
+
+    protected override void OnModelCreating(ModelBuilder b)
+    {
+        base.OnModelCreating(b);
+        b.HasSequence<long>("ids").StartsAt(1000).IncrementsBy(Ids.Block);
+        b.ApplyConfigurationsFromAssembly(typeof(BrightContext).Assembly);
+    }
+
+    sealed class CurrencyConverter() : ValueConverter<Currency, string>(c => c.Code, s => new(s));
+    sealed class TypedIdConverter<T>() : ValueConverter<T, long>(id => id.Value, v => Make(v)) where T : struct, ITypedId<T>
+    {
+        static T Make(long value) => T.From(value);
+    }
+
+    internal static ValueConverter<T, string> Json<T>() =>
+        new(v => JsonSerializer.Serialize(v, CoreJson.Options), s => JsonSerializer.Deserialize<T>(s, CoreJson.Options)!);
+}

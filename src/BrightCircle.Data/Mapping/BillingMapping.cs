@@ -1,0 +1,102 @@
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+
+namespace BrightCircle.Data.Mapping;
+
+sealed class PaymentMapping : IEntityTypeConfiguration<Payment>
+{
+    public void Configure(EntityTypeBuilder<Payment> b)
+    {
+        b.ToTable("payments", t =>
+        {
+            t.HasCheckConstraint("ck_payments_amount", "amount_minor > 0");
+            t.HasCheckConstraint("ck_payments_refunded", "refunded_minor between 0 and amount_minor");
+        });
+        b.Property(p => p.Id).ValueGeneratedNever();
+        b.ComplexProperty(p => p.Amount, m => Money(m));
+        b.Property(p => p.RefundedMinor);
+        b.Property(p => p.ChargedBack);
+        b.Property(p => p.Key).HasMaxLength(80);
+        b.Property(p => p.ChargeRef).HasMaxLength(80);
+        b.Property(p => p.CardLabel).HasMaxLength(40);
+        b.Property(p => p.Refusal).HasMaxLength(200);
+        b.Ignore(p => p.Refunded);
+        b.Ignore(p => p.Refundable);
+        b.Ignore(p => p.State);
+        b.Ignore(p => p.IsPaid);
+        b.HasIndex(p => p.Key).IsUnique();
+        b.HasIndex(p => p.At);
+        b.HasIndex(p => p.MemberId);
+        b.HasIndex(p => p.ChargeRef);
+        // Each turn of a holding is paid at most once.
+        b.HasIndex(p => new { p.HoldingId, p.Turn, p.Purpose }).IsUnique().HasFilter("outcome = 'Approved'").HasDatabaseName("ux_payments_one_per_turn");
+        b.HasOne<Member>().WithMany().HasForeignKey(p => p.MemberId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Holding>().WithMany().HasForeignKey(p => p.HoldingId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Price>().WithMany().HasForeignKey(p => p.PriceId).OnDelete(DeleteBehavior.Restrict);
+    }
+
+    internal static void Money(ComplexPropertyBuilder<Money> m)
+    {
+        m.Property(x => x.Minor).HasColumnName("amount_minor");
+        m.Property(x => x.Currency).HasColumnName("currency");
+    }
+}
+
+sealed class RefundMapping : IEntityTypeConfiguration<Refund>
+{
+    public void Configure(EntityTypeBuilder<Refund> b)
+    {
+        b.ToTable("refunds", t => t.HasCheckConstraint("ck_refunds_amount", "amount_minor > 0"));
+        b.Property(r => r.Id).ValueGeneratedNever();
+        b.ComplexProperty(r => r.Amount, m => PaymentMapping.Money(m));
+        b.Property(r => r.Reason).HasMaxLength(400);
+        b.Property(r => r.Key).HasMaxLength(80);
+        b.HasIndex(r => r.Key).IsUnique();
+        b.HasIndex(r => r.At);
+        b.HasOne<Payment>().WithMany().HasForeignKey(r => r.PaymentId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class LedgerMapping : IEntityTypeConfiguration<LedgerEntry>
+{
+    public void Configure(EntityTypeBuilder<LedgerEntry> b)
+    {
+        b.ToTable("ledger");
+        b.Property(l => l.Id).ValueGeneratedNever();
+        b.ComplexProperty(l => l.Amount, m => PaymentMapping.Money(m));
+        b.Property(l => l.Text).HasMaxLength(120);
+        b.HasIndex(l => l.PostingId);
+        b.HasIndex(l => l.PaymentId);
+        b.HasOne<Payment>().WithMany().HasForeignKey(l => l.PaymentId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Member>().WithMany().HasForeignKey(l => l.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class CardMapping : IEntityTypeConfiguration<Card>
+{
+    public void Configure(EntityTypeBuilder<Card> b)
+    {
+        b.ToTable("cards");
+        b.Property(c => c.Id).ValueGeneratedNever();
+        b.Property(c => c.Token).HasMaxLength(80);
+        b.Property(c => c.Label).HasMaxLength(40);
+        b.HasIndex(c => new { c.MemberId, c.AddedAt });
+        b.HasOne<Member>().WithMany().HasForeignKey(c => c.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
+{
+    public void Configure(EntityTypeBuilder<Checkout> b)
+    {
+        b.ToTable("checkouts");
+        b.Property(c => c.Id).ValueGeneratedNever();
+        b.Property(c => c.Email).HasMaxLength(254);
+        b.Property(c => c.Name).HasMaxLength(120);
+        b.Property(c => c.Session).HasMaxLength(80);
+        b.HasIndex(c => c.Session).IsUnique();
+    }
+}

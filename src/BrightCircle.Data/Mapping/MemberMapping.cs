@@ -1,0 +1,106 @@
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+
+namespace BrightCircle.Data.Mapping;
+
+sealed class MemberMapping : IEntityTypeConfiguration<Member>
+{
+    public void Configure(EntityTypeBuilder<Member> b)
+    {
+        b.ToTable("members");
+        b.Property(m => m.Id).ValueGeneratedNever();
+        b.Property(m => m.Name).HasMaxLength(120);
+        b.Property(m => m.Email).HasMaxLength(254);
+        b.Property(m => m.Standing);
+        b.Property(m => m.StandingPlanId);
+        b.Property(m => m.StandingSince);
+        b.Ignore(m => m.FirstName);
+        b.HasIndex(m => new { m.Standing, m.StandingPlanId });
+        b.HasIndex(m => m.JoinedAt);
+        b.HasIndex(m => m.Name);
+        b.HasOne<Plan>().WithMany().HasForeignKey(m => m.StandingPlanId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class HoldingMapping : IEntityTypeConfiguration<Holding>
+{
+    public void Configure(EntityTypeBuilder<Holding> b)
+    {
+        b.ToTable("holdings");
+        b.Property(h => h.Id).ValueGeneratedNever();
+        b.Property(h => h.Note).HasMaxLength(400);
+        b.Ignore(h => h.Ending);
+        b.HasIndex(h => h.MemberId);
+        b.HasIndex(h => h.PlanId);
+        // A member holds a plan once at a time.
+        b.HasIndex(h => new { h.MemberId, h.PlanId }).IsUnique().HasFilter("not is_over").HasDatabaseName("ux_holdings_one_at_a_time");
+        b.HasOne<Member>().WithMany().HasForeignKey(h => h.MemberId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Plan>().WithMany().HasForeignKey(h => h.PlanId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Price>().WithMany().HasForeignKey(h => h.PriceId).OnDelete(DeleteBehavior.Restrict);
+        b.HasMany(h => h.Facts).WithOne().HasForeignKey(f => f.HoldingId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class HoldingFactMapping : IEntityTypeConfiguration<HoldingFact>
+{
+    public void Configure(EntityTypeBuilder<HoldingFact> b)
+    {
+        b.ToTable("holding_facts", t => t.HasCheckConstraint("ck_holding_facts_stretch", "\"to\" is null or \"to\" >= \"from\""));
+        b.Property(f => f.Id).ValueGeneratedNever();
+        b.Property(f => f.Kind);
+        b.Property(f => f.At);
+        b.Property(f => f.From);
+        b.Property(f => f.To);
+        b.Property(f => f.Reason);
+        b.Property(f => f.PaymentId);
+        b.Ignore(f => f.IsPaidTime);
+    }
+}
+
+sealed class OpeningMapping : IEntityTypeConfiguration<Opening>
+{
+    public void Configure(EntityTypeBuilder<Opening> b)
+    {
+        b.ToTable("openings");
+        b.HasKey(o => new { o.MemberId, o.PieceId });
+        b.HasOne<Member>().WithMany().HasForeignKey(o => o.MemberId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Piece>().WithMany().HasForeignKey(o => o.PieceId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class JournalMapping : IEntityTypeConfiguration<JournalEntry>
+{
+    public void Configure(EntityTypeBuilder<JournalEntry> b)
+    {
+        b.ToTable("journal");
+        b.Property(j => j.Id).ValueGeneratedNever();
+        b.Property(j => j.By).HasMaxLength(120);
+        b.HasIndex(j => new { j.MemberId, j.At });
+        b.HasIndex(j => j.At);
+        b.HasOne<Member>().WithMany().HasForeignKey(j => j.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class StandingChangeMapping : IEntityTypeConfiguration<StandingChange>
+{
+    public void Configure(EntityTypeBuilder<StandingChange> b)
+    {
+        b.ToTable("standing_changes");
+        b.Property(s => s.Id).ValueGeneratedNever();
+        b.HasIndex(s => s.At);
+        b.HasOne<Member>().WithMany().HasForeignKey(s => s.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class StandingCountMapping : IEntityTypeConfiguration<StandingCount>
+{
+    public void Configure(EntityTypeBuilder<StandingCount> b)
+    {
+        b.ToTable("standing_counts");
+        b.HasKey(c => c.Standing);
+        b.Property(c => c.Members).HasDefaultValue(0);
+    }
+}

@@ -1,0 +1,30 @@
+using BrightCircle.App.Members;
+using BrightCircle.Core.Members;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed class FindModel(MemberList members) : DeskPage
+{
+    public string? Q { get; private set; }
+    public IReadOnlyList<(string Icon, string Text, string Soft, string Link)> Hits { get; private set; } = [];
+
+    public Task OnGet(string? q) => Find(q);
+
+    public async Task<IActionResult> OnGetHits(string? q)
+    {
+        await Find(q);
+        return Partial("_Hits", this);
+    }
+
+    async Task Find(string? q)
+    {
+        Q = q?.Trim();
+        if (string.IsNullOrEmpty(Q)) return;
+        var (people, _) = await members.Page(new(Q, Sort: "name", Down: false), 1, Ct);
+        Hits = [.. people.Take(8).Select(m => ("bi-person", m.Name, m.Standing.Word(), $"/desk/members/{m.Id.Value}")),
+            .. Now.Pieces.Where(p => p.Title.Contains(Q, StringComparison.CurrentCultureIgnoreCase)).Take(8).Select(p => ("bi-file-text", p.Title, Now.ShelfById[p.ShelfId].Name, $"/desk/pieces/{p.Id.Value}")),
+            .. Now.Plans.Where(p => p.Name.Contains(Q, StringComparison.CurrentCultureIgnoreCase)).Select(p => ("bi-layers", p.Name, "tier", $"/desk/tiers/{p.Id.Value}"))];
+    }
+}

@@ -1,0 +1,37 @@
+using BrightCircle.App.Members;
+using BrightCircle.Core;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using NodaTime.Text;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed class GiveModel(CareForMember care, BrightContext db) : DeskPage
+{
+    public override string Place => "members";
+    public string Name { get; private set; } = "";
+
+    public async Task<IActionResult> OnGet(long id) => await Find(id) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPost(long id, long plan, string? until, string? note)
+    {
+        if (!await Find(id)) return NotFound();
+        var day = string.IsNullOrWhiteSpace(until) ? null : LocalDatePattern.Iso.Parse(until);
+        if (day is { Success: false }) Refuse("That isn’t a date.", "Until");
+        else
+        {
+            var done = await care.Give(Actor, new(id), new(plan), day?.Value, note, Ct);
+            if (done.Ok)
+            {
+                Tell("Given. The welcome letter is on its way.");
+                return Redirect($"/desk/members/{id}");
+            }
+            Refuse(done.Refusal!, done.Field);
+        }
+        return Page();
+    }
+
+    async Task<bool> Find(long id) => (Name = await db.Members.Where(m => m.Id == new MemberId(id)).Select(m => m.Name).FirstOrDefaultAsync(Ct) ?? "").Length > 0;
+}

@@ -1,0 +1,54 @@
+using BrightCircle.App.House;
+using BrightCircle.App.Members;
+using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
+{
+    public override string Place => "members";
+    public new MemberFile File { get; private set; } = null!;
+    public LifeLine Life { get; private set; } = null!;
+    public Piece? Asked { get; private set; }
+    public LocalDate On { get; private set; }
+    public Why? Why { get; private set; }
+    public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.MonthDate).ThenBy(p => p.Id.Value)];
+    public Money PaidTotal => File.Payments.Where(p => p.IsPaid).Aggregate(Core.Billing.Money.Zero(Now.Currency), (sum, p) => sum + p.Amount - p.Refunded);
+    public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
+    public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source)).Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
+        [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
+
+    public async Task<IActionResult> OnGet(long id, long? piece, string? on)
+    {
+        if (await query.Load(new(id), Ct) is not { } file) return NotFound();
+        File = file;
+        Life = LifeLine.Of(file.Holdings, Now.Book.RankOf, file.Member.JoinedAt, Instant.Max(Moment, file.Member.JoinedAt + Duration.FromMinutes(1)));
+        var today = Now.Calendar.Date(Moment);
+        On = NodaTime.Text.LocalDatePattern.Iso.Parse(on ?? "") is { Success: true } d && d.Value.Year is > 2000 and < 2100 ? d.Value : today;
+        Asked = piece is { } p && Now.PieceById.TryGetValue(new(p), out var known) ? known : (Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].FirstOrDefault() : null) ?? Pieces.FirstOrDefault();
+        if (Asked is not null)
+        {
+            var moment = On == today ? Moment : Now.Calendar.At(On.At(new LocalTime(12, 0)));
+            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment)), Asked, moment, Now.Calendar);
+        }
+        return Page();
+    }
+
+    public string Until(Holding h) => h.StateAt(Moment) switch
+    {
+        HoldingState.Over => $"{Day(h.Ending?.At ?? h.LeavingAt(Moment) ?? h.PaidThrough(Moment) ?? Moment)} ({Core.Access.Why.EndWords(h.Ending?.Reason)})",
+        HoldingState.Ending => Day(h.LeavingAt(Moment)!.Value) + ", leaving",
+        HoldingState.Grace => Day(h.GraceAt(Moment)!.To!.Value) + ", in grace",
+        _ => h.PaidThrough(Moment) is { } to ? (h.Source == HoldingSource.Gift ? "" : "renews ") + Day(to) : "for good",
+    };
+
+    public string Through(Holding h) => h.Source == HoldingSource.Gift ? "gift" + (h.Note is { } note ? $": {note}" : "") : h.PriceId is { } p ? Say.Price(Now.PriceById[p].Terms, Now.Culture) : "";
+}

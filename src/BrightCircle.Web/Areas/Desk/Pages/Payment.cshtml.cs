@@ -1,0 +1,39 @@
+using BrightCircle.App.Billing;
+using BrightCircle.Core.Billing;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed class PaymentModel(PaymentList list, RefundPayment refund) : DeskPage
+{
+    public override string Place => "payments";
+    public new PaymentFile File { get; private set; } = null!;
+    public Money Debits => File.Ledger.Where(l => l.Amount.Minor > 0).Aggregate(Core.Billing.Money.Zero(File.Payment.Amount.Currency), (s, l) => s + l.Amount);
+    public Money Credits => File.Ledger.Where(l => l.Amount.Minor < 0).Aggregate(Core.Billing.Money.Zero(File.Payment.Amount.Currency), (s, l) => s - l.Amount);
+
+    public async Task<IActionResult> OnGet(long id)
+    {
+        if (await list.Load(new(id), Ct) is not { } file) return NotFound();
+        File = file;
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPost(long id, string? amount, string? reason, bool endHolding)
+    {
+        if (await list.Load(new(id), Ct) is not { } file) return NotFound();
+        File = file;
+        if (!Core.Billing.Money.TryParse(amount, file.Payment.Amount.Currency, Now.Culture, out var money)) Refuse("The amount is a number like 18.00.", "Amount");
+        else
+        {
+            var done = await refund.Do(Actor, new(id), money, endHolding, reason, Ct);
+            if (done.Ok)
+            {
+                Tell($"{Money(money)} goes back.");
+                return Redirect($"/desk/payments/{id}");
+            }
+            Refuse(done.Refusal!, done.Field);
+        }
+        return Page();
+    }
+}

@@ -1,0 +1,43 @@
+using BrightCircle.App.House;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed class SettingsModel(SetUpSite setUp, SavePicture pictures) : DeskPage
+{
+    public override string Place => "settings";
+    public SiteDraft Draft { get; private set; } = null!;
+
+    public void OnGet()
+    {
+        var s = Now.Site!;
+        Draft = new(s.Name, s.Tagline, s.About, s.ZoneId, s.Currency.Code, s.HelpAddress, s.Colour);
+    }
+
+    public async Task<IActionResult> OnPost(SiteDraft draft, IFormFile? picture)
+    {
+        ModelState.Clear();
+        Draft = draft;
+        string? address = null;
+        if (picture is { Length: > 0 })
+        {
+            await using var upload = picture.OpenReadStream();
+            var kept = await pictures.Save(upload, picture.Length, Ct);
+            if (!kept.Ok)
+            {
+                Refuse(kept.Refusal!, kept.Field);
+                return Page();
+            }
+            address = kept.Value;
+        }
+        var done = await setUp.Change(Actor, draft, address, Ct);
+        if (!done.Ok)
+        {
+            Refuse(done.Refusal!, done.Field);
+            return Page();
+        }
+        Tell("Saved.");
+        return Redirect("/desk/settings");
+    }
+}

@@ -1,0 +1,29 @@
+using BrightCircle.App.Members;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.RateLimiting;
+
+namespace BrightCircle.Web.Areas.Front.Pages;
+
+/// <summary>A personal link. Looking at it doesn't use it up, because mail programs look; the button, or the script that presses it, does.</summary>
+[EnableRateLimiting(WebSetup.SignInLimit)]
+public sealed class InModel(SignInByLink links, SignInManager<Account> signIn) : BrightPage
+{
+    public bool Good { get; private set; }
+
+    public async Task<IActionResult> OnGet(string token)
+    {
+        Good = await links.IsGood(token, Ct);
+        // Who is signed in already and comes by an old link goes where everybody goes.
+        return !Good && Visitor.SignedIn is not null ? Redirect("/me") : Page();
+    }
+
+    public async Task<IActionResult> OnPost(string token)
+    {
+        if (await links.Use(token, Ct) is not var (account, path)) return Page();
+        await signIn.SignInAsync(account, isPersistent: true);
+        return Redirect(account.Role is not null && path == "/me" ? "/desk" : path);
+    }
+}

@@ -1,0 +1,14 @@
+using BrightCircle.Core.Content;
+using BrightCircle.Web.House;
+
+namespace BrightCircle.Web.Areas.Front.Pages;
+
+public sealed class IndexModel : TiersPage
+{
+    public YearRing? Ring { get; private set; }
+
+    public void OnGet()
+    {
+        if (Now.Shelves.Count > 0) Ring = YearRing.For(YearRing.WindowAround(Now.Calendar.Month(Moment)), Now.Shelves, Now.Editions, Now.Pieces);
+    }
+}

@@ -1,0 +1,49 @@
+using BrightCircle.App.Members;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.RateLimiting;
+
+namespace BrightCircle.Web.Areas.Front.Pages;
+
+[EnableRateLimiting(WebSetup.SignInLimit)]
+public sealed class SignInModel(SignInByLink links, SignInManager<Account> signIn) : BrightPage
+{
+    public string Email { get; private set; } = "";
+    public string Then { get; private set; } = "/me";
+    public bool Sent { get; private set; }
+    public bool ByPassword { get; private set; }
+
+    public IActionResult OnGet(string? then, string? email)
+    {
+        (Then, Email) = (Local(then), email ?? "");
+        return Visitor.SignedIn is null ? Page() : Redirect(Then);
+    }
+
+    public async Task<IActionResult> OnPostLink(string? email, string? then)
+    {
+        (Then, Email) = (Local(then), email?.Trim() ?? "");
+        if (!EmailAddress.TryRead(email, out var address))
+        {
+            Refuse("That doesn’t look like an email address.", "Email");
+            return Page();
+        }
+        await links.Request(address, Then, Ct);
+        Sent = true;
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostPassword(string? email, string? password, string? then)
+    {
+        (Then, Email, ByPassword) = (Local(then), email?.Trim() ?? "", true);
+        var account = await signIn.UserManager.FindByEmailAsync(Email);
+        var result = account is null ? Microsoft.AspNetCore.Identity.SignInResult.Failed : await signIn.PasswordSignInAsync(account, password ?? "", isPersistent: true, lockoutOnFailure: true);
+        if (result.Succeeded) return Redirect(account!.Role is not null && Then == "/me" ? "/desk" : Then);
+        Refuse(result.IsLockedOut ? "Too many tries. Wait five minutes, or use a sign-in link." : "The address and the password don’t go together.");
+        return Page();
+    }
+
+    /// <summary>Only paths of this site are returned to.</summary>
+    string Local(string? path) => Url.IsLocalUrl(path) ? path! : "/me";
+}

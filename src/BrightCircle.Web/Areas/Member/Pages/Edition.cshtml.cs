@@ -1,0 +1,27 @@
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Member.Pages;
+
+public sealed class EditionModel(MemberReader reader) : MemberPage
+{
+    Dictionary<PieceId, OpeningState> openings = [];
+    public override string Place => "home";
+    public Edition Edition { get; private set; } = null!;
+    public Edition? Before { get; private set; }
+    public Edition? After { get; private set; }
+    public OpeningState? Opened(Piece p) => openings.GetValueOrDefault(p.Id);
+
+    public async Task<IActionResult> OnGet(string month)
+    {
+        var released = Now.Editions.Where(e => e.State == EditionState.Released).ToList();
+        var at = released.FindIndex(e => e.MonthDate.ToString("uuuu-MM", null) == month);
+        if (at < 0) return NotFound();
+        (Edition, Before, After) = (released[at], at > 0 ? released[at - 1] : null, at + 1 < released.Count ? released[at + 1] : null);
+        if (Visitor.Member is { } member) openings = (await reader.Openings(member, Ct)).ToDictionary(o => o.Piece);
+        return Page();
+    }
+}

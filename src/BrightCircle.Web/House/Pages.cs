@@ -1,0 +1,80 @@
+using BrightCircle.App.House;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime;
+
+namespace BrightCircle.Web.House;
+
+/// <summary>What every page has at hand: the catalogue, the moment, the visitor, and the words for figures.</summary>
+public abstract class BrightPage : PageModel
+{
+    CatalogueSnapshot? now;
+    Visitor? visitor;
+    Instant? moment;
+
+    protected T Get<T>() where T : notnull => HttpContext.RequestServices.GetRequiredService<T>();
+    public CatalogueSnapshot Now => now ??= Get<Catalogue>().Now;
+    public Visitor Visitor => visitor ??= Get<Visitor>();
+    /// <summary>The house clock, read once for the whole page.</summary>
+    public Instant Moment => moment ??= Get<IClock>().GetCurrentInstant();
+    protected CancellationToken Ct => HttpContext.RequestAborted;
+
+    public string Money(Money m) => m.Format(Now.Culture);
+    public string Short(Money m) => m.FormatShort(Now.Culture);
+    /// <summary>"3 Dec 2026", without the year in the current one.</summary>
+    public string Day(Instant at)
+    {
+        var date = Now.Calendar.Date(at);
+        return date.ToString(date.Year == Now.Calendar.Date(Moment).Year ? "d MMM" : "d MMM uuuu", Now.Culture);
+    }
+    public string FullDay(Instant at) => Now.Calendar.Date(at).ToString("d MMMM uuuu", Now.Culture);
+    /// <summary>"Thu 3 Dec, 09:00".</summary>
+    public string DayTime(Instant at) => Now.Calendar.Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
+    public string Ago(Instant at) => Say.Relative(at, Moment, Now.Calendar);
+    public string Count(long n, string one, string? many = null) => Say.Count(n, one, many);
+    public AccessDecision Decide(Piece p) => Now.Book.Decide(Visitor.Facts, p.Id, Moment);
+    public static string Slug(string title) => string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    public string PathOf(Piece p) => $"/read/{p.Id.Value}/{Slug(p.Title)}";
+    public string PathOf(Edition e) => $"/editions/{e.MonthDate.ToString("uuuu-MM", null)}";
+
+    /// <summary>A refusal, said where it belongs in the form.</summary>
+    protected void Refuse(string why, string? field = null) => ModelState.AddModelError(field ?? "", why);
+
+    /// <summary>A sentence shown once at the top of the next page.</summary>
+    protected void Tell(string note) => TempData["note"] = note;
+    public string? Told => TempData["note"] as string;
+}
+
+/// <summary>A page of the Desk: for the team only.</summary>
+public abstract class DeskPage : BrightPage
+{
+    public App.House.TeamActor Actor => Visitor.Actor;
+    /// <summary>Which entry of the rail is lit.</summary>
+    public virtual string Place => "";
+
+    public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
+    {
+        if (Visitor.IsTeam) return;
+        context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString)) : new StatusCodeResult(403);
+    }
+}
+
+/// <summary>A page of the member side: for whoever is signed in. The team may look; while it looks as a member nothing can be changed.</summary>
+public abstract class MemberPage : BrightPage
+{
+    public virtual string Place => "";
+
+    public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
+    {
+        if (Visitor.SignedIn is null)
+            context.Result = new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(HttpMethods.IsGet(Request.Method) ? Request.Path + Request.QueryString : "/me"));
+        else if (Visitor.LookingAs is not null && !HttpMethods.IsGet(Request.Method))
+            context.Result = new RedirectResult("/status/looking");
+    }
+
+    protected Core.MemberId Member => Visitor.Member ?? throw new NotAllowedException("The team has no membership.");
+}

@@ -1,0 +1,95 @@
+using BrightCircle.App.House;
+using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Data;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Identity;
+using NodaTime;
+
+namespace BrightCircle.Web.House;
+
+/// <summary>Checks each signed-in request against the account: one round trip, which also brings what access decisions rest on.</summary>
+public static class SignedInPerson
+{
+    const string Key = "signed-in";
+
+    public static async Task Validate(CookieValidatePrincipalContext context)
+    {
+        var id = context.Principal?.FindFirst(System.Security.Claims.ClaimTypes.NameIdentifier)?.Value;
+        var person = long.TryParse(id, out var account) ? await context.HttpContext.RequestServices.GetRequiredService<MemberReader>().Load(account, context.HttpContext.RequestAborted) : null;
+        var stamp = context.Principal?.FindFirst(context.HttpContext.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>().Value.ClaimsIdentity.SecurityStampClaimType)?.Value;
+        if (person is null || stamp != person.SecurityStamp)
+        {
+            // Signed out everywhere, or the account is gone: from this request on.
+            context.RejectPrincipal();
+            await context.HttpContext.SignOutAsync(IdentityConstants.ApplicationScheme);
+            return;
+        }
+        context.HttpContext.Items[Key] = person;
+    }
+
+    public static SignedIn? Of(HttpContext http) => http.Items[Key] as SignedIn;
+}
+
+/// <summary>Who makes this request, and through whose eyes it is answered.</summary>
+public sealed class Visitor
+{
+    /// <summary>Who is really signed in.</summary>
+    public SignedIn? SignedIn { get; private set; }
+    /// <summary>The member the team looks as, or null.</summary>
+    public SignedIn? LookingAs { get; private set; }
+    public MemberFacts Facts { get; private set; } = MemberFacts.Nobody;
+    public bool IsTeam => SignedIn?.IsTeam == true;
+    /// <summary>The person whose pages are shown.</summary>
+    public SignedIn? Person => LookingAs ?? SignedIn;
+    public bool IsMember => Person is { IsTeam: false };
+    public MemberId? Member => Person is { IsTeam: false } p ? p.MemberId : null;
+    /// <summary>The member to note things for: nobody while the team only looks.</summary>
+    public MemberId? Recorded => LookingAs is null ? Member : null;
+    public TeamActor Actor => SignedIn is { Role: { } role } s ? new(s.AccountId, s.Name, role) : throw new NotAllowedException("Only the team may do this.");
+
+    internal void Become(SignedIn? signedIn, SignedIn? lookingAs, Instant now)
+    {
+        (SignedIn, LookingAs) = (signedIn, lookingAs);
+        Facts = Person is null ? MemberFacts.Nobody : Person.IsTeam ? MemberFacts.Team : MemberFacts.From(Person.Holdings, now);
+    }
+}
+
+/// <summary>Works out the visitor, and leads to the set-up while there is no site.</summary>
+public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue, IClock clock, MemberReader reader, IDataProtectionProvider protection)
+{
+    public const string Cookie = "bright-looking-as";
+    readonly IDataProtector protector = protection.CreateProtector("looking-as");
+
+    public async Task Invoke(HttpContext http, Visitor visitor)
+    {
+        if (catalogue.Now.Site is null && http.GetEndpoint() is { } endpoint && endpoint.Metadata.GetMetadata<Microsoft.AspNetCore.Mvc.RazorPages.PageActionDescriptor>() is { } page
+            && page.ViewEnginePath is not "/Setup" and not "/Error")
+        {
+            http.Response.Redirect("/setup");
+            return;
+        }
+        var signedIn = SignedInPerson.Of(http);
+        SignedIn? lookingAs = null;
+        // The Desk itself is never looked at through somebody else's eyes.
+        if (signedIn is { IsTeam: true } && !http.Request.Path.StartsWithSegments("/desk") && Read(http.Request.Cookies[Cookie]) is { } id)
+            lookingAs = await reader.Load(id, http.RequestAborted) is { IsTeam: false } member ? member : null;
+        visitor.Become(signedIn, lookingAs, clock.GetCurrentInstant());
+        await next(http);
+    }
+
+    public static void LookAs(HttpContext http, IDataProtectionProvider protection, MemberId? member)
+    {
+        if (member is { } m) http.Response.Cookies.Append(Cookie, protection.CreateProtector("looking-as").Protect(m.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)), new() { HttpOnly = true, SameSite = SameSiteMode.Lax });
+        else http.Response.Cookies.Delete(Cookie);
+    }
+
+    long? Read(string? cookie)
+    {
+        if (string.IsNullOrEmpty(cookie)) return null;
+        try { return long.TryParse(protector.Unprotect(cookie), out var id) ? id : null; }
+        catch (System.Security.Cryptography.CryptographicException) { return null; }
+    }
+}

@@ -1,0 +1,17 @@
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.EntityFrameworkCore;
+
+namespace BrightCircle.Web.Parts;
+
+/// <summary>A receipt as it is shown and printed.</summary>
+public sealed record ReceiptView(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds, BrightPage Page)
+{
+    public static async Task<ReceiptView?> Load(BrightContext db, BrightPage page, PaymentId id, CancellationToken ct)
+    {
+        var found = await db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email }).FirstOrDefaultAsync(ct);
+        return found is null ? null : new(found.Payment, found.Name, found.Email, await db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At).ToListAsync(ct), page);
+    }
+}

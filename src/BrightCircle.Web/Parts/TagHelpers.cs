@@ -1,0 +1,85 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc.Rendering;
+using Microsoft.AspNetCore.Mvc.ViewFeatures;
+using Microsoft.AspNetCore.Razor.TagHelpers;
+
+namespace BrightCircle.Web.Parts;
+
+/// <summary>
+/// The one form part: a label, the control inside, its hint, and what was wrong with it, tied together for assistive technology.
+/// <code>&lt;form-field name="Email" label="Email" hint="…"&gt;&lt;input type="email" …&gt;&lt;/form-field&gt;</code>
+/// A plain text input is made where nothing is inside.
+/// </summary>
+[HtmlTargetElement("form-field")]
+public sealed class FieldTagHelper : TagHelper
+{
+    [ViewContext, HtmlAttributeNotBound] public ViewContext View { get; set; } = null!;
+    public string Name { get; set; } = "";
+    public string Label { get; set; } = "";
+    public string? Hint { get; set; }
+    public string? Value { get; set; }
+    public string Type { get; set; } = "text";
+    public bool Required { get; set; }
+    public string? Autocomplete { get; set; }
+    public string? Inputmode { get; set; }
+    public int? Maxlength { get; set; }
+    /// <summary>More than zero makes a text of that many rows.</summary>
+    public int Rows { get; set; }
+
+    public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
+    {
+        var inside = await output.GetChildContentAsync();
+        output.TagName = "div";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        string Enc(string? s) => System.Net.WebUtility.HtmlEncode(s ?? "");
+        var wrong = View.ViewData.ModelState.TryGetValue(Name, out var entry) && entry.Errors.Count > 0 ? entry.Errors[0].ErrorMessage : null;
+        var typed = entry?.AttemptedValue ?? Value;
+        var described = string.Join(' ', new[] { Hint is null ? null : Name + "-hint", wrong is null ? null : Name + "-wrong" }.Where(x => x is not null));
+        var same = $"class=\"field\" id=\"{Name}\" name=\"{Name}\"{(Required ? " required" : "")}{(described.Length > 0 ? $" aria-describedby=\"{described}\"" : "")}{(wrong is null ? "" : " aria-invalid=\"true\"")}"
+            + (Autocomplete is null ? "" : $" autocomplete=\"{Autocomplete}\"") + (Inputmode is null ? "" : $" inputmode=\"{Inputmode}\"") + (Maxlength is { } max ? $" maxlength=\"{max.ToString(CultureInfo.InvariantCulture)}\"" : "");
+        output.Content.AppendHtml($"<label class=\"l\" for=\"{Name}\">{Enc(Label)}</label>");
+        if (!inside.IsEmptyOrWhiteSpace) output.Content.AppendHtml(inside);
+        else if (Rows > 0) output.Content.AppendHtml($"<textarea {same} rows=\"{Rows}\">{Enc(typed)}</textarea>");
+        else output.Content.AppendHtml($"<input {same} type=\"{Type}\" value=\"{(Type == "password" ? "" : Enc(typed))}\">");
+        if (Hint is not null) output.Content.AppendHtml($"<p class=\"hint\" id=\"{Name}-hint\">{Enc(Hint)}</p>");
+        if (wrong is not null) output.Content.AppendHtml($"<p class=\"wrong\" id=\"{Name}-wrong\" role=\"alert\">{Enc(wrong)}</p>");
+    }
+}
+
+/// <summary>What was wrong with the form as a whole.</summary>
+[HtmlTargetElement("form-wrong", TagStructure = TagStructure.WithoutEndTag)]
+public sealed class FormWrongTagHelper : TagHelper
+{
+    [ViewContext, HtmlAttributeNotBound] public ViewContext View { get; set; } = null!;
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        var wrong = View.ViewData.ModelState.TryGetValue("", out var entry) ? entry.Errors.Select(e => e.ErrorMessage).ToArray() : [];
+        if (wrong.Length == 0)
+        {
+            output.SuppressOutput();
+            return;
+        }
+        output.TagName = "div";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        output.Attributes.SetAttribute("class", "note bad-note");
+        output.Attributes.SetAttribute("role", "alert");
+        output.Content.SetContent(string.Join(" ", wrong));
+    }
+}
+
+/// <summary>A shelf's two-letter mark in its colour.</summary>
+[HtmlTargetElement("shelf-mark", TagStructure = TagStructure.WithoutEndTag)]
+public sealed class ShelfMarkTagHelper : TagHelper
+{
+    public Core.Content.Shelf Shelf { get; set; } = null!;
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = "span";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        output.Attributes.SetAttribute("class", $"shelf k{Shelf.Colour}");
+        output.Attributes.SetAttribute("title", Shelf.Name);
+        output.Content.SetContent(Shelf.Mark);
+    }
+}

@@ -1,0 +1,49 @@
+using BrightCircle.App;
+using BrightCircle.App.Demo;
+using BrightCircle.App.House;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.EntityFrameworkCore;
+using Serilog;
+
+// BrightCircle.Web            serve the site
+// BrightCircle.Web migrate    bring the database up to date, and stop
+// BrightCircle.Web demo       the same, then make the demo site in an empty database, and stop
+var command = args.FirstOrDefault(a => a is "migrate" or "demo");
+var builder = WebApplication.CreateBuilder([.. args.Where(a => a != command)]);
+
+builder.Host.UseSerilog((context, log) => log.ReadFrom.Configuration(context.Configuration));
+builder.Services.AddBrightApp(builder.Configuration);
+builder.Services.AddBrightWeb(builder.Configuration);
+if (command is null)
+{
+    builder.Services.AddHostedService<CatalogueListener>();
+    if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>();
+}
+
+var app = builder.Build();
+await using (var scope = app.Services.CreateAsyncScope())
+{
+    // EF Core takes a lock of its own, so nodes that start together don't migrate twice.
+    if (command is not null || builder.Configuration.GetValue("MigrateAtStart", true))
+        await scope.ServiceProvider.GetRequiredService<BrightContext>().Database.MigrateAsync();
+    var catalogue = scope.ServiceProvider.GetRequiredService<Catalogue>();
+    await catalogue.Load();
+    if (command == "migrate") return 0;
+    if (command == "demo")
+    {
+        if (catalogue.Now.Site is not null) return 0;
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        using var till = new DemoTill(builder.Configuration["Till:Url"]!, builder.Configuration["Postbox:Url"]!);
+        var seed = ActivatorUtilities.CreateInstance<SeedDemo>(app.Services);
+        var tally = await seed.Run(till, builder.Configuration.GetValue("Demo:People", SeedDemo.People));
+        Console.WriteLine($"Tansy Lane has lived its fourteen months in {watch.Elapsed.TotalSeconds:0.0} s: {string.Join(", ", tally.Counts.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => $"{c.Value} {c.Key}"))}");
+        return 0;
+    }
+}
+
+app.UseBrightWeb();
+await app.RunAsync();
+return 0;
+
+public partial class Program;

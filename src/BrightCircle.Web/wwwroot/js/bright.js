@@ -1,0 +1,42 @@
+// Small conveniences; every page works without them.
+(() => {
+  "use strict";
+  const on = (type, selector, act) => document.addEventListener(type, e => { const el = e.target.closest?.(selector); if (el) act(el, e); });
+
+  // The light/dark switch, kept in this browser.
+  on("click", "[data-scheme-switch]", () => {
+    const root = document.documentElement;
+    const dark = root.dataset.scheme ? root.dataset.scheme === "dark" : matchMedia("(prefers-color-scheme: dark)").matches;
+    root.dataset.scheme = dark ? "light" : "dark";
+    document.cookie = `scheme=${root.dataset.scheme};path=/;max-age=31536000;samesite=lax`;
+  });
+
+  on("click", "[data-copy]", async el => {
+    await navigator.clipboard?.writeText(el.dataset.copy);
+    const was = el.textContent; el.textContent = "Copied"; setTimeout(() => { el.textContent = was; }, 1500);
+  });
+  on("click", "[data-print]", () => print());
+  // A row of a table is its first link.
+  on("click", "tr.pick", (row, e) => { if (!e.target.closest("a, button, input, label")) row.querySelector("a")?.click(); });
+  on("change", "[data-submit-on-change] select, [data-submit-on-change] input[type=date]", el => el.form.requestSubmit());
+
+  document.addEventListener("keydown", e => {
+    if (e.key === "Escape") { for (const d of document.querySelectorAll("details.menu[open]")) { d.open = false; d.querySelector("summary").focus(); } document.activeElement?.blur?.(); return; }
+    if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest("input, textarea, select, trix-editor")) return;
+    if (e.key === "/") { const find = document.querySelector("details.find"); if (find) { e.preventDefault(); find.open = true; find.querySelector("input").focus(); } }
+    else if (e.key === "?") document.querySelector("#shortcuts")?.showModal();
+    else if (e.key === ".") document.querySelector(".margin")?.scrollIntoView({ block: "nearest" });
+    else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
+      const rows = [...document.querySelectorAll("tr.pick")]; if (!rows.length) return;
+      const at = rows.findIndex(r => r.contains(document.activeElement));
+      const next = rows[Math.min(rows.length - 1, Math.max(0, at + (e.key === "ArrowDown" ? 1 : -1)))];
+      next?.querySelector("a")?.focus(); e.preventDefault();
+    }
+  });
+  on("click", "[data-close]", el => el.closest("dialog").close());
+  document.addEventListener("click", e => { for (const d of document.querySelectorAll("details.menu[open]")) if (!d.contains(e.target)) d.open = false; });
+
+  // A personal link signs in by itself where scripts run; otherwise its button does.
+  document.querySelector("form[data-go]")?.requestSubmit();
+  document.addEventListener("trix-file-accept", e => e.preventDefault());
+})();
