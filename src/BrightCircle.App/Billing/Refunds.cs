@@ -58,7 +58,9 @@ public sealed class RefundDue(BrightContext db, Ids ids, Books books, IPaymentGa
         foreach (var item in items)
         {
             var order = RefundOrder.Read(item.Row.Payload!);
-            var payment = await db.Payments.FromSql($"select * from payments where id = {item.Row.SubjectId} for update").SingleAsync(ct);
+            // Locked first, read second: a query from SQL doesn't know the columns of an amount.
+            await db.Database.ExecuteSqlAsync($"select 1 from payments where id = {item.Row.SubjectId} for update", ct);
+            var payment = await db.Payments.SingleAsync(p => p.Id == new PaymentId(item.Row.SubjectId), ct);
             var amount = new Money(order.Minor, payment.Amount.Currency);
             if (amount > payment.Refundable) continue;
             var s = (await db.LoadSubjects([payment.HoldingId], catalogue.Now, ct))[payment.HoldingId];
@@ -110,7 +112,8 @@ public sealed class ChargebackDue(BrightContext db, Books books, Catalogue catal
         foreach (var item in items)
         {
             var chargeRef = JsonSerializer.Deserialize<string>(item.Row.Payload!)!;
-            var payment = await db.Payments.FromSql($"select * from payments where charge_ref = {chargeRef} and outcome = 'Approved' for update").FirstOrDefaultAsync(ct);
+            await db.Database.ExecuteSqlAsync($"select 1 from payments where charge_ref = {chargeRef} for update", ct);
+            var payment = await db.Payments.FirstOrDefaultAsync(p => p.ChargeRef == chargeRef && p.Outcome == ChargeOutcome.Approved, ct);
             if (payment is null)
             {
                 item.Postpone($"No payment is known for the charge {chargeRef} yet.");

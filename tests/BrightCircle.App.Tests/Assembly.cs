@@ -1,0 +1,2 @@
+// One PostgreSQL and one pair of stand-ins serve all tests here, and some tests stop them on purpose.
+[assembly: Xunit.CollectionBehavior(DisableTestParallelization = true)]

@@ -1,0 +1,188 @@
+using System.Net.Http.Json;
+using System.Text.Json;
+using BrightCircle.App.Billing;
+using BrightCircle.App.Demo;
+using BrightCircle.App.House;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
+using BrightCircle.App.Releases;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Configuration;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+
+namespace BrightCircle.App.Tests;
+
+/// <summary>One site of its own for a test: an own database, the shared stand-ins, a standing clock.</summary>
+public sealed class House : IAsyncDisposable
+{
+    static readonly HttpClient Http = new();
+    readonly string database;
+    readonly bool owns;
+
+    House(ServiceProvider services, string database, bool owns) => (Services, this.database, this.owns) = (services, database, owns);
+
+    public ServiceProvider Services { get; }
+    public DemoTill Till { get; } = new(TestServers.Till, TestServers.Postbox);
+    public HouseClock Clock => Services.GetRequiredService<HouseClock>();
+    public Catalogue Catalogue => Services.GetRequiredService<Catalogue>();
+    public CatalogueSnapshot Now => Catalogue.Now;
+    public TeamActor Owner { get; private set; } = null!;
+    public PlanId Keeper { get; private set; }
+    public PriceId Monthly { get; private set; }
+    public PriceId Trial { get; private set; }
+    public PriceId Free { get; private set; }
+
+    public static Dictionary<string, string?> Settings(string database) => new()
+    {
+        ["ConnectionStrings:Db"] = database, ["Site:Url"] = "http://site.example", ["Till:Url"] = TestServers.Till, ["Till:Secret"] = TestServers.Secret, ["Till:TimeoutSeconds"] = "1",
+        ["Till:CallbackUrl"] = "", ["Postbox:Url"] = TestServers.Postbox, ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture), ["Mail:From"] = "letters@site.example",
+        ["Files:Folder"] = Path.Combine(Path.GetTempPath(), "bright-tests-files"),
+    };
+
+    public static string NewDatabase()
+    {
+        TestServers.StartStandIns();
+        return TestServers.NewDatabase(connection =>
+        {
+            var o = new DbContextOptionsBuilder<BrightContext>();
+            using var source = DataSetup.Source(connection);
+            DataSetup.Configure(o, source);
+            using var db = new BrightContext(o.Options);
+            db.Database.Migrate();
+        });
+    }
+
+    /// <summary>A second node, or the first: its own services on a database. What is given in <paramref name="change"/> replaces the real thing.</summary>
+    public static async Task<House> On(string database, bool owns = false, Action<IServiceCollection>? change = null)
+    {
+        var services = new ServiceCollection();
+        services.AddLogging();
+        services.AddBrightApp(new ConfigurationBuilder().AddInMemoryCollection(Settings(database)).Build());
+        change?.Invoke(services);
+        var house = new House(services.BuildServiceProvider(), database, owns);
+        await house.Catalogue.Load();
+        return house;
+    }
+
+    public Task<House> AnotherNode(Action<IServiceCollection>? change = null) => On(database, false, change);
+
+    /// <summary>A set-up site with a shelf, an edition that is out, a scheduled one, and a tier with three prices. It is Tuesday 24 November 2026, 10:42 in London.</summary>
+    public static async Task<House> Open(Action<IServiceCollection>? change = null)
+    {
+        var house = await On(NewDatabase(), true, change);
+        await house.Furnish();
+        return house;
+    }
+
+    async Task Furnish()
+    {
+        var london = SiteCalendar.For("Europe/London");
+        Clock.StandAt(london.At(new(2026, 10, 20, 9, 0)));
+        await Do<SetUpSite>(async s =>
+        {
+            var account = await s.Do("Ines Maren", $"owner-{Guid.NewGuid():N}@site.example", "hive-tool-and-tea", new("Test Lane", "", "", "Europe/London", "GBP", "help@site.example", 5), true, default);
+            Owner = new(account.Value!.Id, "Ines Maren", TeamRole.Owner);
+        });
+        ShelfId shelf = default;
+        await Do<Content.SaveContent>(async s => shelf = (await s.Shelf(Owner, null, new("Bees", "BB", 1, ""), default)).Value);
+        await Do<SaveOffer>(async s => Keeper = (await s.Plan(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default)).Value);
+        PriceDraft Draft(PriceKind kind, bool trial = false) => new(null, null, kind, "18.00", 1, PeriodUnit.Months, trial, 7, PeriodUnit.Days, "0");
+        await Do<SaveOffer>(async s => Monthly = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Recurring), default)).Value);
+        await Do<SaveOffer>(async s => Trial = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Recurring, true), default)).Value);
+        await Do<SaveOffer>(async s => Free = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Free), default)).Value);
+        foreach (var month in new YearMonth[] { new(2026, 11), new(2026, 12) })
+        {
+            EditionId edition = default;
+            await Do<SaveEdition>(async s => edition = (await s.Do(Owner, null, new(month, $"Edition {month.Month}", "Words", null, true), default)).Value);
+            await Do<Content.SaveContent>(s => s.Piece(Owner, null, new(shelf, edition, $"Piece {month.Month}", "Summary", "<p>Body</p>", null, 10, true, null, 0), null, default));
+            await Do<SaveEdition>(s => s.Schedule(Owner, edition, true, default));
+        }
+        await To(london.At(new(2026, 11, 24, 10, 42)));
+    }
+
+    public async Task Do<T>(Func<T, Task> use) where T : notnull
+    {
+        await using var scope = Services.CreateAsyncScope();
+        await use(scope.ServiceProvider.GetRequiredService<T>());
+    }
+
+    public async Task<TResult> Ask<TResult>(Func<BrightContext, Task<TResult>> query)
+    {
+        await using var scope = Services.CreateAsyncScope();
+        return await query(scope.ServiceProvider.GetRequiredService<BrightContext>());
+    }
+
+    /// <summary>Moves the clock, doing what falls due on the way.</summary>
+    public async Task<Tally> To(Instant until)
+    {
+        var tally = new Tally();
+        await Services.GetRequiredService<MoveClock>().Through(until, tally);
+        return tally;
+    }
+
+    public Task<Tally> Days(int days) => To(Now.Calendar.PlusDays(Clock.Now, days));
+    public Task Deliver() => Services.GetRequiredService<DeliverLetters>().Now();
+
+    public static string NewAddress() => $"m{Guid.NewGuid():N}@post.example";
+
+    /// <summary>Begins a join up to the Till's page.</summary>
+    public async Task<(long Checkout, string? Page, string Email)> Begin(PriceId price, string? email = null)
+    {
+        email ??= NewAddress();
+        (long, string?, string) begun = default;
+        await Do<JoinPlan>(async join =>
+        {
+            var start = (JoinStart.Begun)await join.Start(Now.PriceById[price], "Mirela Duarte", email, null, default);
+            begun = (start.Checkout, await join.GoOn(start.Checkout, "http://site.example/join/back", default), email);
+        });
+        return begun;
+    }
+
+    public async Task<MemberId> Join(PriceId price, string card = DemoTill.Approves, string? email = null)
+    {
+        var (checkout, page, _) = await Begin(price, email);
+        if (page is not null) await Till.Pay(page, card);
+        MemberId member = default;
+        await Do<JoinPlan>(async join => member = (await join.CompleteOnReturn(checkout, default))!.MemberId!.Value);
+        return member;
+    }
+
+    public Task<Member> Member(MemberId id) => Ask(db => db.Members.AsNoTracking().SingleAsync(m => m.Id == id));
+    public Task<List<Holding>> Holdings(MemberId id) => Ask(db => db.Holdings.AsNoTracking().Where(h => h.MemberId == id).Include(h => h.Facts.OrderBy(f => f.Id)).OrderBy(h => h.Id).ToListAsync());
+    public Task<List<Core.Billing.Payment>> Payments(MemberId id) => Ask(db => db.Payments.AsNoTracking().Where(p => p.MemberId == id).OrderBy(p => p.Id).ToListAsync());
+    public Task<long> LedgerSum() => Ask(db => db.Ledger.SumAsync(l => l.Amount.Minor));
+
+    public static async Task<IReadOnlyList<string>> Post(string address)
+    {
+        var all = await Http.GetFromJsonAsync<JsonElement>($"{TestServers.Postbox}/api/messages?to={Uri.EscapeDataString(address)}");
+        return [.. all.EnumerateArray().Select(m => m.GetProperty("subject").GetString()!)];
+    }
+
+    public static async Task<JsonElement> Letter(string address, string subjectPart)
+    {
+        var all = await Http.GetFromJsonAsync<JsonElement>($"{TestServers.Postbox}/api/messages?to={Uri.EscapeDataString(address)}");
+        var id = all.EnumerateArray().First(m => m.GetProperty("subject").GetString()!.Contains(subjectPart, StringComparison.Ordinal)).GetProperty("id").GetInt64();
+        return await Http.GetFromJsonAsync<JsonElement>($"{TestServers.Postbox}/api/messages/{id}");
+    }
+
+    public static Task Control(string path, object body) => Http.PostAsJsonAsync(TestServers.Postbox + path, body);
+    public static async Task<int> ChargesLike(string keyPart)
+    {
+        var all = await Http.GetFromJsonAsync<JsonElement>(TestServers.Till + "/control/charges");
+        return all.EnumerateArray().Count(c => c.GetProperty("key").GetString()!.Contains(keyPart, StringComparison.Ordinal));
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        Till.Dispose();
+        await Services.DisposeAsync();
+        if (owns) TestServers.DropDatabase(database);
+    }
+}
