@@ -42,4 +42,4 @@ public sealed class StandInOptions
     public TimeSpan ChargebackAfter { get; set; } = TimeSpan.FromSeconds(60);
 }
 
-public partial class Program;
+internal partial class Program;

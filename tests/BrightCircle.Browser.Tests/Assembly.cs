@@ -1,0 +1,2 @@
+// One browser and one demo site at a time.
+[assembly: Xunit.CollectionBehavior(DisableTestParallelization = true)]

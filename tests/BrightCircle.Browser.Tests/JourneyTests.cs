@@ -1,0 +1,193 @@
+using System.Text.RegularExpressions;
+using BrightCircle.App.Demo;
+using BrightCircle.App.Tests;
+using OpenQA.Selenium;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+[Collection("demo")]
+public partial class JourneyTests
+{
+    readonly DemoSite site;
+    readonly SiteSteps s;
+    readonly Browser b;
+
+    public JourneyTests(DemoSite site)
+    {
+        (this.site, b) = (site, site.Browser);
+        s = new(b, site.App.Url);
+        b.Desktop();
+        b.Dark(false);
+        s.Go("/");
+        b.Forget();
+    }
+
+    [Fact]
+    public async Task The_whole_way()
+    {
+        var (good, bad) = (House.NewAddress(), House.NewAddress());
+
+        // A visitor joins on a phone and is at once in this month's edition.
+        b.Phone();
+        s.Join("keeper-month", "Wren Tarn", good, DemoTill.Approves);
+        b.WaitFor("Welcome, Wren");
+        b.Press("Start reading");
+        b.WaitForPath("/read/");
+        b.Press("Done");
+
+        // From the letter's link, on another phone.
+        var link = SiteSteps.LinkIn(await SiteSteps.Letter(good, "Welcome to Tansy Lane"), "/in/");
+        b.Forget();
+        b.Open(link);
+        b.WaitForPath("/read/");
+        Assert.Contains("Making fondant", b.Text, StringComparison.Ordinal);
+        b.Forget();
+        b.Open(link);
+        b.WaitFor("This link has done its work");
+
+        // Another joins with the card that fails later.
+        b.Desktop();
+        s.Go("/");
+        b.Forget();
+        s.Join("keeper-month", "Ansel Felt", bad, DemoTill.FailsLater);
+        b.WaitFor("Welcome, Ansel");
+
+        // The owner sees both, active.
+        s.AsOwner();
+        s.Go("/desk/members?q=" + Uri.EscapeDataString(good));
+        Assert.Contains("active", b.Css("table").Text, StringComparison.Ordinal);
+
+        // To the next 1st: the edition opens and is announced. On to the 24th: one renews, the other is in grace, a week later lapsed.
+        s.MoveOn("To the next 1st");
+        b.WaitFor("Editions opened");
+        await SiteSteps.Letter(good, "December: candles and counting");
+        for (var i = 0; i < 4; i++) s.MoveOn("By a week");
+        s.Go("/desk/members?q=" + Uri.EscapeDataString(bad));
+        Assert.Contains("grace", b.Css("table").Text, StringComparison.Ordinal);
+        s.Go("/desk/members?q=" + Uri.EscapeDataString(good));
+        b.Css("table.t tbody a").Click();
+        b.WaitFor("2 payments");
+        s.MoveOn("By a week");
+        s.Go("/desk/members?q=" + Uri.EscapeDataString(bad));
+        Assert.Contains("lapsed", b.Css("table").Text, StringComparison.Ordinal);
+        FiguresAgree();
+
+        // Locked out, with a doorway that says how to come back; comes back with another card. What had opened stays.
+        var back = SiteSteps.LinkIn(await SiteSteps.Letter(bad, "Your Keeper has ended"), "/in/");
+        b.Forget();
+        b.Open(back);
+        b.WaitForPath("/me/account");
+        b.WaitFor("Come back to Keeper");
+        var before = site.Catalogue.Now.Pieces.First(p => p.Title == "Ivy: the last table");
+        var kept = site.Catalogue.Now.Pieces.First(p => p.Title == "Making fondant at home");
+        s.Go($"/read/{kept.Id.Value}");
+        b.WaitFor("Watch the thermometer");
+        s.Go($"/read/{before.Id.Value}");
+        b.WaitFor("It opens again as soon as you come back");
+        Assert.DoesNotContain("plaster", b.Driver.PageSource, StringComparison.Ordinal);
+        s.Go("/me/account");
+        b.Press("Come back to Keeper");
+        b.Press("Go on");
+        b.Press("Pay £18.00");
+        s.PayOnTill(DemoTill.Approves);
+        b.WaitFor("Welcome, Ansel");
+
+        // The first is refunded, and the figures still agree with the lists behind them.
+        s.AsOwner();
+        s.Go("/desk/payments?q=" + Uri.EscapeDataString(good));
+        b.Css("table.t tbody a").Click();
+        b.WaitFor("Give money back");
+        b.Press("Give back");
+        b.WaitFor("refunded");
+        Assert.Contains("refunds", b.Text, StringComparison.Ordinal);
+        await SiteSteps.Letter(good, "is on its way back to you");
+        FiguresAgree();
+    }
+
+    [Fact]
+    public void The_owner_looks_as_a_member_and_changes_nothing()
+    {
+        s.AsOwner();
+        s.Go("/desk/members?q=mirela.duarte");
+        b.Css("table.t tbody a").Click();
+        b.WaitFor("Life line");
+        b.Press("View as Mirela");
+        b.WaitFor("You see the site as Mirela Duarte does");
+        s.Go("/me/account");
+        b.Press("Sign out everywhere");
+        b.WaitFor("You’re only looking");
+        s.Go("/me");
+        b.Press("Back to the Desk");
+        b.WaitFor("Life line");
+        s.Go("/me");
+        Assert.DoesNotContain("You see the site as", b.Text, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_member_signs_out_everywhere_and_a_password_is_changed()
+    {
+        s.AsMirela();
+        var cookie = b.Driver.Manage().Cookies.GetCookieNamed("bright");
+        s.Go("/me/account");
+        b.Press("Sign out everywhere");
+        b.WaitForPath("/sign-in");
+        b.Driver.Manage().Cookies.AddCookie(new Cookie("bright", cookie.Value, "localhost", "/", null));
+        s.Go("/me");
+        b.WaitForPath("/sign-in");
+    }
+
+    [Fact]
+    public void Keys_lead_through_the_desk()
+    {
+        s.AsOwner();
+        s.Go("/desk/members");
+        var body = b.Driver.FindElement(By.TagName("body"));
+        body.SendKeys(Keys.ArrowDown);
+        Assert.Contains("/desk/members/", b.Driver.SwitchTo().ActiveElement().GetAttribute("href"), StringComparison.Ordinal);
+        b.Driver.SwitchTo().ActiveElement().SendKeys(Keys.Escape);
+        b.Driver.FindElement(By.TagName("body")).SendKeys("/");
+        Assert.Equal("find", b.Driver.SwitchTo().ActiveElement().GetAttribute("id"));
+        b.Driver.SwitchTo().ActiveElement().SendKeys("mirela");
+        b.WaitFor("Mirela Duarte");
+        b.Driver.SwitchTo().ActiveElement().SendKeys(Keys.Escape);
+        b.Driver.FindElement(By.TagName("body")).SendKeys("?");
+        b.WaitFor("quick find");
+    }
+
+    [Fact]
+    public void A_price_shows_what_it_makes_while_it_is_typed()
+    {
+        s.AsOwner();
+        s.Go("/desk/tiers");
+        b.Press("Edit Keeper");
+        s.Go(b.Path + "/price");
+        b.Type("Amount", "90");
+        b.Type("Count", "6");
+        b.WaitFor("£15.00 a month");
+        b.Type("Amount", "ninety");
+        b.WaitFor("The amount is a number like");
+        b.Press("Save this price");
+        b.WaitFor("The amount is a number like");
+        Assert.Equal("6", b.Css("#Count").GetAttribute("value"));
+    }
+
+    void FiguresAgree()
+    {
+        s.Go("/desk");
+        var received = Money().Match(b.Css(".margin .facts a.num").Text).Value;
+        b.Css(".margin .facts a.num").Click();
+        b.WaitFor("received");
+        Assert.Contains(received, b.Css(".heading").Text, StringComparison.Ordinal);
+        s.Go("/desk");
+        var standings = b.Driver.FindElements(By.CssSelector(".margin table tr")).Select(r => (r.FindElement(By.TagName("a")).GetAttribute("href"), r.FindElement(By.CssSelector(".num")).Text)).ToArray();
+        Assert.Equal(6, standings.Length);
+        foreach (var (href, count) in standings)
+        {
+            b.Open(href!);
+            Assert.Matches($@"^{count} (person|people) in this list", b.Css(".heading .soft").Text);
+        }
+    }
+
+    [GeneratedRegex(@"£[\d,]+\.\d\d")] private static partial Regex Money();
+}

@@ -1,0 +1,68 @@
+using Microsoft.Extensions.DependencyInjection;
+using OpenQA.Selenium;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+public sealed class SetupTests : IDisposable
+{
+    readonly LiveApp app = new();
+    readonly Browser b = new();
+
+    [Fact]
+    public void From_nothing_to_a_price_that_can_be_joined()
+    {
+        var s = new SiteSteps(b, app.Url);
+        s.Go("/");
+        b.WaitForPath("/setup");
+        b.Type("OwnerName", "Ines Maren");
+        b.Type("OwnerEmail", "ines@new.example");
+        b.Type("Password", "short");
+        b.Type("Name", "New Lane");
+        b.Css("#Name").Submit();
+        b.WaitFor("at least 10");
+        Assert.Equal("New Lane", b.Css("#Name").GetAttribute("value"));
+        b.Type("Password", "a-long-enough-one");
+        b.Css("#Name").Submit();
+        b.WaitFor("Next steps");
+        Assert.Empty(b.Violations());
+
+        b.Css(".row-l a[href='/desk/shelves/new']").Click();
+        b.Type("Name", "Bees & brood");
+        b.Press("Save");
+        b.WaitFor("Write a first piece");
+        b.Css(".row-l a[href='/desk/pieces/new']").Click();
+        b.Type("Title", "Feeding in frost");
+        b.Css("trix-editor").SendKeys("Fondant above the cluster.");
+        b.Css("input[name=Ready]").Click();
+        b.Press("Save");
+        b.WaitFor("Saved.");
+        Assert.Empty(b.Violations());
+        s.Go("/desk");
+        b.Css(".row-l a[href='/desk/editions/new']").Click();
+        b.Press("Save");
+        b.WaitFor("Not scheduled yet");
+        b.Press("Schedule it");
+        b.WaitFor("It opens by itself");
+        s.Go("/desk");
+        b.Css(".row-l a[href='/desk/tiers/new']").Click();
+        b.Type("Name", "Keeper");
+        b.Press("Save this tier");
+        b.WaitFor("A price for Keeper");
+        b.Type("Amount", "18");
+        b.WaitFor("£216.00");
+        b.Press("Save this price");
+        b.WaitFor("Its join link is below");
+        b.Forget();
+        s.Go("/join/keeper-month");
+        b.WaitFor("Join Keeper");
+        s.Go("/desk");
+        b.WaitForPath("/sign-in");
+    }
+
+    public void Dispose()
+    {
+        b.Dispose();
+        app.Dispose();
+    }
+}

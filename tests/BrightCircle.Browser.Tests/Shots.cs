@@ -1,0 +1,62 @@
+using BrightCircle.App.Demo;
+using BrightCircle.App.Tests;
+using BrightCircle.Data;
+using Microsoft.Extensions.DependencyInjection;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+/// <summary>Makes the pictures in docs/screenshots from the demo; run by ./shots, not by ./test.</summary>
+[Collection("demo"), Trait("Category", "Shots")]
+public class Shots(DemoSite site)
+{
+    [Fact]
+    public void Make()
+    {
+        var folder = Environment.GetEnvironmentVariable("SHOTS_FOLDER") ?? Path.Combine(TestServers.Root, "docs/screenshots");
+        var only = Environment.GetEnvironmentVariable("SHOTS_ONLY");
+        Directory.CreateDirectory(folder);
+        var (b, s) = (site.Browser, new SiteSteps(site.Browser, site.App.Url));
+        using var scope = site.App.Services.CreateScope();
+        var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        var now = site.Catalogue.Now;
+        long Piece(string title) => now.Pieces.First(p => p.Title == title).Id.Value;
+        var eventful = db.Members.OrderByDescending(m => db.StandingChanges.Count(c => c.MemberId == m.Id)).ThenBy(m => m.Id).First().Id.Value;
+        var payment = db.Payments.OrderByDescending(p => p.Id).First(p => p.Outcome == Core.Billing.ChargeOutcome.Approved).Id.Value;
+
+        void Shot(string name, string path, bool phone = false, bool dark = false)
+        {
+            if (only is not null && !only.Split(',').Any(o => name.Contains(o, StringComparison.Ordinal))) return;
+            if (phone) b.Phone(); else b.Desktop();
+            b.Dark(dark);
+            s.Go(path);
+            b.Driver.ExecuteAsyncScript("const done = arguments[0]; document.fonts.ready.then(() => requestAnimationFrame(() => done()));");
+            b.Screenshot(Path.Combine(folder, name + ".png"));
+        }
+
+        Shot("front-home", "/");
+        Shot("front-tiers", "/tiers");
+        Shot("front-doorway", $"/read/{Piece("Feeding in frost")}");
+        Shot("front-doorway-phone", $"/read/{Piece("Feeding in frost")}", phone: true);
+        s.AsMirela();
+        Shot("member-home", "/me");
+        Shot("member-home-phone", "/me", phone: true);
+        Shot("member-reading", $"/read/{Piece("Making fondant at home")}");
+        Shot("member-reading-phone", $"/read/{Piece("Making fondant at home")}", phone: true);
+        Shot("member-account", "/me/account");
+        b.Desktop();
+        s.AsOwner();
+        Shot("desk-today", "/desk");
+        Shot("desk-today-dark", "/desk", dark: true);
+        Shot("desk-tiers", "/desk/tiers");
+        Shot("desk-price", $"/desk/tiers/{now.Plans[2].Id.Value}/price");
+        Shot("desk-piece", $"/desk/pieces/{Piece("Making fondant at home")}");
+        Shot("desk-editions", "/desk/editions");
+        Shot("desk-members", "/desk/members");
+        Shot("desk-member", $"/desk/members/{eventful}");
+        Shot("desk-payments", "/desk/payments");
+        Shot("desk-payment", $"/desk/payments/{payment}");
+        b.Dark(false);
+        Assert.NotEmpty(Directory.GetFiles(folder, "*.png"));
+    }
+}
