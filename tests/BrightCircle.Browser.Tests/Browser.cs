@@ -80,11 +80,11 @@ public sealed class Browser : IDisposable
     public IReadOnlyList<string> Violations()
     {
         Driver.ExecuteScript(Axe);
-        var found = (IReadOnlyCollection<object>)Driver.ExecuteAsyncScript("""
+        var found = (IReadOnlyCollection<object>?)Driver.ExecuteAsyncScript("""
             const done = arguments[0];
             axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.failureSummary.replace(/\s+/g, ' ')))));
             """);
-        return [.. found.Cast<string>()];
+        return [.. found!.Cast<string>()];
     }
 
     public void Dispose()

@@ -132,7 +132,7 @@ public partial class JourneyTests
         s.Go("/me/account");
         b.Press("Sign out everywhere");
         b.WaitForPath("/sign-in");
-        b.Driver.Manage().Cookies.AddCookie(new Cookie("bright", cookie.Value, "localhost", "/", null));
+        b.Driver.Manage().Cookies.AddCookie(new Cookie("bright", cookie!.Value, "localhost", "/", null));
         s.Go("/me");
         b.WaitForPath("/sign-in");
     }
@@ -144,7 +144,7 @@ public partial class JourneyTests
         s.Go("/desk/members");
         var body = b.Driver.FindElement(By.TagName("body"));
         body.SendKeys(Keys.ArrowDown);
-        Assert.Contains("/desk/members/", b.Driver.SwitchTo().ActiveElement().GetAttribute("href"), StringComparison.Ordinal);
+        Assert.Contains("/desk/members/", b.Driver.SwitchTo().ActiveElement().GetAttribute("href")!, StringComparison.Ordinal);
         b.Driver.SwitchTo().ActiveElement().SendKeys(Keys.Escape);
         b.Driver.FindElement(By.TagName("body")).SendKeys("/");
         Assert.Equal("find", b.Driver.SwitchTo().ActiveElement().GetAttribute("id"));
