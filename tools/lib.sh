@@ -25,7 +25,9 @@ taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 build() {
   local log=$run/build.log
   mkdir -p "$run"
-  (cd "$root" && dotnet build "$1" -c "$2" -v q --nologo -p:UseSharedCompilation=true -clp:ErrorsOnly) > "$log" 2>&1 || { cat "$log" >&2; die "the build failed (above)."; }
+  # A compiler server that has lived through many edits sometimes misreads Razor pages; a fresh one doesn't, so a failed build is tried once more with it.
+  (cd "$root" && dotnet build "$1" -c "$2" -v q --nologo -p:UseSharedCompilation=true -clp:ErrorsOnly) > "$log" 2>&1 && return
+  (cd "$root" && dotnet build-server shutdown >/dev/null 2>&1; dotnet build "$1" -c "$2" -v q --nologo -p:UseSharedCompilation=false -clp:ErrorsOnly) > "$log" 2>&1 || { cat "$log" >&2; die "the build failed (above)."; }
 }
 
 have_postgres() { compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null; }

@@ -42,9 +42,13 @@ public sealed class Browser : IDisposable
     public void Press(string words)
     {
         var xpath = $"//*[self::button or self::a or self::summary][contains(normalize-space(.), \"{words}\")]";
-        var e = Until(() => Driver.FindElements(By.XPath(xpath)).FirstOrDefault(x => x.Displayed), $"“{words}” is not on {Driver.Url}:\n{Text}");
-        Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", e);
-        e.Click();
+        Until(() =>
+        {
+            if (Driver.FindElements(By.XPath(xpath)).FirstOrDefault(x => x.Displayed) is not { } e) return null;
+            Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", e);
+            e.Click();
+            return "";
+        }, $"“{words}” is not on {Driver.Url}:\n{Text}");
     }
 
     public void Type(string id, string text)
@@ -68,7 +72,7 @@ public sealed class Browser : IDisposable
             {
                 if (look() is { } found) return found;
             }
-            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or JavaScriptException or UnknownErrorException) { /* the page is just changing */ }
+            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or JavaScriptException or UnknownErrorException) { /* the page is just changing */ }
             if (watch.Elapsed > TimeSpan.FromSeconds(20)) Assert.Fail(otherwise);
             Thread.Yield();
         }

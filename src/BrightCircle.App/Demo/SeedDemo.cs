@@ -22,7 +22,7 @@ namespace BrightCircle.App.Demo;
 /// Makes the demo site Tansy Lane by living its fourteen months: people join, pay, read, leave and come back through the same use cases
 /// as real ones, while the house clock moves past them. The same seed makes the same site.
 /// </summary>
-public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader)
+public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader, DeliverLetters letters)
 {
     public const string OwnerName = "Ines Maren", OwnerEmail = "ines@tansy-lane.example", OwnerPassword = "hive-tool-and-tea";
     /// <summary>A member who reads often, for the tour.</summary>
@@ -55,16 +55,33 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
         PlanPeople(people, ct);
 
         var tally = new Tally();
+        var sent = new Tally();
+        using var lived = new CancellationTokenSource();
+        var sending = SendMeanwhile(sent, lived.Token);
         while (plan.TryDequeue(out var action, out var when))
         {
             if (when.Item1 > end) break;
-            await mover.Through(when.Item1, tally, ct: ct);
+            await mover.Through(when.Item1, tally, withLetters: false, ct: ct);
             await action();
         }
-        await mover.Through(end, tally, ct: ct);
+        await mover.Through(end, tally, withLetters: false, ct: ct);
+        await lived.CancelAsync();
+        await sending;
+        tally.Add(sent);
         await till.SetCallbacks("After");
         await mover.LetGo();
         return tally;
+    }
+
+    /// <summary>The letters are sent on the other core while the months go by.</summary>
+    async Task SendMeanwhile(Tally sent, CancellationToken lived)
+    {
+        while (!lived.IsCancellationRequested)
+        {
+            await letters.Now(CancellationToken.None, sent);
+            await Task.Delay(20, lived).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        }
+        await letters.Now(CancellationToken.None, sent);
     }
 
     void At(Instant when, Func<Task> action) => plan.Enqueue(action, (when, order++));

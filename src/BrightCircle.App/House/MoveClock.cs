@@ -72,14 +72,15 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
     }
 
     /// <summary>Moves the standing clock, sending letters as it goes.</summary>
-    public async Task Through(Instant until, Tally tally, Func<Instant, Task>? reached = null, CancellationToken ct = default)
+    /// <param name="withLetters">False where somebody else is sending them meanwhile.</param>
+    public async Task Through(Instant until, Tally tally, Func<Instant, Task>? reached = null, bool withLetters = true, CancellationToken ct = default)
     {
         await due.Forward(until, tally, async at =>
         {
-            await letters.Now(ct, tally);
+            if (withLetters) await letters.Now(ct, tally);
             if (reached is not null) await reached(at);
         }, ct);
-        await letters.Now(ct, tally);
+        if (withLetters) await letters.Now(ct, tally);
     }
 
     /// <summary>Lets the clock go on from where it stands, and remembers how far ahead it is.</summary>

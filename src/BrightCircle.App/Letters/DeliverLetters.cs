@@ -64,6 +64,8 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         MimeMessage message;
         try
         {
+            // While the clock is being moved, a letter goes out at the moment it was written.
+            if (clock.IsStanding) now = Instant.Max(letter.CreatedAt, letter.NotBefore ?? letter.CreatedAt);
             message = Message(models, letter, now);
         }
         catch (Exception e) when (e is Fluid.ParseException or FormatException or InvalidOperationException or KeyNotFoundException or MimeKit.ParseException or ArgumentException || e.GetType().Name == "FluidException")

@@ -47,7 +47,7 @@ public static class Svg
         foreach (var month in ring.Months)
         {
             var a = (month.Month - .5) * Math.PI / 6;
-            b.Append(CultureInfo.InvariantCulture, $"<text x=\"{N(labels * Math.Sin(a))}\" y=\"{N(-labels * Math.Cos(a) + 4)}\" font-size=\"12\" text-anchor=\"middle\"{(month == thisMonth ? " class=\"strong\"" : "")}>{month.OnDayOfMonth(1).ToString("MMM", Words)}</text>");
+            b.Append(CultureInfo.InvariantCulture, $"<text x=\"{N(labels * Math.Sin(a))}\" y=\"{N(-labels * Math.Cos(a) + 4)}\" font-size=\"12\" text-anchor=\"middle\"{(month == thisMonth ? " class=\"strong\"" : "")}>{month.OnDayOfMonth(1).ToString("MMM", CultureInfo.InvariantCulture)}</text>");
         }
         var local = calendar.Local(now);
         var at = (local.Month - 1 + (local.Day - 1.0) / CalendarSystem.Iso.GetDaysInMonth(local.Year, local.Month)) * Math.PI / 6;
@@ -122,9 +122,9 @@ public static class Svg
         {
             if ((m.Month - 1) % step != 0) continue;
             var x = X(calendar.At(m.OnDayOfMonth(1).AtMidnight()));
-            b.Append(CultureInfo.InvariantCulture, $"<line class=\"axis\" x1=\"{N(x)}\" x2=\"{N(x)}\" y1=\"20\" y2=\"{height - 8}\"/><text x=\"{N(x)}\" y=\"12\" font-size=\"11\" text-anchor=\"middle\">{m.OnDayOfMonth(1).ToString(m.Month == 1 || step == 6 ? "MMM yy" : "MMM", Words)}</text>");
+            b.Append(CultureInfo.InvariantCulture, $"<line class=\"axis\" x1=\"{N(x)}\" x2=\"{N(x)}\" y1=\"20\" y2=\"{height - 8}\"/><text x=\"{N(x)}\" y=\"12\" font-size=\"12\" text-anchor=\"middle\">{m.OnDayOfMonth(1).ToString(m.Month == 1 || step == 6 ? "MMM yy" : "MMM", CultureInfo.InvariantCulture)}</text>");
         }
-        b.Append("<text class=\"strong\" x=\"0\" y=\"41\" font-size=\"11.5\">Standing</text>");
+        b.Append("<text class=\"strong\" x=\"0\" y=\"41\" font-size=\"13\">Standing</text>");
         foreach (var s in line.Stretches)
         {
             var (x0, x1) = (X(s.From), X(s.To));
@@ -135,14 +135,14 @@ public static class Svg
         var y = 60.0;
         foreach (var row in holdings)
         {
-            b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"11.5\">{Enc(row.Name)}</text>");
+            b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"13\">{Enc(row.Name)}</text>");
             foreach (var (f, t) in row.Spans) b.Append(CultureInfo.InvariantCulture, $"<rect class=\"hold-bar{(row.Gift ? " gift" : "")}\" x=\"{N(X(f))}\" y=\"{N(y)}\" width=\"{N(Math.Max(3, X(t ?? until) - X(f)))}\" height=\"12\" rx=\"6\"/>");
             y += 24;
         }
-        b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"11.5\">Payments</text>");
+        b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"13\">Payments</text>");
         foreach (var (at, paid) in payments) b.Append(CultureInfo.InvariantCulture, $"<circle class=\"{(paid ? "pay-ok" : "pay-no")}\" cx=\"{N(X(at))}\" cy=\"{N(y + 6)}\" r=\"4\"/>");
         y += 26;
-        b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"11.5\">Opened</text>");
+        b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"13\">Opened</text>");
         foreach (var week in openings.GroupBy(o => (int)((o - from).TotalDays / 7)))
             b.Append(CultureInfo.InvariantCulture, $"<rect class=\"open-bar\" x=\"{N(X(from + Duration.FromDays(week.Key * 7)))}\" y=\"{N(y + 14 - Math.Min(14, 3 + week.Count() * 2.5))}\" width=\"4\" height=\"{N(Math.Min(14, 3 + week.Count() * 2.5))}\"/>");
         b.Append(CultureInfo.InvariantCulture, $"<line class=\"needle-l\" stroke-width=\"2.5\" x1=\"{N(X(now))}\" x2=\"{N(X(now))}\" y1=\"20\" y2=\"{height - 6}\"/></svg>");

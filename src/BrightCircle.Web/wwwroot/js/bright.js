@@ -36,6 +36,9 @@
   on("click", "[data-close]", el => el.closest("dialog").close());
   document.addEventListener("click", e => { for (const d of document.querySelectorAll("details.menu[open]")) if (!d.contains(e.target)) d.open = false; });
 
+  // An outline beside the text on wide screens is folded away above it on small ones.
+  if (matchMedia("(max-width: 760px)").matches) for (const d of document.querySelectorAll("details[data-open-wide]")) d.open = false;
+
   // A personal link signs in by itself where scripts run; otherwise its button does.
   document.querySelector("form[data-go]")?.requestSubmit();
   document.addEventListener("trix-file-accept", e => e.preventDefault());

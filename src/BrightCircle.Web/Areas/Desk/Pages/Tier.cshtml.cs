@@ -30,10 +30,10 @@ public sealed class TierModel(SaveOffer offer) : DeskPage
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string id, string? name, int rank, string? description, string[] covers, string[] reach, string[] keep)
+    public async Task<IActionResult> OnPost(string id, string? name, int rank, string? description, string?[] covers, string[] reach, string[] keep)
     {
         if (!Find(id)) return NotFound();
-        Lines = [.. covers.Zip(reach, keep).Select(l => new PromiseLine(l.First, l.Second, l.Third))];
+        Lines = [.. covers.Zip(reach, keep).Select(l => new PromiseLine(l.First ?? "", l.Second, l.Third))];
         Draft = new(name, rank, description, [.. Lines.Where(l => l.Covers.Length > 0).Select(Read)]);
         var saved = await offer.Plan(Actor, Plan?.Id, Draft, Ct);
         if (!saved.Ok)

@@ -12,7 +12,7 @@ public sealed class TodayModel(TodayQuery query) : RingPage
     public Edition? Ready => Now.NextEdition;
     public IReadOnlyList<Piece> Parts => Ready is { } e ? [.. Now.PartsOf[e.Id]] : [];
     public string Greeting => Now.Calendar.Local(Moment).Hour switch { < 5 => "Good night", < 12 => "Good morning", < 18 => "Good afternoon", _ => "Good evening" };
-    public string Line => View.Steps.Count > 0 ? $"{Count(View.Steps.Count, "step")} to go until people can join." : View.Needs.Count switch { 0 => "Nothing needs you; all of it runs by itself.", 1 => "One thing needs you; the rest runs by itself.", var n => $"{n} things need you; the rest runs by itself." };
+    public string Line => View.Steps.Count > 0 ? $"{Count(View.Steps.Count, "step")} to go until people can join." : View.Needs.Count switch { 0 => "Nothing needs you; all of it runs by itself.", 1 => "One thing needs you; the rest runs by itself.", var n => $"{(n < 5 ? new[] { "Two", "Three", "Four" }[n - 2] : n.ToString(Now.Culture))} things need you; the rest runs by itself." };
     public string MonthStart => Now.Calendar.Month(Moment).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
 
     public async Task OnGet() => View = await query.Load(Moment, Ct);

@@ -27,7 +27,6 @@ public sealed class ReadModel(MemberReader reader) : BrightPage
     public IReadOnlyList<Piece> Siblings { get; private set; } = [];
     public Piece? Previous { get; private set; }
     public Piece? Next { get; private set; }
-    public bool IsSmall => Request.Headers["Sec-CH-UA-Mobile"] == "?1" || Request.Headers.UserAgent.ToString().Contains("Mobile", StringComparison.Ordinal);
 
     public async Task<IActionResult> OnGet(long id, string? price)
     {
