@@ -60,10 +60,13 @@ public sealed class Browser : IDisposable
 
     public void Choose(string id, string option) => Css($"#{id}").FindElements(By.TagName("option")).First(o => o.Text.Trim() == option).Click();
 
-    public void WaitFor(string words) => Until(() => Text.Contains(words, StringComparison.OrdinalIgnoreCase) ? "" : null, $"“{words}” did not appear on {Driver.Url}:\n{Text}");
+    public void WaitFor(string words) => Until(() => Text.Contains(words, StringComparison.OrdinalIgnoreCase) ? "" : null, $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
     public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, $"{path} did not come; it is {Driver.Url}");
 
-    static T Until<T>(Func<T?> look, string otherwise) where T : class
+    /// <summary>What the browser's console says, for a failure.</summary>
+    string Console() => string.Join('\n', Driver.Manage().Logs.GetLog("browser").Select(l => l.Message));
+
+    static T Until<T>(Func<T?> look, string otherwise, Func<string>? more = null) where T : class
     {
         var watch = System.Diagnostics.Stopwatch.StartNew();
         while (true)
@@ -73,7 +76,7 @@ public sealed class Browser : IDisposable
                 if (look() is { } found) return found;
             }
             catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or JavaScriptException or UnknownErrorException) { /* the page is just changing */ }
-            if (watch.Elapsed > TimeSpan.FromSeconds(20)) Assert.Fail(otherwise);
+            if (watch.Elapsed > TimeSpan.FromSeconds(20)) Assert.Fail(otherwise + "\n" + more?.Invoke());
             Thread.Yield();
         }
     }
