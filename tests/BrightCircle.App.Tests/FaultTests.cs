@@ -175,29 +175,11 @@ public class FaultTests
         Assert.Single(await House.Post(delayed));
     }
 
-    /// <summary>Many memberships at once, written straight into the tables: what is tested is the run, not the joining.</summary>
-    static async Task<Instant> Many(House house, int count)
-    {
-        var start = house.Now.Calendar.At(new(2026, 11, 24, 8, 0));
-        var next = house.Now.Calendar.At(new(2026, 12, 24, 8, 0));
-        await house.Join(house.Monthly);
-        var token = await house.Ask(db => db.Cards.Select(c => c.Token).FirstAsync());
-        await house.Ask(db => db.Database.ExecuteSqlAsync($"""
-            with people as (select nextval('ids') as id, nextval('ids') as holding, nextval('ids') as fact, nextval('ids') as card, nextval('ids') as due, n from generate_series(1, {count}) n),
-            m as (insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, 'Member ' || n, 'many' || id || '@post.example', {start}, true, 'Active', {house.Keeper.Value}, {start} from people),
-            h as (insert into holdings (id, member_id, plan_id, price_id, source, starts_at, anchor, is_over) select holding, id, {house.Keeper.Value}, {house.Monthly.Value}, 'Bought', {start}, {start}, false from people),
-            f as (insert into holding_facts (id, holding_id, kind, at, "from", "to") select fact, holding, 'Paid', {start}, {start}, {next} from people),
-            c as (insert into cards (id, member_id, token, label, added_at) select card, id, {token}, '•••• 0000', {start} from people)
-            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, tries) select due, 'Renew', holding, 1, 1, {next}, {next}, 'renew-' || holding || '-1-1', 0 from people
-            """));
-        return next + Duration.FromMinutes(1);
-    }
-
     [Fact]
     public async Task Two_workers_share_one_list_of_2000_and_everything_is_charged_exactly_once()
     {
         await using var house = await House.Open();
-        var at = await Many(house, 2000);
+        var at = await ManyMembers.Add(house, 2000);
         await using var second = await house.AnotherNode();
         house.Clock.StandAt(at);
         second.Clock.StandAt(at);
@@ -214,7 +196,7 @@ public class FaultTests
     public async Task The_database_restarted_during_a_renewal_run_loses_nothing()
     {
         await using var house = await House.Open();
-        var at = await Many(house, 400);
+        var at = await ManyMembers.Add(house, 400);
         house.Clock.StandAt(at);
         var run = Task.Run(async () =>
         {

@@ -24,12 +24,13 @@ public class Shots(DemoSite site)
         var eventful = db.Members.OrderByDescending(m => db.StandingChanges.Count(c => c.MemberId == m.Id)).ThenBy(m => m.Id).First().Id.Value;
         var payment = db.Payments.OrderByDescending(p => p.Id).First(p => p.Outcome == Core.Billing.ChargeOutcome.Approved).Id.Value;
 
-        void Shot(string name, string path, bool phone = false, bool dark = false)
+        void Shot(string name, string path, bool phone = false, bool dark = false, Action? type = null)
         {
             if (only is not null && !only.Split(',').Any(o => name.Contains(o, StringComparison.Ordinal))) return;
             if (phone) b.Phone(); else b.Desktop();
             b.Dark(dark);
             s.Go(path);
+            type?.Invoke();
             b.Driver.ExecuteAsyncScript("const done = arguments[0]; document.fonts.ready.then(() => requestAnimationFrame(() => done()));");
             b.Screenshot(Path.Combine(folder, name + ".png"));
         }
@@ -49,7 +50,13 @@ public class Shots(DemoSite site)
         Shot("desk-today", "/desk");
         Shot("desk-today-dark", "/desk", dark: true);
         Shot("desk-tiers", "/desk/tiers");
-        Shot("desk-price", $"/desk/tiers/{now.Plans[2].Id.Value}/price");
+        Shot("desk-price", $"/desk/tiers/{now.Plans[1].Id.Value}/price", type: () =>
+        {
+            b.Type("Amount", "95");
+            b.Type("Count", "6");
+            b.Driver.FindElement(OpenQA.Selenium.By.Name("HasTrial")).Click();
+            b.WaitFor("£15.83");
+        });
         Shot("desk-piece", $"/desk/pieces/{Piece("Making fondant at home")}");
         Shot("desk-editions", "/desk/editions");
         Shot("desk-members", "/desk/members");

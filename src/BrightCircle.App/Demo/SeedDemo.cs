@@ -277,7 +277,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
         var parts = catalogue.Now.PartsOf[edition.Id].Where(p => p.ReleasedAt is not null).ToArray();
         for (var week = 0; week < 4; week++)
         {
-            var share = week == 0 ? 55 : 18;
+            var share = week == 0 ? 48 : 9;
             At(released + Duration.FromDays(week * 7 + 2) + Duration.FromHours(10), () => ReadSome(parts, share));
         }
         return Task.CompletedTask;
@@ -285,7 +285,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
 
     async Task ReadSome(Piece[] parts, int share)
     {
-        var picks = readers.OrderBy(r => r.Value).SelectMany(r => parts.Where(_ => random.Next(100) < share).Select(p => (Member: r, Piece: p, Done: random.Next(100) < 62))).ToArray();
+        var picks = readers.OrderBy(r => r.Value).SelectMany(r => parts.Where(_ => random.Next(100) < share).Select(p => (Member: r, Piece: p, Done: random.Next(100) < 45))).ToArray();
         var at = clock.Now;
         await Parallel.ForEachAsync(picks.GroupBy(p => p.Member), new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (mine, ct) =>
         {

@@ -27,17 +27,27 @@ public sealed class CatalogueSnapshot
     public required AccessBook Book { get; init; }
     public required SiteCalendar Calendar { get; init; }
     public required IReadOnlyDictionary<PieceId, Piece> PieceById { get; init; }
+    public required IReadOnlyDictionary<EditionId, Edition> EditionById { get; init; }
     public required IReadOnlyDictionary<ShelfId, Shelf> ShelfById { get; init; }
     public required IReadOnlyDictionary<PlanId, Plan> PlanById { get; init; }
     public required IReadOnlyDictionary<PriceId, Price> PriceById { get; init; }
     public required ILookup<EditionId, Piece> PartsOf { get; init; }
+
+    readonly System.Collections.Concurrent.ConcurrentDictionary<YearMonth, YearRing> rings = new();
+
+    /// <summary>The year ring from a month on, for the team with drafts; worked out once for each version of the catalogue.</summary>
+    public YearRing RingFrom(YearMonth first) => rings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces));
+
+    /// <summary>The same for everybody else: drafts are left out.</summary>
+    public YearRing PublicRingFrom(YearMonth first) => publicRings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces.Where(p => p.State != PieceState.Draft)));
+    readonly System.Collections.Concurrent.ConcurrentDictionary<YearMonth, YearRing> publicRings = new();
 
     public CultureInfo Culture { get; } = CultureInfo.GetCultureInfo("en-GB");
     public Currency Currency => Site?.Currency ?? new("GBP");
 
     public Edition? CurrentEdition => Editions.LastOrDefault(e => e.State == EditionState.Released);
     public Edition? NextEdition => Editions.FirstOrDefault(e => e.State == EditionState.Scheduled);
-    public Edition? EditionOf(Piece piece) => piece.EditionId is { } id ? Editions.FirstOrDefault(e => e.Id == id) : null;
+    public Edition? EditionOf(Piece piece) => piece.EditionId is { } id ? EditionById.GetValueOrDefault(id) : null;
     public IEnumerable<Price> PricesOf(PlanId plan) => Prices.Where(p => p.PlanId == plan);
     public string PlanName(PlanId? id) => id is { } p && PlanById.TryGetValue(p, out var plan) ? plan.Name : "";
 
@@ -80,6 +90,7 @@ public sealed class Catalogue(IServiceScopeFactory scopes, NpgsqlDataSource sour
                 Book = new(plans, pieces, editions),
                 Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London"),
                 PieceById = pieces.ToDictionary(p => p.Id),
+                EditionById = editions.ToDictionary(e => e.Id),
                 ShelfById = shelves.ToDictionary(s => s.Id),
                 PlanById = plans.ToDictionary(p => p.Id),
                 PriceById = prices.ToDictionary(p => p.Id),

@@ -37,7 +37,17 @@ public abstract class BrightPage : PageModel
     public string Ago(Instant at) => Say.Relative(at, Moment, Now.Calendar);
     public string Count(long n, string one, string? many = null) => Say.Count(n, one, many);
     public AccessDecision Decide(Piece p) => Now.Book.Decide(Visitor.Facts, p.Id, Moment);
-    public static string Slug(string title) => string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    static readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> Slugs = new();
+
+    /// <summary>A title as it stands in an address.</summary>
+    public static string Slug(string title)
+    {
+        // Titles are few and asked for on every page; should they ever be many, the memory is begun anew.
+        if (Slugs.Count > 100_000) Slugs.Clear();
+        return Slugs.GetOrAdd(title, MakeSlug);
+    }
+
+    static string MakeSlug(string title) => string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
     public string PathOf(Piece p) => $"/read/{p.Id.Value}/{Slug(p.Title)}";
     public string PathOf(Edition e) => $"/editions/{e.MonthDate.ToString("uuuu-MM", null)}";
 

@@ -22,26 +22,27 @@ public static class Svg
     /// <summary>How a ring cell is filled: what happened to it decides, its shelf colours it.</summary>
     public enum RingFill { Empty, Draft, Pale, Full }
 
+    // The shapes depend on nothing but how many shelves there are.
+    static readonly System.Collections.Concurrent.ConcurrentDictionary<(int Shelves, int Shelf, int Month), string> Paths = new();
+
     /// <summary>The year ring: twelve months round, a ring per shelf, the needle at the house clock.</summary>
     public static IHtmlContent Ring(YearRing ring, Instant now, SiteCalendar calendar, Func<RingCell, RingFill> fill, Func<RingCell, string?> link, Func<RingCell, string> says, string title, string? middle = null, string? under = null)
     {
-        var b = new StringBuilder();
+        var b = new StringBuilder(24 * 1024);
         const double outer = 108, inner = 44, labels = 119;
         var band = ring.Shelves.Count == 0 ? outer - inner : (outer - inner) / ring.Shelves.Count;
         b.Append(Words, $"<svg class=\"ring\" viewBox=\"-135 -135 270 270\" role=\"group\" aria-label=\"{Enc(title)}\"><defs><pattern id=\"hatch\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"hatch-bg\" width=\"5\" height=\"5\"/><line class=\"hatch-line\" x1=\"0\" y1=\"0\" x2=\"0\" y2=\"5\"/></pattern></defs>");
         var thisMonth = calendar.Month(now);
+        var rank = ring.Shelves.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
         foreach (var cell in ring.Cells)
         {
-            var a0 = (cell.Month.Month - 1) * Math.PI / 6 + .012;
-            var a1 = cell.Month.Month * Math.PI / 6 - .012;
-            var k = ring.Shelves.Select((s, i) => (s, i)).First(x => x.s.Id == cell.Shelf.Id).i;
-            var r0 = inner + k * band + 1;
-            var r1 = inner + (k + 1) * band - 1;
+            var path = Paths.GetOrAdd((ring.Shelves.Count, rank[cell.Shelf.Id], cell.Month.Month), key =>
+                Arc((key.Month - 1) * Math.PI / 6 + .012, key.Month * Math.PI / 6 - .012, inner + key.Shelf * band + 1, inner + (key.Shelf + 1) * band - 1));
             var kind = fill(cell) switch { RingFill.Full => "cell-full", RingFill.Pale => "cell-pale", RingFill.Draft => "cell-draft", _ => "cell-empty" };
             var href = link(cell);
-            var said = says(cell);
-            if (href is not null) b.Append(CultureInfo.InvariantCulture, $"<a href=\"{Enc(href)}\" aria-label=\"{Enc(said)}\">");
-            b.Append(CultureInfo.InvariantCulture, $"<path class=\"cell {kind} f{cell.Shelf.Colour}\"{(kind == "cell-draft" ? " fill=\"url(#hatch)\"" : "")} d=\"{Arc(a0, a1, r0, r1)}\"><title>{Enc(said)}</title></path>");
+            var said = Enc(says(cell));
+            if (href is not null) b.Append(CultureInfo.InvariantCulture, $"<a href=\"{Enc(href)}\" aria-label=\"{said}\">");
+            b.Append(CultureInfo.InvariantCulture, $"<path class=\"cell {kind} f{cell.Shelf.Colour}\"{(kind == "cell-draft" ? " fill=\"url(#hatch)\"" : "")} d=\"{path}\"><title>{said}</title></path>");
             if (href is not null) b.Append("</a>");
         }
         foreach (var month in ring.Months)

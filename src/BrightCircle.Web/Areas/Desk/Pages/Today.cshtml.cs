@@ -21,7 +21,7 @@ public sealed class TodayModel(TodayQuery query) : RingPage
 /// <summary>A Desk page with the year ring.</summary>
 public abstract class RingPage : DeskPage
 {
-    public YearRing? Ring => Now.Shelves.Count == 0 ? null : YearRing.For(RingStart, Now.Shelves, Now.Editions, Now.Pieces);
+    public YearRing? Ring => Now.Shelves.Count == 0 ? null : Now.RingFrom(RingStart);
     protected virtual NodaTime.YearMonth RingStart => YearRing.WindowAround(Now.Calendar.Month(Moment));
 
     public Svg.RingFill Fill(RingCell c) => c.State switch

@@ -9,6 +9,6 @@ public sealed class IndexModel : TiersPage
 
     public void OnGet()
     {
-        if (Now.Shelves.Count > 0) Ring = YearRing.For(YearRing.WindowAround(Now.Calendar.Month(Moment)), Now.Shelves, Now.Editions, Now.Pieces);
+        if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
     }
 }

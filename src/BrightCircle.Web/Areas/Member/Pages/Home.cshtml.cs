@@ -42,7 +42,7 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
     public async Task OnGet()
     {
         if (Visitor.Member is { } member) openings = (await reader.Openings(member, Ct)).ToDictionary(o => o.Piece);
-        if (Now.Shelves.Count > 0) Ring = YearRing.For(YearRing.WindowAround(Now.Calendar.Month(Moment)), Now.Shelves, Now.Editions, Now.Pieces.Where(p => p.State != PieceState.Draft));
+        if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
         LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.PieceById.ContainsKey(o.Piece)).OrderByDescending(o => o.LastAt).Select(o => (Now.PieceById[o.Piece], o)).Where(x => Decide(x.Item1).IsOpen).Take(4)];
         var parts = Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].Where(p => Decide(p).IsOpen && p.State == PieceState.Released).ToArray() : [];
         GoOn = parts.FirstOrDefault(p => Opened(p) is { DoneAt: null }) ?? parts.FirstOrDefault(p => Opened(p) is null) ?? (LeftOff.Count > 0 ? LeftOff[0].Piece : parts.FirstOrDefault());

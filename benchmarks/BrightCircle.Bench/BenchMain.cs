@@ -1,0 +1,176 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text.RegularExpressions;
+using BrightCircle.App.Billing;
+using BrightCircle.App.Demo;
+using BrightCircle.App.House;
+using BrightCircle.App.Tests;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.AspNetCore.Mvc.Testing;
+using NodaTime;
+
+namespace BrightCircle.Bench;
+
+/// <summary>Measures, each beside something run in the same process and minute, because absolute times on a shared machine tell little.</summary>
+public static partial class BenchMain
+{
+    static readonly List<(string What, string Figure, string Beside, string Ratio, string Aim)> Rows = [];
+
+    public static async Task<int> Main()
+    {
+        Decisions();
+        await Pages();
+        await Renewals();
+        Print();
+        return 0;
+    }
+
+    static void Row(string what, string figure, string beside = "", string ratio = "", string aim = "") => Rows.Add((what, figure, beside, ratio, aim));
+
+    static void Decisions()
+    {
+        var start = Instant.FromUtc(2025, 1, 1, 9, 0);
+        var editions = Enumerable.Range(0, 24).Select(m => { var e = new Edition { Id = new(m + 1), MonthDate = new LocalDate(2024, 12, 1).PlusMonths(m) }; e.Release(start + Duration.FromDays(30 * m)); return e; }).ToArray();
+        var pieces = Enumerable.Range(0, 500).Select(i => { var p = new Piece { Id = new(i + 1), ShelfId = new(i % 6), EditionId = editions[i % 24].Id, Ready = true }; p.Release(editions[i % 24].ReleasedAt!.Value); return p; }).ToArray();
+        Reach[] reaches = [new Reach.FromJoining(), new Reach.WhilePaid(), new Reach.EverythingReleased()];
+        var plans = Enumerable.Range(0, 5).Select(i => new Plan { Id = new(i + 1), Rank = i, Promise = [new(i % 2 == 0 ? new Coverage.OnShelf(new(i)) : new Coverage.Everything(), reaches[i % 2], new Keep.WhatHadOpened())] }).ToArray();
+        var book = new AccessBook(plans, pieces, editions);
+        var holdings = plans.Select((p, i) =>
+        {
+            var h = new Holding { Id = new(i + 1), PlanId = p.Id, StartsAt = start + Duration.FromDays(200 + 50 * i) };
+            for (var k = 0; k < 6; k++) h.Facts.Add(HoldingFact.Paid(default, h.Id, h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * (k + 1)), h.StartsAt + Duration.FromDays(30 * k), null));
+            return h;
+        }).ToArray();
+        var now = start + Duration.FromDays(700);
+        var facts = MemberFacts.From(holdings, now);
+        int Round() { var open = 0; foreach (var p in pieces) if (book.Decide(facts, p.Id, now).IsOpen) open++; return open; }
+        for (var i = 0; i < 2000; i++) Round();
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        var watch = Stopwatch.StartNew();
+        var rounds = 0;
+        while (watch.Elapsed < TimeSpan.FromSeconds(2)) { Round(); rounds++; }
+        var perSecond = rounds * 500 / watch.Elapsed.TotalSeconds;
+        var allocated = (GC.GetAllocatedBytesForCurrentThread() - before) / ((double)rounds * 500);
+        var table = pieces.ToDictionary(p => p.Id, p => p);
+        int Bare() { var n = 0; foreach (var p in pieces) if (table.TryGetValue(p.Id, out var x) && x.Ready) n++; return n; }
+        for (var i = 0; i < 2000; i++) Bare();
+        watch.Restart();
+        var bare = 0;
+        while (watch.Elapsed < TimeSpan.FromSeconds(1)) { Bare(); bare++; }
+        var barePerSecond = bare * 500 / watch.Elapsed.TotalSeconds;
+        Row("access decisions, 5 holdings × 500 pieces, one core", $"{perSecond / 1e6:0.0} million/s, {allocated:0.##} B each", $"one dictionary look-up {barePerSecond / 1e6:0.0} million/s", $"{perSecond / barePerSecond:0.00}", "over 2 million/s, 0 B");
+    }
+
+    sealed class BenchApp : WebApplicationFactory<Web.Areas.Front.Pages.IndexModel>
+    {
+        public string Database { get; } = House.NewDatabase();
+        public BenchApp()
+        {
+            UseKestrel(0);
+            StartServer();
+        }
+
+        protected override void ConfigureWebHost(IWebHostBuilder b)
+        {
+            b.UseEnvironment("Testing");
+            b.UseContentRoot(Path.Combine(TestServers.Root, "src/BrightCircle.Web"));
+            b.UseStaticWebAssets();
+            foreach (var (key, value) in House.Settings(Database)) b.UseSetting(key, value);
+            b.UseSetting("Worker", "false");
+            b.UseSetting("Limits:SignInPerMinute", "10000");
+            b.UseSetting("Serilog:MinimumLevel:Default", "Error");
+            b.ConfigureServices(s => s.AddRazorPages().AddApplicationPart(typeof(BenchMain).Assembly));
+        }
+    }
+
+    static async Task Pages()
+    {
+        await using var app = new BenchApp();
+        var watch = Stopwatch.StartNew();
+        using (var till = new DemoTill(TestServers.Till, TestServers.Postbox))
+            await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till);
+        Row("making the demo: 320 members, 14 months", $"{watch.Elapsed.TotalSeconds:0.0} s", "", "", "under 20 s");
+
+        using var http = new HttpClient(new HttpClientHandler { CookieContainer = new(), AllowAutoRedirect = true }) { BaseAddress = app.ClientOptions.BaseAddress };
+        var form = await http.GetStringAsync("/sign-in");
+        await http.PostAsync("/sign-in?handler=password", new FormUrlEncodedContent(new Dictionary<string, string>
+        {
+            ["email"] = SeedDemo.MemberEmail, ["Password"] = SeedDemo.MemberPassword, ["then"] = "/me", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value,
+        }));
+        var catalogue = app.Services.GetRequiredService<Catalogue>().Now;
+        var piece = catalogue.Pieces.First(p => p.Title == "Making fondant at home").Id.Value;
+        long member;
+        using (var scope = app.Services.CreateScope()) member = scope.ServiceProvider.GetRequiredService<BrightContext>().Members.First(m => m.Email == SeedDemo.MemberEmail).Id.Value;
+
+        var paths = new[] { "/bench/empty", $"/bench/one-query?id={member}", "/me", $"/read/{piece}" };
+        foreach (var path in paths) await Load(http, path, TimeSpan.FromSeconds(2));
+        var best = new double[paths.Length];
+        // Rounds take turns, so that a slow moment of the machine hits all of them.
+        for (var round = 0; round < 3; round++)
+            for (var i = 0; i < paths.Length; i++) best[i] = Math.Max(best[i], await Load(http, paths[i], TimeSpan.FromSeconds(2.5)));
+        Row("an empty page", $"{best[0]:0} requests/s");
+        Row("a page with one indexed EF query", $"{best[1]:0} requests/s", $"empty page {best[0]:0}", $"{best[1] / best[0]:0.00}");
+        Row("member home", $"{best[2]:0} requests/s", $"one-query page {best[1]:0}", $"{best[2] / best[1]:0.00}", "at least 0.60");
+        Row("reading page", $"{best[3]:0} requests/s", $"one-query page {best[1]:0}", $"{best[3] / best[1]:0.00}", "at least 0.60");
+    }
+
+    static async Task<double> Load(HttpClient http, string path, TimeSpan time)
+    {
+        var count = 0;
+        var watch = Stopwatch.StartNew();
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(async _ =>
+        {
+            while (watch.Elapsed < time)
+            {
+                using var answer = await http.GetAsync(path);
+                if (answer.StatusCode != HttpStatusCode.OK || answer.RequestMessage!.RequestUri!.AbsolutePath.Contains("sign-in", StringComparison.Ordinal)) throw new InvalidOperationException($"{path}: {answer.StatusCode}");
+                await answer.Content.ReadAsByteArrayAsync();
+                Interlocked.Increment(ref count);
+            }
+        }));
+        return count / watch.Elapsed.TotalSeconds;
+    }
+
+    /// <summary>Answers at once: the Till's own time is not what is measured.</summary>
+    sealed class InstantGateway : IPaymentGateway
+    {
+        int n;
+        public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) => Task.FromResult<ChargeResult>(new ChargeResult.Answered(ChargeOutcome.Approved, $"instant-{Interlocked.Increment(ref n)}", null));
+        public Task<OpenedSession> Open(SessionRequest request, CancellationToken ct) => throw new NotSupportedException();
+        public Task<SessionResult?> Result(string session, CancellationToken ct) => throw new NotSupportedException();
+        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => throw new NotSupportedException();
+        public GatewayCallback? Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => null;
+    }
+
+    static async Task Renewals()
+    {
+        await using var house = await House.Open();
+        const int Count = 2000;
+        var at = await ManyMembers.Add(house, Count);
+        await using var node = await house.AnotherNode(s => s.AddSingleton<IPaymentGateway, InstantGateway>());
+        node.Clock.StandAt(at);
+        var watch = Stopwatch.StartNew();
+        var tally = await node.Services.GetRequiredService<RunDue>().Now();
+        var perThousand = watch.Elapsed.TotalSeconds / Count * 1000;
+        if (tally.Counts["charged"] != Count) throw new InvalidOperationException("Not all were charged.");
+        watch.Restart();
+        for (var i = 0; i < 1000; i++) await house.Ask(db => Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.FirstAsync(db.Members, m => m.Email != ""));
+        var single = watch.Elapsed.TotalSeconds;
+        Row("a renewal run, per thousand memberships", $"{perThousand:0.00} s", $"a thousand single reads {single:0.00} s", $"{perThousand / single:0.0}");
+    }
+
+    static void Print()
+    {
+        string[] heads = ["measure", "figure", "beside it", "ratio", "aim"];
+        var cells = Rows.Select(r => new[] { r.What, r.Figure, r.Beside, r.Ratio, r.Aim }).Prepend(heads).ToArray();
+        var widths = heads.Select((_, i) => cells.Max(c => c[i].Length)).ToArray();
+        foreach (var line in cells) Console.WriteLine(string.Join("  ", line.Select((c, i) => c.PadRight(widths[i]))).TrimEnd());
+    }
+
+    [GeneratedRegex("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")] private static partial Regex Token();
+}
