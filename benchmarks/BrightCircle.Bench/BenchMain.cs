@@ -100,7 +100,10 @@ public static partial class BenchMain
         var form = await http.GetStringAsync("/sign-in");
         await http.PostAsync("/sign-in?handler=password", new FormUrlEncodedContent(new Dictionary<string, string>
         {
-            ["email"] = SeedDemo.MemberEmail, ["Password"] = SeedDemo.MemberPassword, ["then"] = "/me", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value,
+            ["email"] = SeedDemo.MemberEmail,
+            ["Password"] = SeedDemo.MemberPassword,
+            ["then"] = "/me",
+            ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value,
         }));
         var catalogue = app.Services.GetRequiredService<Catalogue>().Now;
         var piece = catalogue.Pieces.First(p => p.Title == "Making fondant at home").Id.Value;

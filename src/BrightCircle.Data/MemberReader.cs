@@ -42,8 +42,14 @@ public sealed class MemberReader(NpgsqlDataSource source)
             if (holdings.Count == 0 || holdings[^1].Id != id)
                 holdings.Add(new()
                 {
-                    Id = id, MemberId = new(account), PlanId = new(r.GetInt64(1)), PriceId = r.IsDBNull(2) ? null : new(r.GetInt64(2)),
-                    Source = Enum.Parse<HoldingSource>(r.GetString(3)), StartsAt = r.GetFieldValue<Instant>(4), Anchor = r.GetFieldValue<Instant>(5), IsOver = r.GetBoolean(6),
+                    Id = id,
+                    MemberId = new(account),
+                    PlanId = new(r.GetInt64(1)),
+                    PriceId = r.IsDBNull(2) ? null : new(r.GetInt64(2)),
+                    Source = Enum.Parse<HoldingSource>(r.GetString(3)),
+                    StartsAt = r.GetFieldValue<Instant>(4),
+                    Anchor = r.GetFieldValue<Instant>(5),
+                    IsOver = r.GetBoolean(6),
                 });
             if (!r.IsDBNull(7))
                 holdings[^1].Facts.Add(HoldingFact.Stored(new(r.GetInt64(7)), id, Enum.Parse<HoldingFactKind>(r.GetString(8)), r.GetFieldValue<Instant>(9),

@@ -41,8 +41,15 @@ public sealed class House : IAsyncDisposable
 
     public static Dictionary<string, string?> Settings(string database) => new()
     {
-        ["ConnectionStrings:Db"] = database, ["Site:Url"] = "http://site.example", ["Till:Url"] = TestServers.Till, ["Till:Secret"] = TestServers.Secret, ["Till:TimeoutSeconds"] = "1",
-        ["Till:CallbackUrl"] = "", ["Postbox:Url"] = TestServers.Postbox, ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture), ["Mail:From"] = "letters@site.example",
+        ["ConnectionStrings:Db"] = database,
+        ["Site:Url"] = "http://site.example",
+        ["Till:Url"] = TestServers.Till,
+        ["Till:Secret"] = TestServers.Secret,
+        ["Till:TimeoutSeconds"] = "1",
+        ["Till:CallbackUrl"] = "",
+        ["Postbox:Url"] = TestServers.Postbox,
+        ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture),
+        ["Mail:From"] = "letters@site.example",
         ["Files:Folder"] = Path.Combine(Path.GetTempPath(), "bright-tests-files"),
     };
 

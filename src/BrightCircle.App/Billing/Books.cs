@@ -145,9 +145,22 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue)
     {
         var payment = new Payment
         {
-            Id = ids.Next<PaymentId>(), MemberId = s.Member.Id, HoldingId = s.Holding.Id, PriceId = s.Price.Id, Amount = turn.Amount,
-            Purpose = turn.Purpose, Outcome = charge.Outcome, At = at, PeriodFrom = turn.From, PeriodTo = turn.To, Turn = turn.Number, Attempt = turn.Attempt,
-            Key = turn.Key(s.Holding.Id), ChargeRef = charge.Ref, CardLabel = cardLabel, Refusal = charge.Refusal,
+            Id = ids.Next<PaymentId>(),
+            MemberId = s.Member.Id,
+            HoldingId = s.Holding.Id,
+            PriceId = s.Price.Id,
+            Amount = turn.Amount,
+            Purpose = turn.Purpose,
+            Outcome = charge.Outcome,
+            At = at,
+            PeriodFrom = turn.From,
+            PeriodTo = turn.To,
+            Turn = turn.Number,
+            Attempt = turn.Attempt,
+            Key = turn.Key(s.Holding.Id),
+            ChargeRef = charge.Ref,
+            CardLabel = cardLabel,
+            Refusal = charge.Refusal,
         };
         db.Payments.Add(payment);
         return payment;

@@ -51,8 +51,13 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
     {
         using var response = await Post("/sessions", r.Key, new
         {
-            amount = r.Amount?.Minor, currency = r.Amount?.Currency.Code, text = r.Text, email = r.Email,
-            returnUrl = r.ReturnUrl, callbackUrl = settings.CallbackUrl, at = r.At.ToString(),
+            amount = r.Amount?.Minor,
+            currency = r.Amount?.Currency.Code,
+            text = r.Text,
+            email = r.Email,
+            returnUrl = r.ReturnUrl,
+            callbackUrl = settings.CallbackUrl,
+            at = r.At.ToString(),
         }, ct);
         response.EnsureSuccessStatusCode();
         var body = await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct) ?? throw new InvalidDataException("The Till answered nothing.");

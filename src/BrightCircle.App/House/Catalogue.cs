@@ -86,7 +86,12 @@ public sealed class Catalogue(IServiceScopeFactory scopes, NpgsqlDataSource sour
             var editions = await db.Editions.AsNoTracking().OrderBy(e => e.MonthDate).ToListAsync(ct);
             current = new()
             {
-                Site = site, Plans = plans, Prices = prices, Shelves = shelves, Pieces = pieces, Editions = editions,
+                Site = site,
+                Plans = plans,
+                Prices = prices,
+                Shelves = shelves,
+                Pieces = pieces,
+                Editions = editions,
                 Book = new(plans, pieces, editions),
                 Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London"),
                 PieceById = pieces.ToDictionary(p => p.Id),

@@ -36,7 +36,9 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             model["opening"] = edition.Opening;
             model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null).Select(p => new Dictionary<string, string>
             {
-                ["title"] = p.Title, ["shelf"] = now.ShelfById[p.ShelfId].Name, ["length"] = p.Minutes is { } m ? $" · {m} min" : "",
+                ["title"] = p.Title,
+                ["shelf"] = now.ShelfById[p.ShelfId].Name,
+                ["length"] = p.Minutes is { } m ? $" · {m} min" : "",
             }).ToArray();
             model["edition_link"] = $"{address.Url}/editions/{edition.MonthDate.ToString("uuuu-MM", null)}";
             model["unsubscribe_link"] = UnsubscribeLink(letter) ?? "";

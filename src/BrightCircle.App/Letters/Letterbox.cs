@@ -26,8 +26,11 @@ public sealed class Letterbox(BrightContext db, Ids ids, Catalogue catalogue)
             : "New things open as soon as they are released; we’ll write when they do.";
         Add(LetterKind.Welcome, member, $"welcome-{holding.Value}", at, Link(member, at, WelcomeLinkLasts, "/start"), new()
         {
-            ["plan"] = plan.Name, ["joined"] = price is null ? plan.Name : Say.Joined(plan, price, Now.Culture), ["gift_from"] = giftFrom,
-            ["current"] = Now.CurrentEdition?.Title ?? "", ["opens_next"] = opens,
+            ["plan"] = plan.Name,
+            ["joined"] = price is null ? plan.Name : Say.Joined(plan, price, Now.Culture),
+            ["gift_from"] = giftFrom,
+            ["current"] = Now.CurrentEdition?.Title ?? "",
+            ["opens_next"] = opens,
         });
     }
 
@@ -36,15 +39,25 @@ public sealed class Letterbox(BrightContext db, Ids ids, Catalogue catalogue)
         var link = NewLink(account.Id, at, SignInLinkLasts, returnPath);
         db.Letters.Add(new()
         {
-            Id = ids.Next(), Kind = LetterKind.SignIn, MemberId = member?.Id, ToAddress = account.Email!, ToName = account.Name,
-            Fields = new() { ["minutes"] = SignInLinkLasts.TotalMinutes.ToString("0", Now.Culture) }, SignInLinkId = link, Key = $"sign-in-{link}", CreatedAt = at,
+            Id = ids.Next(),
+            Kind = LetterKind.SignIn,
+            MemberId = member?.Id,
+            ToAddress = account.Email!,
+            ToName = account.Name,
+            Fields = new() { ["minutes"] = SignInLinkLasts.TotalMinutes.ToString("0", Now.Culture) },
+            SignInLinkId = link,
+            Key = $"sign-in-{link}",
+            CreatedAt = at,
         });
     }
 
     public void Receipt(Member member, Plan plan, Payment payment, Price price) =>
         Add(LetterKind.Receipt, member, $"receipt-{payment.Id.Value}", payment.At, null, new()
         {
-            ["plan"] = plan.Name, ["amount"] = Show(payment.Amount), ["date"] = Day(payment.At), ["card"] = payment.CardLabel,
+            ["plan"] = plan.Name,
+            ["amount"] = Show(payment.Amount),
+            ["date"] = Day(payment.At),
+            ["card"] = payment.CardLabel,
             ["number"] = payment.ReceiptNumber(Now.Calendar.Date(payment.At).Year),
             ["paid_for"] = payment.PeriodTo is { } to ? $"{Day(payment.PeriodFrom)} to {Day(to)}" : "for good",
             ["next"] = payment.PeriodTo is { } due && price.Terms is PriceTerms.Recurring r ? $"The next payment is {Show(r.Amount)} on {Day(due)}." : "",
@@ -54,32 +67,54 @@ public sealed class Letterbox(BrightContext db, Ids ids, Catalogue catalogue)
     public void PaymentFailed(Member member, Plan plan, Payment payment, Instant? retry, Instant openUntil) =>
         Add(LetterKind.PaymentFailed, member, $"failed-{payment.Id.Value}", payment.At, Link(member, payment.At, WelcomeLinkLasts, "/me/card"), new()
         {
-            ["plan"] = plan.Name, ["amount"] = Show(payment.Amount), ["card"] = payment.CardLabel, ["refusal"] = payment.Refusal ?? "the card was refused",
-            ["retry"] = retry is { } r ? Day(r) : "", ["until"] = Day(openUntil), ["confirm"] = payment.Outcome == ChargeOutcome.NeedsCardholder ? "yes" : "",
+            ["plan"] = plan.Name,
+            ["amount"] = Show(payment.Amount),
+            ["card"] = payment.CardLabel,
+            ["refusal"] = payment.Refusal ?? "the card was refused",
+            ["retry"] = retry is { } r ? Day(r) : "",
+            ["until"] = Day(openUntil),
+            ["confirm"] = payment.Outcome == ChargeOutcome.NeedsCardholder ? "yes" : "",
         });
 
     public void Ending(Member member, Plan plan, HoldingFact leaving) =>
         Add(LetterKind.Ending, member, $"ending-{leaving.Id.Value}", leaving.At, null, new()
         {
-            ["plan"] = plan.Name, ["until"] = Day(leaving.To ?? leaving.At), ["keep"] = Say.Keeps(plan), ["account_path"] = "/me/account",
+            ["plan"] = plan.Name,
+            ["until"] = Day(leaving.To ?? leaving.At),
+            ["keep"] = Say.Keeps(plan),
+            ["account_path"] = "/me/account",
         });
 
     public void Lapsed(Member member, Plan plan, Holding holding, EndReason reason) =>
         Add(LetterKind.Lapsed, member, $"lapsed-{holding.Id.Value}", holding.Ending!.At, Link(member, holding.Ending.At, WelcomeLinkLasts, "/me/account"), new()
         {
-            ["plan"] = plan.Name, ["reason"] = reason switch { EndReason.Lapsed => "lapsed", EndReason.RanOut => "ran-out", _ => "left" }, ["keep"] = Say.Keeps(plan),
+            ["plan"] = plan.Name,
+            ["reason"] = reason switch { EndReason.Lapsed => "lapsed", EndReason.RanOut => "ran-out", _ => "left" },
+            ["keep"] = Say.Keeps(plan),
         });
 
     public void Refund(Member member, Plan plan, Payment payment, Money amount, bool ended, long number, Instant at) =>
         Add(LetterKind.Refund, member, $"refund-{number}", at, null, new()
         {
-            ["plan"] = plan.Name, ["amount"] = Show(amount), ["paid_on"] = Day(payment.At), ["card"] = payment.CardLabel, ["ended"] = ended ? "yes" : "",
+            ["plan"] = plan.Name,
+            ["amount"] = Show(amount),
+            ["paid_on"] = Day(payment.At),
+            ["card"] = payment.CardLabel,
+            ["ended"] = ended ? "yes" : "",
             ["receipt_path"] = $"/me/receipts/{payment.Id.Value}",
         });
 
     void Add(LetterKind kind, Member member, string key, Instant at, long? link, Dictionary<string, string> fields) => db.Letters.Add(new()
     {
-        Id = ids.Next(), Kind = kind, MemberId = member.Id, ToAddress = member.Email, ToName = member.Name, Fields = fields, SignInLinkId = link, Key = key, CreatedAt = at,
+        Id = ids.Next(),
+        Kind = kind,
+        MemberId = member.Id,
+        ToAddress = member.Email,
+        ToName = member.Name,
+        Fields = fields,
+        SignInLinkId = link,
+        Key = key,
+        CreatedAt = at,
     });
 
     long Link(Member member, Instant at, Duration lasts, string path) => NewLink(member.Id.Value, at, lasts, path);

@@ -60,7 +60,13 @@ public sealed class JoinPlan(BrightContext db, Ids ids, Books books, IPaymentGat
         }
         var checkout = new Checkout
         {
-            Id = ids.Next(), Purpose = CheckoutPurpose.Join, PriceId = price.Id, MemberId = member, Email = email!, Name = name!, CreatedAt = at,
+            Id = ids.Next(),
+            Purpose = CheckoutPurpose.Join,
+            PriceId = price.Id,
+            MemberId = member,
+            Email = email!,
+            Name = name!,
+            CreatedAt = at,
             WithTrial = !heldBefore && price.Terms is PriceTerms.Recurring { Trial: not null },
         };
         db.Add(checkout);
@@ -185,7 +191,12 @@ public sealed class JoinPlan(BrightContext db, Ids ids, Books books, IPaymentGat
         var returning = all.Count > 0;
         var holding = new Holding
         {
-            Id = ids.Next<HoldingId>(), MemberId = member.Id, PlanId = plan.Id, PriceId = price.Id, Source = HoldingSource.Bought, StartsAt = at,
+            Id = ids.Next<HoldingId>(),
+            MemberId = member.Id,
+            PlanId = plan.Id,
+            PriceId = price.Id,
+            Source = HoldingSource.Bought,
+            StartsAt = at,
             Anchor = terms is PriceTerms.Recurring r ? PaymentSchedule.Anchor(r, at, Now.Calendar) : at,
         };
         db.Add(holding);
@@ -303,8 +314,14 @@ public sealed class JoinPlan(BrightContext db, Ids ids, Books books, IPaymentGat
         }
         var c = new Checkout
         {
-            Id = ids.Next(), Purpose = open is null ? CheckoutPurpose.ChangeCard : CheckoutPurpose.ConfirmPayment, MemberId = member, HoldingId = open?.Id, Turn = turn,
-            Email = m.Email, Name = m.Name, CreatedAt = at,
+            Id = ids.Next(),
+            Purpose = open is null ? CheckoutPurpose.ChangeCard : CheckoutPurpose.ConfirmPayment,
+            MemberId = member,
+            HoldingId = open?.Id,
+            Turn = turn,
+            Email = m.Email,
+            Name = m.Name,
+            CreatedAt = at,
         };
         var text = open is null ? $"{Now.Site!.Name}: another card" : $"{Now.Site!.Name}: {Now.PlanName(open.PlanId)}";
         var session = await gateway.Open(new($"checkout-{c.Id}", amount, text, m.Email, returnUrl(c.Id), at), ct);

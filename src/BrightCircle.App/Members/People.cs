@@ -37,8 +37,17 @@ public static class PeopleData
 
     public static Account NewAccount(long id, string name, string email, TeamRole? role) => new()
     {
-        Id = id, Name = name, Role = role, UserName = email, NormalizedUserName = EmailAddress.Normalise(email), Email = email, NormalizedEmail = EmailAddress.Normalise(email),
-        EmailConfirmed = role is not null, SecurityStamp = Guid.NewGuid().ToString("N"), ConcurrencyStamp = Guid.NewGuid().ToString("N"), LockoutEnabled = true,
+        Id = id,
+        Name = name,
+        Role = role,
+        UserName = email,
+        NormalizedUserName = EmailAddress.Normalise(email),
+        Email = email,
+        NormalizedEmail = EmailAddress.Normalise(email),
+        EmailConfirmed = role is not null,
+        SecurityStamp = Guid.NewGuid().ToString("N"),
+        ConcurrencyStamp = Guid.NewGuid().ToString("N"),
+        LockoutEnabled = true,
     };
 }
 

@@ -27,8 +27,14 @@ public abstract class MemberFilterPage : DeskPage
     {
         var parts = new Dictionary<string, string?>
         {
-            ["q"] = Filter.Search, ["standing"] = Filter.Standing?.ToString(), ["plan"] = Filter.Plan?.Value.ToString(CultureInfo.InvariantCulture), ["from"] = Filter.From?.ToString("uuuu-MM-dd", null), ["to"] = Filter.To?.ToString("uuuu-MM-dd", null),
-            ["sort"] = (sort ?? Filter.Sort) is "joined" ? null : sort ?? Filter.Sort, ["down"] = (down ?? Filter.Down) ? null : "false", ["page"] = page == 1 ? null : page.ToString(CultureInfo.InvariantCulture),
+            ["q"] = Filter.Search,
+            ["standing"] = Filter.Standing?.ToString(),
+            ["plan"] = Filter.Plan?.Value.ToString(CultureInfo.InvariantCulture),
+            ["from"] = Filter.From?.ToString("uuuu-MM-dd", null),
+            ["to"] = Filter.To?.ToString("uuuu-MM-dd", null),
+            ["sort"] = (sort ?? Filter.Sort) is "joined" ? null : sort ?? Filter.Sort,
+            ["down"] = (down ?? Filter.Down) ? null : "false",
+            ["page"] = page == 1 ? null : page.ToString(CultureInfo.InvariantCulture),
         };
         return QueryString.Create(parts.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
     }

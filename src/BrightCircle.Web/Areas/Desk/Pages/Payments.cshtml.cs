@@ -25,6 +25,10 @@ public sealed class PaymentsModel(PaymentList list) : DeskPage
 
     public string Query(int page) => QueryString.Create(new Dictionary<string, string?>
     {
-        ["q"] = Filter.Search, ["state"] = Filter.State?.ToString(), ["from"] = Filter.From?.ToString("uuuu-MM-dd", null), ["to"] = Filter.To?.ToString("uuuu-MM-dd", null), ["page"] = page.ToString(CultureInfo.InvariantCulture),
+        ["q"] = Filter.Search,
+        ["state"] = Filter.State?.ToString(),
+        ["from"] = Filter.From?.ToString("uuuu-MM-dd", null),
+        ["to"] = Filter.To?.ToString("uuuu-MM-dd", null),
+        ["page"] = page.ToString(CultureInfo.InvariantCulture),
     }.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
 }
