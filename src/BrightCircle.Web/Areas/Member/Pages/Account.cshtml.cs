@@ -44,7 +44,7 @@ public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPa
             HoldingState.Grace => $"The last payment didn’t go through. It stays open until {FullDay(h.GraceAt(Moment)!.To!.Value)}; paying before then keeps everything as it was.",
             HoldingState.Ending => $"Open until {FullDay(h.LeavingAt(Moment)!.Value)}; nothing more is charged. {Say.Keeps(Now.PlanById[h.PlanId])}",
             _ when h.Source == HoldingSource.Gift => h.PaidThrough(Moment) is { } until ? $"A gift, open until {FullDay(until)}." : "A gift, for good.",
-            _ when price?.Terms is PriceTerms.Recurring r && h.PaidThrough(Moment) is { } next => (h.StateAt(Moment) == HoldingState.Trial ? "On trial. " : "") + $"The next payment is {Money(r.Amount)} on {FullDay(next)}, then {Say.Every(r.Every)}.",
+            _ when price?.Terms is PriceTerms.Recurring r && h.PaidThrough(Moment) is { } next => (h.StateAt(Moment) == HoldingState.Trial ? "On trial. " : "") + $"The next payment is {Money(r.Amount)} on {FullDay(next)}, and again every {r.Every.AfterEvery()}.",
             _ when price?.Terms is PriceTerms.Free => "Free.",
             _ => "Paid once, open for good.",
         };
