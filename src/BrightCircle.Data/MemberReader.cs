@@ -16,8 +16,8 @@ public sealed record PieceReading(string Html, Instant? DoneAt);
 
 public sealed record OpeningState(PieceId Piece, Instant FirstAt, Instant LastAt, Instant? DoneAt);
 
-/// <summary>The hot reads of the member side, as prepared batches on a plain connection.</summary>
-public sealed class MemberReader(NpgsqlDataSource source)
+/// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
+public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
 {
     public async Task<SignedIn?> Load(long account, CancellationToken ct)
     {
@@ -91,6 +91,28 @@ public sealed class MemberReader(NpgsqlDataSource source)
         Instant? done = null;
         if (member is not null && await r.NextResultAsync(ct) && await r.ReadAsync(ct) && !r.IsDBNull(0)) done = r.GetFieldValue<Instant>(0);
         return new(html, done);
+    }
+
+    /// <summary>Marks a piece as done, with a line in the journal the first time; or takes the mark back.</summary>
+    public async Task MarkDone(MemberId member, PieceId piece, bool done, Instant at, string journal, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand(done
+            ? """
+              with marked as (
+                insert into openings (member_id, piece_id, first_at, last_at, done_at) values ($1, $2, $3, $3, $3)
+                on conflict (member_id, piece_id) do update set done_at = excluded.done_at where openings.done_at is null returning 1)
+              insert into journal (id, member_id, at, kind, text, piece_id) select $4, $1, $3, 'Finished', $5, $2 from marked
+              """
+            : "update openings set done_at = null where member_id = $1 and piece_id = $2");
+        command.Parameters.Add(new() { Value = member.Value });
+        command.Parameters.Add(new() { Value = piece.Value });
+        if (done)
+        {
+            command.Parameters.Add(new() { Value = at });
+            command.Parameters.Add(new() { Value = ids.Next() });
+            command.Parameters.Add(new() { Value = journal });
+        }
+        await command.ExecuteNonQueryAsync(ct);
     }
 
     static void Add(NpgsqlBatch batch, string sql, long parameter)

@@ -248,6 +248,20 @@ public class MembershipTests
         await house.Do<SignInByLink>(async s => Assert.Null(await s.Use(token[..^2] + "xx", default)));
     }
 
+    [Fact]
+    public async Task A_piece_is_marked_as_done_once_and_the_mark_can_be_taken_back()
+    {
+        await using var house = await House.Open();
+        var id = await house.Join(house.Free);
+        var piece = house.Now.Pieces[0].Id;
+        foreach (var (done, marks, lines) in new[] { (true, 1, 1), (true, 1, 1), (false, 0, 1), (true, 1, 2) })
+        {
+            await house.Do<OwnMembership>(s => s.MarkDone(id, piece, done, default));
+            Assert.Equal(marks, await house.Ask(db => db.Openings.CountAsync(o => o.MemberId == id && o.DoneAt != null)));
+            Assert.Equal(lines, await house.Ask(db => db.Journal.CountAsync(j => j.MemberId == id && j.Kind == JournalKind.Finished)));
+        }
+    }
+
     [Theory]
     [InlineData("", "a@b.example", "Name")]
     [InlineData("Orla", "not an address", "Email")]

@@ -85,7 +85,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
     }
 
     void At(Instant when, Func<Task> action) => plan.Enqueue(action, (when, order++));
-    Instant Moment(LocalDate day, int fromHour = 7, int toHour = 22) => Calendar.At(day.At(new LocalTime(random.Next(fromHour, toHour), random.Next(60))));
+    Instant Moment(LocalDate day, int fromHour = 17, int toHour = 22) => Calendar.At(day.At(new LocalTime(random.Next(fromHour, toHour), random.Next(60))));
 
     async Task Do<T>(Func<T, Task> use) where T : notnull
     {
@@ -171,7 +171,8 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
         {
             var (name, email) = names.Next();
             // Joining slows in summer and rises each spring and autumn; the last ones are placed so that every standing has somebody in it.
-            var day = first.PlusDays((int)(days * Math.Sqrt(random.NextDouble())));
+            // They join on every fourth day, so that their renewals fall together and the months go by in fewer, fuller batches.
+            var day = first.PlusDays((int)(days * Math.Sqrt(random.NextDouble())) / 4 * 4);
             var roll = random.Next(100);
             var left = people - i;
             if (left <= 4) { Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct); continue; }
@@ -198,7 +199,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
             var price = roll < 22 ? "Meadow free" : roll < 68 ? "Keeper month" : roll < 80 ? "Keeper year" : "Apiary month";
             var card = random.Next(100) switch { < 9 => DemoTill.FailsLater, < 11 => DemoTill.NeedsCardholder, _ => DemoTill.Approves };
             Person(name, email, price, card, Moment(day), ct,
-                leavesAfterDays: random.Next(100) < 30 ? random.Next(20, 260) : null,
+                leavesAfterDays: random.Next(100) < 30 ? random.Next(5, 65) * 4 : null,
                 returns: random.Next(100) < 22, paysInGrace: random.Next(100) < 45, refused: left is 40 or 41);
         }
     }
@@ -218,7 +219,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
             if (paysInGrace && card is DemoTill.FailsLater or DemoTill.NeedsCardholder)
                 At(Calendar.Boundary(joins, Core.Time.Period.Months(1), 1) + Duration.FromDays(random.Next(8, 12)), () => PayInGrace(member, ct));
             if (returns)
-                At(joins + Duration.FromDays((leavesAfterDays ?? 40) + random.Next(40, 120)), async () =>
+                At(joins + Duration.FromDays((leavesAfterDays ?? 40) + random.Next(10, 30) * 4), async () =>
                 {
                     var back = price == "Meadow free" ? prices["Keeper month"] : prices[price];
                     await ComeBack(member, back, ct);

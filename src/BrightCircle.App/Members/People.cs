@@ -116,7 +116,7 @@ public sealed class CareForMember(BrightContext db, Ids ids, Books books, Catalo
 }
 
 /// <summary>What a member decides about their own membership.</summary>
-public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalogue catalogue, IClock clock, Wake wake)
+public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalogue catalogue, IClock clock, Wake wake, MemberReader reader)
 {
     /// <summary>Leaves: open to the end of the paid time, never charged again. Where nothing is paid ahead it ends at once.</summary>
     public async Task<Result> Leave(MemberId member, HoldingId id, CancellationToken ct)
@@ -181,14 +181,8 @@ public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalo
     /// <summary>Marks a piece as done, or takes the mark back.</summary>
     public async Task MarkDone(MemberId member, PieceId piece, bool done, CancellationToken ct)
     {
-        var at = clock.GetCurrentInstant();
-        var opening = await db.Openings.FirstOrDefaultAsync(o => o.MemberId == member && o.PieceId == piece, ct);
-        if (opening is null) db.Add(opening = new() { MemberId = member, PieceId = piece, FirstAt = at, LastAt = at });
-        if (done == opening.DoneAt is not null) return;
-        var first = done && opening.DoneAt is null;
-        opening.DoneAt = done ? at : null;
-        if (first && catalogue.Now.PieceById.TryGetValue(piece, out var p)) books.Journal(member, at, JournalKind.Finished, $"finished “{p.Title}”", piece: piece);
-        await db.SaveChangesAsync(ct);
+        if (!catalogue.Now.PieceById.TryGetValue(piece, out var p)) return;
+        await reader.MarkDone(member, piece, done, clock.GetCurrentInstant(), $"finished “{p.Title}”", ct);
     }
 }
 
