@@ -35,7 +35,7 @@ public static partial class BenchMain
     static void Decisions()
     {
         var start = Instant.FromUtc(2025, 1, 1, 9, 0);
-        var editions = Enumerable.Range(0, 24).Select(m => { var e = new Edition { Id = new(m + 1), MonthDate = new LocalDate(2024, 12, 1).PlusMonths(m) }; e.Release(start + Duration.FromDays(30 * m)); return e; }).ToArray();
+        var editions = Enumerable.Range(0, 24).Select(m => { var e = new Edition { Id = new(m + 1), FirstDay = new LocalDate(2024, 12, 1).PlusMonths(m) }; e.Release(start + Duration.FromDays(30 * m)); return e; }).ToArray();
         var pieces = Enumerable.Range(0, 500).Select(i => { var p = new Piece { Id = new(i + 1), ShelfId = new(i % 6), EditionId = editions[i % 24].Id, Ready = true }; p.Release(editions[i % 24].ReleasedAt!.Value); return p; }).ToArray();
         Reach[] reaches = [new Reach.FromJoining(), new Reach.WhilePaid(), new Reach.EverythingReleased()];
         var plans = Enumerable.Range(0, 5).Select(i => new Plan { Id = new(i + 1), Rank = i, Promise = [new(i % 2 == 0 ? new Coverage.OnShelf(new(i)) : new Coverage.Everything(), reaches[i % 2], new Keep.WhatHadOpened())] }).ToArray();

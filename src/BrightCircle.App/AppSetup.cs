@@ -1,6 +1,7 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Content;
 using BrightCircle.App.House;
+using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
@@ -28,8 +29,14 @@ public static class AppSetup
         services.AddSingleton<Wake>();
         services.AddSingleton<RunDue>();
         services.AddSingleton<MoveClock>();
-        services.AddSingleton<IFileStore>(new FolderFileStore(settings["Files:Folder"] ?? Path.Combine(Path.GetTempPath(), "bright-circle-files")));
+        var folder = settings["Files:Folder"] ?? Path.Combine(Path.GetTempPath(), "bright-circle-files");
+        var uploads = settings["Files:Uploads"] ?? Path.Combine(folder, "uploads");
+        services.AddSingleton(new UploadFolder(uploads));
+        services.AddSingleton<IFileStore>(_ => settings.GetSection("Files:S3").Get<S3Settings>() is { Bucket.Length: > 0 } s3 ? new S3FileStore(s3, uploads) : new FolderFileStore(folder));
+        services.AddSingleton<IVirusScan>(_ => settings["Scan:Host"] is { Length: > 0 } host ? new StreamVirusScan(host, settings.GetValue("Scan:Port", 3310)) : new NoVirusScan());
         services.AddSingleton<SavePicture>();
+        services.AddSingleton<FileLinks>();
+        services.AddScoped<KeepFiles>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());
@@ -55,9 +62,32 @@ public static class AppSetup
         services.AddScoped<IDueHandler, RefundDue>();
         services.AddScoped<IDueHandler, ChargebackDue>();
         services.AddScoped<IDueHandler, ReleaseEdition>();
+        services.AddScoped<IDueHandler, ReleasePiece>();
+        services.AddScoped<AnnounceEdition>();
+        services.AddScoped<IDueHandler>(s => s.GetRequiredService<AnnounceEdition>());
+        services.AddScoped<IDueHandler, PurgeTrash>();
+        services.AddScoped<IDueHandler, Reindex>();
 
         services.AddSingleton<RichText>();
-        services.AddScoped<SaveContent>();
+        services.AddScoped<IndexContent>();
+        services.AddScoped<SaveShelf>();
+        services.AddScoped<SavePiece>();
+        services.AddScoped<SaveLesson>();
+        services.AddScoped<EditingNow>();
+        services.AddScoped<ShapePiece>();
+        services.AddScoped<Trash>();
+        services.AddScoped<ReleaseContent>();
+        services.AddSingleton<SearchContent>();
+        services.AddSingleton<Feeds>();
+        services.AddScoped<TakePart>();
+        services.AddScoped<PiecePlaces>();
+        services.AddScoped<AskAndAnswer>();
+        services.AddScoped<MarkSheets>();
+        services.AddScoped<ContentSettings>();
+        services.AddSingleton<Epub>();
+        services.AddScoped<ImportContent>();
+        services.AddScoped<ExportContent>();
+        services.AddSingleton<ImportJobs>();
         services.AddScoped<SaveOffer>();
         services.AddScoped<SaveEdition>();
         services.AddScoped<SetUpSite>();

@@ -11,11 +11,30 @@ public static class CoreJson
 
     static JsonSerializerOptions Make()
     {
-        var o = new JsonSerializerOptions(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
+        var o = new JsonSerializerOptions(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, AllowOutOfOrderMetadataProperties = true };
         o.Converters.Add(new CurrencyConverter());
+        o.Converters.Add(new IdConverter<BlockId>());
+        o.Converters.Add(new IdConverter<FileId>());
+        o.Converters.Add(new LocalDateTimeConverter());
         o.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         o.MakeReadOnly(populateMissingResolver: true);
         return o;
+    }
+
+    /// <summary>Numbers of blocks and files stand as plain numbers.</summary>
+    sealed class IdConverter<T> : JsonConverter<T> where T : struct, ITypedId<T>
+    {
+        public override T Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => T.From(reader.GetInt64());
+        public override void Write(Utf8JsonWriter writer, T value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Value);
+    }
+
+    /// <summary>A local date and time in the form of ISO 8601, to the minute: 2026-12-03T19:30.</summary>
+    sealed class LocalDateTimeConverter : JsonConverter<NodaTime.LocalDateTime>
+    {
+        static readonly NodaTime.Text.LocalDateTimePattern Pattern = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
+        public override NodaTime.LocalDateTime Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A date and time stands as 2026-12-03T19:30.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.LocalDateTime value, JsonSerializerOptions options) => writer.WriteStringValue(Pattern.Format(value));
     }
 
     sealed class CurrencyConverter : JsonConverter<Currency>

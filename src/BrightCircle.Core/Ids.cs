@@ -16,3 +16,7 @@ public readonly record struct ShelfId(long Value) : ITypedId<ShelfId> { public s
 public readonly record struct PieceId(long Value) : ITypedId<PieceId> { public static PieceId From(long value) => new(value); }
 public readonly record struct EditionId(long Value) : ITypedId<EditionId> { public static EditionId From(long value) => new(value); }
 public readonly record struct PaymentId(long Value) : ITypedId<PaymentId> { public static PaymentId From(long value) => new(value); }
+public readonly record struct ModuleId(long Value) : ITypedId<ModuleId> { public static ModuleId From(long value) => new(value); }
+public readonly record struct LessonId(long Value) : ITypedId<LessonId> { public static LessonId From(long value) => new(value); }
+public readonly record struct BlockId(long Value) : ITypedId<BlockId> { public static BlockId From(long value) => new(value); }
+public readonly record struct FileId(long Value) : ITypedId<FileId> { public static FileId From(long value) => new(value); }

@@ -7,6 +7,7 @@ using BrightCircle.Core.Offer;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 
 namespace BrightCircle.Data;
@@ -19,7 +20,24 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Price> Prices => Set<Price>();
     public DbSet<Shelf> Shelves => Set<Shelf>();
     public DbSet<Piece> Pieces => Set<Piece>();
-    public DbSet<PieceBody> PieceBodies => Set<PieceBody>();
+    public DbSet<Module> Modules => Set<Module>();
+    public DbSet<Lesson> Lessons => Set<Lesson>();
+    public DbSet<LessonContent> LessonContents => Set<LessonContent>();
+    public DbSet<LessonVersion> LessonVersions => Set<LessonVersion>();
+    public DbSet<LessonPattern> LessonPatterns => Set<LessonPattern>();
+    public DbSet<Editing> Editing => Set<Editing>();
+    public DbSet<StoredFile> Files => Set<StoredFile>();
+    public DbSet<FileUse> FileUses => Set<FileUse>();
+    public DbSet<Upload> Uploads => Set<Upload>();
+    public DbSet<SheetTry> SheetTries => Set<SheetTry>();
+    public DbSet<SheetDraft> SheetDrafts => Set<SheetDraft>();
+    public DbSet<FormEntry> FormEntries => Set<FormEntry>();
+    public DbSet<Played> Played => Set<Played>();
+    public DbSet<Note> Notes => Set<Note>();
+    public DbSet<Bookmark> Bookmarks => Set<Bookmark>();
+    public DbSet<LessonQuestion> LessonQuestions => Set<LessonQuestion>();
+    public DbSet<PiecePlace> PiecePlaces => Set<PiecePlace>();
+    public DbSet<SearchText> SearchTexts => Set<SearchText>();
     public DbSet<Edition> Editions => Set<Edition>();
     public DbSet<Member> Members => Set<Member>();
     public DbSet<Holding> Holdings => Set<Holding>();
@@ -44,6 +62,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<HoldingFactId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
+        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();
     }
@@ -63,4 +82,10 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
 
     internal static ValueConverter<T, string> Json<T>() =>
         new(v => JsonSerializer.Serialize(v, CoreJson.Options), s => JsonSerializer.Deserialize<T>(s, CoreJson.Options)!);
+
+    /// <summary>Two values are the same if they are written the same.</summary>
+    internal static ValueComparer<T> JsonComparer<T>() => new(
+        (a, b) => JsonSerializer.Serialize(a, CoreJson.Options) == JsonSerializer.Serialize(b, CoreJson.Options),
+        v => JsonSerializer.Serialize(v, CoreJson.Options).GetHashCode(StringComparison.Ordinal),
+        v => JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, CoreJson.Options), CoreJson.Options)!);
 }

@@ -1,4 +1,7 @@
+using System.Text.Json;
 using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using NodaTime;
 using Npgsql;
@@ -12,9 +15,30 @@ public sealed record SignedIn(long AccountId, string Name, string Email, TeamRol
     public MemberId MemberId => new(AccountId);
 }
 
-public sealed record PieceReading(string Html, Instant? DoneAt);
+public sealed record OpeningState(LessonId Lesson, Instant FirstAt, Instant LastAt, Instant? DoneAt);
 
-public sealed record OpeningState(PieceId Piece, Instant FirstAt, Instant LastAt, Instant? DoneAt);
+/// <summary>What a member did with one block.</summary>
+public sealed record PlayedState(int Position, double Share, int Times);
+
+/// <summary>A practice sheet's tries of one member, the last of them whole.</summary>
+public sealed record TriesState(int Count, long LastId, Instant LastAt, bool? Passed, bool EverPassed, Dictionary<string, Answer> Answers, SheetResult Result);
+
+/// <summary>A file as far as a page that shows it needs it.</summary>
+public sealed record FileState(FileId Id, string Address, string Name, string MediaType, FileKind Kind, long Bytes, int? Width, int? Height, string Alt, Dictionary<string, string> Sizes);
+
+/// <summary>A question under a lesson, with its answers.</summary>
+public sealed record QuestionState(long Id, long? Answers, long Account, string Name, bool ByTeam, string Text, Instant At);
+
+/// <summary>A lesson as one member reads it: its blocks, the files they use, and all the member did here.</summary>
+public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDictionary<FileId, FileState> Files, IReadOnlyDictionary<LessonId, OpeningState> Openings,
+    IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId, Dictionary<string, Answer>> Drafts,
+    IReadOnlyDictionary<BlockId, Dictionary<string, string>> Forms, string Note, bool Bookmarked, IReadOnlyList<QuestionState> Questions)
+{
+    public Instant? DoneAt(LessonId lesson) => Openings.GetValueOrDefault(lesson)?.DoneAt;
+}
+
+/// <summary>Who takes part in a piece with places.</summary>
+public sealed record PlaceState(int Taken, int Waiting, bool HasPlace, bool Waits);
 
 /// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
 public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
@@ -36,89 +60,234 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         var signedIn = new SignedIn(r.GetInt64(0), r.GetString(1), r.GetString(2), r.IsDBNull(3) ? null : Enum.Parse<TeamRole>(r.GetString(3)), r.GetString(4), r.GetBoolean(5),
             r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8), holdings);
         await r.NextResultAsync(ct);
-        while (await r.ReadAsync(ct))
-        {
-            var id = new HoldingId(r.GetInt64(0));
-            if (holdings.Count == 0 || holdings[^1].Id != id)
-                holdings.Add(new()
-                {
-                    Id = id,
-                    MemberId = new(account),
-                    PlanId = new(r.GetInt64(1)),
-                    PriceId = r.IsDBNull(2) ? null : new(r.GetInt64(2)),
-                    Source = Enum.Parse<HoldingSource>(r.GetString(3)),
-                    StartsAt = r.GetFieldValue<Instant>(4),
-                    Anchor = r.GetFieldValue<Instant>(5),
-                    IsOver = r.GetBoolean(6),
-                });
-            if (!r.IsDBNull(7))
-                holdings[^1].Facts.Add(HoldingFact.Stored(new(r.GetInt64(7)), id, Enum.Parse<HoldingFactKind>(r.GetString(8)), r.GetFieldValue<Instant>(9),
-                    r.GetFieldValue<Instant>(10), r.IsDBNull(11) ? null : r.GetFieldValue<Instant>(11), r.IsDBNull(12) ? null : Enum.Parse<EndReason>(r.GetString(12))));
-        }
+        while (await r.ReadAsync(ct)) AddHolding(holdings, r, new(account), 0);
         return signedIn;
     }
 
-    public async Task<IReadOnlyList<OpeningState>> Openings(MemberId member, CancellationToken ct)
+    /// <summary>Every member's holdings with their facts, member after member: for what is worked out over all of them, away from a page.</summary>
+    public async IAsyncEnumerable<(MemberId Member, string Name, IReadOnlyList<Holding> Holdings)> AllHoldings([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct)
     {
-        await using var command = source.CreateCommand("select piece_id, first_at, last_at, done_at from openings where member_id = $1");
+        await using var command = source.CreateCommand("""
+            select m.id, m.name, h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.anchor, h.is_over, f.id, f.kind, f.at, f."from", f."to", f.reason
+            from members m join holdings h on h.member_id = m.id left join holding_facts f on f.holding_id = h.id order by m.id, h.id, f.id
+            """);
+        await using var r = await command.ExecuteReaderAsync(ct);
+        var (member, name, holdings) = (0L, "", new List<Holding>());
+        while (await r.ReadAsync(ct))
+        {
+            if (r.GetInt64(0) != member)
+            {
+                if (member != 0) yield return (new(member), name, holdings);
+                (member, name, holdings) = (r.GetInt64(0), r.GetString(1), []);
+            }
+            AddHolding(holdings, r, new(member), 2);
+        }
+        if (member != 0) yield return (new(member), name, holdings);
+    }
+
+    static void AddHolding(List<Holding> holdings, NpgsqlDataReader r, MemberId member, int at)
+    {
+        var id = new HoldingId(r.GetInt64(at));
+        if (holdings.Count == 0 || holdings[^1].Id != id)
+            holdings.Add(new()
+            {
+                Id = id,
+                MemberId = member,
+                PlanId = new(r.GetInt64(at + 1)),
+                PriceId = r.IsDBNull(at + 2) ? null : new(r.GetInt64(at + 2)),
+                Source = Enum.Parse<HoldingSource>(r.GetString(at + 3)),
+                StartsAt = r.GetFieldValue<Instant>(at + 4),
+                Anchor = r.GetFieldValue<Instant>(at + 5),
+                IsOver = r.GetBoolean(at + 6),
+            });
+        if (!r.IsDBNull(at + 7))
+            holdings[^1].Facts.Add(HoldingFact.Stored(new(r.GetInt64(at + 7)), id, Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
+                r.GetFieldValue<Instant>(at + 10), r.IsDBNull(at + 11) ? null : r.GetFieldValue<Instant>(at + 11), r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12))));
+    }
+
+    public async Task<IReadOnlyDictionary<LessonId, OpeningState>> Openings(MemberId member, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand("select lesson_id, first_at, last_at, done_at from openings where member_id = $1");
         command.Parameters.Add(new() { Value = member.Value });
         await using var r = await command.ExecuteReaderAsync(ct);
-        var list = new List<OpeningState>();
-        while (await r.ReadAsync(ct))
-            list.Add(new(new(r.GetInt64(0)), r.GetFieldValue<Instant>(1), r.GetFieldValue<Instant>(2), r.IsDBNull(3) ? null : r.GetFieldValue<Instant>(3)));
-        return list;
+        return await ReadOpenings(r, ct);
     }
 
-    /// <summary>The text of a piece; with a member, also notes that they opened it. One round trip.</summary>
-    public async Task<PieceReading?> Read(PieceId piece, MemberId? member, Instant at, CancellationToken ct)
+    static async Task<Dictionary<LessonId, OpeningState>> ReadOpenings(NpgsqlDataReader r, CancellationToken ct)
+    {
+        var map = new Dictionary<LessonId, OpeningState>();
+        while (await r.ReadAsync(ct))
+        {
+            var id = new LessonId(r.GetInt64(0));
+            map[id] = new(id, r.GetFieldValue<Instant>(1), r.GetFieldValue<Instant>(2), r.IsDBNull(3) ? null : r.GetFieldValue<Instant>(3));
+        }
+        return map;
+    }
+
+    /// <summary>
+    /// A lesson to read; for a member with all they did in it and how far they came in its piece, and noting that they opened it. One round trip.
+    /// </summary>
+    /// <param name="pieceLessons">The lessons of its piece, for the outline beside it.</param>
+    /// <param name="member">Null for a visitor, or while the team only looks.</param>
+    /// <param name="note">Whether the opening is noted.</param>
+    /// <param name="done">Opening it makes it done.</param>
+    /// <param name="questions">Whether its questions are read too.</param>
+    public async Task<LessonReading?> Read(LessonId lesson, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done, bool questions, string week, Instant at, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
-        Add(batch, "select html from piece_bodies where piece_id = $1", piece.Value);
+        Add(batch, "select blocks from lesson_contents where lesson_id = $1", lesson.Value);
+        Add(batch, "select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from file_uses u join files f on f.id = u.file_id where u.\"user\" = 'Lesson' and u.user_id = $1", lesson.Value);
         if (member is { } m)
         {
-            var open = new NpgsqlBatchCommand("""
-                insert into openings (member_id, piece_id, first_at, last_at) values ($1, $2, $3, $3)
-                on conflict (member_id, piece_id) do update set last_at = greatest(openings.last_at, excluded.last_at) returning done_at
-                """);
-            open.Parameters.Add(new() { Value = m.Value });
-            open.Parameters.Add(new() { Value = piece.Value });
-            open.Parameters.Add(new() { Value = at });
-            batch.BatchCommands.Add(open);
+            if (note)
+            {
+                var open = new NpgsqlBatchCommand("""
+                    insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, case when $4 then $3 end)
+                    on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
+                    """);
+                open.Parameters.Add(new() { Value = m.Value });
+                open.Parameters.Add(new() { Value = lesson.Value });
+                open.Parameters.Add(new() { Value = at });
+                open.Parameters.Add(new() { Value = done });
+                batch.BatchCommands.Add(open);
+            }
+            var outline = new NpgsqlBatchCommand("select lesson_id, first_at, last_at, done_at from openings where member_id = $1 and lesson_id = any($2)");
+            outline.Parameters.Add(new() { Value = m.Value });
+            outline.Parameters.Add(new() { Value = pieceLessons.Select(l => l.Id.Value).ToArray() });
+            batch.BatchCommands.Add(outline);
+            Add(batch, "select block_id, position, share, times from played where member_id = $1 and lesson_id = $2", m.Value, lesson.Value);
+            Add(batch, """
+                select distinct on (block_id) block_id, count(*) over w, id, at, passed, bool_or(coalesce(passed, false)) over w, answers, result
+                from sheet_tries where member_id = $1 and lesson_id = $2 window w as (partition by block_id) order by block_id, number desc
+                """, m.Value, lesson.Value);
+            Add(batch, "select d.block_id, d.answers from sheet_drafts d where d.member_id = $1", m.Value);
+            var forms = new NpgsqlBatchCommand("select block_id, answers from form_entries where member_id = $1 and lesson_id = $2 and turn in ('', $3)");
+            forms.Parameters.Add(new() { Value = m.Value });
+            forms.Parameters.Add(new() { Value = lesson.Value });
+            forms.Parameters.Add(new() { Value = week });
+            batch.BatchCommands.Add(forms);
+            Add(batch, "select (select text from notes where member_id = $1 and lesson_id = $2), exists (select 1 from bookmarks where member_id = $1 and lesson_id = $2)", m.Value, lesson.Value);
         }
+        if (questions)
+            Add(batch, "select id, answers_id, account_id, name, by_team, text, at from lesson_questions where lesson_id = $1 and hidden_at is null order by id limit 300", lesson.Value);
+
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
-        var html = r.GetString(0);
-        Instant? done = null;
-        if (member is not null && await r.NextResultAsync(ct) && await r.ReadAsync(ct) && !r.IsDBNull(0)) done = r.GetFieldValue<Instant>(0);
-        return new(html, done);
+        var blocks = Json<IReadOnlyList<Block>>(r, 0);
+        await r.NextResultAsync(ct);
+        var files = new Dictionary<FileId, FileState>();
+        while (await r.ReadAsync(ct)) files[new(r.GetInt64(0))] = ReadFile(r);
+        Dictionary<LessonId, OpeningState> openings = [];
+        Dictionary<BlockId, PlayedState> played = [];
+        Dictionary<BlockId, TriesState> tries = [];
+        Dictionary<BlockId, Dictionary<string, Answer>> drafts = [];
+        Dictionary<BlockId, Dictionary<string, string>> entries = [];
+        var (text, marked) = ("", false);
+        if (member is not null)
+        {
+            await r.NextResultAsync(ct);
+            openings = await ReadOpenings(r, ct);
+            await r.NextResultAsync(ct);
+            while (await r.ReadAsync(ct)) played[new(r.GetInt64(0))] = new(r.GetInt32(1), r.GetDouble(2), r.GetInt32(3));
+            await r.NextResultAsync(ct);
+            while (await r.ReadAsync(ct))
+                tries[new(r.GetInt64(0))] = new((int)r.GetInt64(1), r.GetInt64(2), r.GetFieldValue<Instant>(3), r.IsDBNull(4) ? null : r.GetBoolean(4), r.GetBoolean(5), Json<Dictionary<string, Answer>>(r, 6), Json<SheetResult>(r, 7));
+            await r.NextResultAsync(ct);
+            while (await r.ReadAsync(ct)) drafts[new(r.GetInt64(0))] = Json<Dictionary<string, Answer>>(r, 1);
+            await r.NextResultAsync(ct);
+            while (await r.ReadAsync(ct)) entries[new(r.GetInt64(0))] = Json<Dictionary<string, string>>(r, 1);
+            await r.NextResultAsync(ct);
+            if (await r.ReadAsync(ct)) (text, marked) = (r.IsDBNull(0) ? "" : r.GetString(0), r.GetBoolean(1));
+        }
+        var asked = new List<QuestionState>();
+        if (questions)
+        {
+            await r.NextResultAsync(ct);
+            while (await r.ReadAsync(ct)) asked.Add(new(r.GetInt64(0), r.IsDBNull(1) ? null : r.GetInt64(1), r.GetInt64(2), r.GetString(3), r.GetBoolean(4), r.GetString(5), r.GetFieldValue<Instant>(6)));
+        }
+        return new(blocks, files, openings, played, tries, drafts, entries, text, marked, asked);
     }
 
-    /// <summary>Marks a piece as done, with a line in the journal the first time; or takes the mark back.</summary>
-    public async Task MarkDone(MemberId member, PieceId piece, bool done, Instant at, string journal, CancellationToken ct)
+    static FileState ReadFile(NpgsqlDataReader r) => new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetString(3), Enum.Parse<FileKind>(r.GetString(4)), r.GetInt64(5),
+        r.IsDBNull(6) ? null : r.GetInt32(6), r.IsDBNull(7) ? null : r.GetInt32(7), r.GetString(8), Json<Dictionary<string, string>>(r, 9));
+
+    /// <summary>One file by its number.</summary>
+    public async Task<FileState?> File(FileId id, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand("select id, address, name, media_type, kind, bytes, width, height, alt, sizes from files where id = $1");
+        command.Parameters.Add(new() { Value = id.Value });
+        await using var r = await command.ExecuteReaderAsync(ct);
+        return await r.ReadAsync(ct) ? ReadFile(r) : null;
+    }
+
+    static T Json<T>(NpgsqlDataReader r, int at) => JsonSerializer.Deserialize<T>(r.GetString(at), CoreJson.Options)!;
+
+    /// <summary>Notes that lessons were opened, and which of them are done, all at one moment: for many at once.</summary>
+    public async Task NoteOpened(MemberId member, IReadOnlyCollection<LessonId> lessons, IReadOnlyCollection<LessonId> done, Instant at, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand("""
+            insert into openings (member_id, lesson_id, first_at, last_at, done_at) select $1, l, $4, $4, case when l = any($3) then $4 end from unnest($2) l
+            on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
+            """);
+        foreach (var value in new object[] { member.Value, lessons.Select(l => l.Value).ToArray(), done.Select(l => l.Value).ToArray(), at }) command.Parameters.Add(new() { Value = value });
+        await command.ExecuteNonQueryAsync(ct);
+    }
+
+    /// <summary>How a piece with places stands, and whether the member is in it.</summary>
+    public async Task<PlaceState> Places(PieceId piece, MemberId? member, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand("""
+            select count(*) filter (where not waiting), count(*) filter (where waiting), coalesce(bool_or(member_id = $2 and not waiting), false), coalesce(bool_or(member_id = $2 and waiting), false)
+            from piece_places where piece_id = $1
+            """);
+        command.Parameters.Add(new() { Value = piece.Value });
+        command.Parameters.Add(new() { Value = member?.Value ?? 0 });
+        await using var r = await command.ExecuteReaderAsync(ct);
+        await r.ReadAsync(ct);
+        return new((int)r.GetInt64(0), (int)r.GetInt64(1), r.GetBoolean(2), r.GetBoolean(3));
+    }
+
+    /// <summary>Marks a lesson as done, with a line in the journal the first time; or takes the mark back.</summary>
+    public async Task MarkDone(MemberId member, LessonId lesson, PieceId piece, bool done, Instant at, string journal, CancellationToken ct)
     {
         await using var command = source.CreateCommand(done
             ? """
               with marked as (
-                insert into openings (member_id, piece_id, first_at, last_at, done_at) values ($1, $2, $3, $3, $3)
-                on conflict (member_id, piece_id) do update set done_at = excluded.done_at where openings.done_at is null returning 1)
-              insert into journal (id, member_id, at, kind, text, piece_id) select $4, $1, $3, 'Finished', $5, $2 from marked
+                insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, $3)
+                on conflict (member_id, lesson_id) do update set done_at = excluded.done_at where openings.done_at is null returning 1)
+              insert into journal (id, member_id, at, kind, text, piece_id) select $4, $1, $3, 'Finished', $5, $6 from marked
               """
-            : "update openings set done_at = null where member_id = $1 and piece_id = $2");
+            : "update openings set done_at = null where member_id = $1 and lesson_id = $2");
         command.Parameters.Add(new() { Value = member.Value });
-        command.Parameters.Add(new() { Value = piece.Value });
+        command.Parameters.Add(new() { Value = lesson.Value });
         if (done)
         {
             command.Parameters.Add(new() { Value = at });
             command.Parameters.Add(new() { Value = ids.Next() });
             command.Parameters.Add(new() { Value = journal });
+            command.Parameters.Add(new() { Value = piece.Value });
         }
         await command.ExecuteNonQueryAsync(ct);
     }
 
-    static void Add(NpgsqlBatch batch, string sql, long parameter)
+    /// <summary>Notes how far a recording was played, or that a follow-along was finished.</summary>
+    public async Task<PlayedState> NotePlayed(MemberId member, LessonId lesson, BlockId block, int position, double share, int times, Instant at, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand("""
+            insert into played (member_id, block_id, lesson_id, position, share, times, at) values ($1, $2, $3, $4, $5, $6, $7)
+            on conflict (member_id, block_id) do update set position = excluded.position, share = greatest(played.share, excluded.share), times = played.times + excluded.times, lesson_id = excluded.lesson_id, at = excluded.at
+            returning position, share, times
+            """);
+        foreach (var value in new object[] { member.Value, block.Value, lesson.Value, position, share, times, at }) command.Parameters.Add(new() { Value = value });
+        await using var r = await command.ExecuteReaderAsync(ct);
+        await r.ReadAsync(ct);
+        return new(r.GetInt32(0), r.GetDouble(1), r.GetInt32(2));
+    }
+
+    static void Add(NpgsqlBatch batch, string sql, params ReadOnlySpan<long> parameters)
     {
         var command = new NpgsqlBatchCommand(sql);
-        command.Parameters.Add(new() { Value = parameter });
+        foreach (var p in parameters) command.Parameters.Add(new() { Value = p });
         batch.BatchCommands.Add(command);
     }
 }

@@ -32,9 +32,19 @@ public sealed class Site
     public bool IsDemo { get; set; }
     /// <summary>How far the house clock is ahead of real time, in milliseconds; 0 outside a demo.</summary>
     public long ClockAheadMs { get; set; }
+    /// <summary>The PostgreSQL text-search configuration of the content's language.</summary>
+    public string Language { get; set; } = "english";
+    /// <summary>What each month is aimed to hold.</summary>
+    public IReadOnlyList<CadenceTarget> Cadence { get; set; } = [];
+    /// <summary>The kinds of documents that may be uploaded, by their endings.</summary>
+    public string[] DocumentKinds { get; set; } = DefaultDocumentKinds;
+    /// <summary>Signs the short-lived addresses of members' files and the private feeds; made when it is first needed, protected by the data-protection keys.</summary>
+    public string? FileKey { get; set; }
+
+    public static string[] DefaultDocumentKinds => ["pdf", "epub", "docx", "xlsx", "pptx", "odt", "ods", "odp", "txt", "csv", "md", "zip", "ics", "vtt"];
 }
 
-public enum DueKind { Renew, Release, EndHolding, LapseHolding, Refund, Chargeback }
+public enum DueKind { Renew, Release, EndHolding, LapseHolding, Refund, Chargeback, ReleasePiece, Announce, Purge, Reindex }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>
 public sealed class DueWork
@@ -57,7 +67,7 @@ public sealed class DueWork
     public string? LastError { get; set; }
 }
 
-public enum LetterKind { Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund }
+public enum LetterKind { Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked }
 public enum LetterState { Queued, Sent, Refused }
 
 /// <summary>A letter to send or sent: the outbox of mail. It is rendered when it goes out, from these facts.</summary>

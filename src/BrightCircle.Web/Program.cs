@@ -12,6 +12,8 @@ using Serilog;
 var command = args.FirstOrDefault(a => a is "migrate" or "demo");
 var builder = WebApplication.CreateBuilder([.. args.Where(a => a != command)]);
 
+// Run from where it was built, compressed styles and scripts lie in the build's own folder; published, this does nothing.
+builder.WebHost.UseStaticWebAssets();
 builder.Host.UseSerilog((context, log) => log.ReadFrom.Configuration(context.Configuration));
 builder.Services.AddBrightApp(builder.Configuration);
 builder.Services.AddBrightWeb(builder.Configuration);

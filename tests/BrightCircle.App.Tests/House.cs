@@ -1,6 +1,7 @@
 using System.Net.Http.Json;
 using System.Text.Json;
 using BrightCircle.App.Billing;
+using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
 using BrightCircle.App.House;
 using BrightCircle.App.Letters;
@@ -98,7 +99,7 @@ public sealed class House : IAsyncDisposable
             Owner = new(account.Value!.Id, "Ines Maren", TeamRole.Owner);
         });
         ShelfId shelf = default;
-        await Do<Content.SaveContent>(async s => shelf = (await s.Shelf(Owner, null, new("Bees", "BB", 1, ""), default)).Value);
+        await Do<SaveShelf>(async s => shelf = (await s.Do(Owner, null, new("Bees", "BB", 1, ""), default)).Value);
         await Do<SaveOffer>(async s => Keeper = (await s.Plan(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default)).Value);
         PriceDraft Draft(PriceKind kind, bool trial = false) => new(null, null, kind, "18.00", 1, PeriodUnit.Months, trial, 7, PeriodUnit.Days, "0");
         await Do<SaveOffer>(async s => Monthly = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Recurring), default)).Value);
@@ -107,8 +108,8 @@ public sealed class House : IAsyncDisposable
         foreach (var month in new YearMonth[] { new(2026, 11), new(2026, 12) })
         {
             EditionId edition = default;
-            await Do<SaveEdition>(async s => edition = (await s.Do(Owner, null, new(month, $"Edition {month.Month}", "Words", null, true), default)).Value);
-            await Do<Content.SaveContent>(s => s.Piece(Owner, null, new(shelf, edition, $"Piece {month.Month}", "Summary", "<p>Body</p>", null, 10, true, null, 0), null, default));
+            await Do<SaveEdition>(async s => edition = (await s.Do(Owner, null, EditionDraft.ForMonth(month, $"Edition {month.Month}", "Words"), default)).Value);
+            await Do<SavePiece>(s => s.New(Owner, new($"Piece {month.Month}", shelf, edition, "Summary", [new Core.Content.Block.Text("<p>Body</p>") { Id = Services.GetRequiredService<Ids>().Next<BlockId>() }], 10, true), default));
             await Do<SaveEdition>(s => s.Schedule(Owner, edition, true, default));
         }
         await To(london.At(new(2026, 11, 24, 10, 42)));

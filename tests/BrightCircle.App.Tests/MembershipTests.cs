@@ -1,6 +1,7 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Demo;
 using BrightCircle.App.House;
+using BrightCircle.App.Learning;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
@@ -249,14 +250,14 @@ public class MembershipTests
     }
 
     [Fact]
-    public async Task A_piece_is_marked_as_done_once_and_the_mark_can_be_taken_back()
+    public async Task A_lesson_is_marked_as_done_once_and_the_mark_can_be_taken_back()
     {
         await using var house = await House.Open();
         var id = await house.Join(house.Free);
-        var piece = house.Now.Pieces[0].Id;
+        var lesson = house.Now.Pieces[0].Outline.Lessons[0].Id;
         foreach (var (done, marks, lines) in new[] { (true, 1, 1), (true, 1, 1), (false, 0, 1), (true, 1, 2) })
         {
-            await house.Do<OwnMembership>(s => s.MarkDone(id, piece, done, default));
+            await house.Do<TakePart>(s => s.MarkDone(id, lesson, done, default));
             Assert.Equal(marks, await house.Ask(db => db.Openings.CountAsync(o => o.MemberId == id && o.DoneAt != null)));
             Assert.Equal(lines, await house.Ask(db => db.Journal.CountAsync(j => j.MemberId == id && j.Kind == JournalKind.Finished)));
         }

@@ -33,7 +33,6 @@ public sealed class LiveApp : WebApplicationFactory<Program>
     protected override void ConfigureWebHost(IWebHostBuilder b)
     {
         b.UseEnvironment("Testing");
-        b.UseStaticWebAssets();
         foreach (var (key, value) in House.Settings(database)) b.UseSetting(key, value);
         b.UseSetting("Site:Url", $"http://localhost:{port}");
         b.UseSetting("Till:CallbackUrl", $"http://localhost:{port}/callbacks/till");

@@ -27,9 +27,19 @@ public partial class ScreenTests(DemoSite site)
         var holding = db.Holdings.First(h => h.MemberId == new Core.MemberId(member)).Id.Value;
         var letter = db.Letters.OrderBy(l => l.Id).First().Id;
         var now = site.Catalogue.Now;
-        return ["/desk", "/desk/tiers", $"/desk/tiers/{now.Plans[1].Id.Value}", "/desk/tiers/new", $"/desk/tiers/{now.Plans[1].Id.Value}/price", "/desk/shelves", "/desk/shelves/new", "/desk/pieces/new", $"/desk/pieces/{now.Pieces[0].Id.Value}",
-            "/desk/editions", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members", $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/give", $"/desk/members/{member}/end/{holding}",
+        return ["/desk", "/desk/tiers", $"/desk/tiers/{now.Plans[1].Id.Value}", "/desk/tiers/new", $"/desk/tiers/{now.Plans[1].Id.Value}/price", "/desk/shelves", "/desk/shelves/new", $"/desk/shelves/{now.Shelves[0].Id.Value}", $"/desk/shelves/{now.Shelves[0].Id.Value}/edit", "/desk/pieces/new", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts",
+            .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/desk/lessons/{l.Id.Value}"), $"/desk/lessons/{Piece("Three quiet winter checks").Outline.Lessons[0].Id.Value}/history",
+            .. SheetAndForm(db), "/desk/files", $"/desk/files/{db.Files.OrderBy(f => f.Id).First().Id.Value}", "/desk/marking", "/desk/questions?all=true", "/desk/trash", "/desk/search?q=sugar", "/desk/import", "/desk/calendar", "/desk/settings/content",
+            "/desk/editions", "/desk/editions?span=12", "/desk/editions/new", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members", $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/give", $"/desk/members/{member}/end/{holding}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
+    }
+
+    IEnumerable<string> SheetAndForm(BrightContext db)
+    {
+        foreach (var lesson in Piece("Three quiet winter checks").Outline.Lessons)
+            foreach (var block in db.LessonContents.First(c => c.LessonId == lesson.Id).Blocks)
+                if (block is Block.Practice) yield return $"/desk/lessons/{lesson.Id.Value}/sheet/{block.Id.Value}";
+                else if (block is Block.CheckIn) yield return $"/desk/lessons/{lesson.Id.Value}/form/{block.Id.Value}";
     }
 
     string[] MemberScreens()
@@ -39,10 +49,10 @@ public partial class ScreenTests(DemoSite site)
         var member = db.Members.First(m => m.Email == SeedDemo.MemberEmail).Id;
         var holding = db.Holdings.First(h => h.MemberId == member && !h.IsOver).Id.Value;
         var payment = db.Payments.First(p => p.MemberId == member).Id.Value;
-        return ["/me", "/shelves", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}", "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
+        return ["/me", "/me/kept", "/shelves", $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter", $"/read/{Piece("Three quiet winter checks").Id.Value}", .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"), $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}", "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
     }
 
-    string[] FrontScreens() => ["/", "/inside", "/tiers", $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
+    string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar", "/tiers", $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
     void NothingWrong(IEnumerable<string> screens)
@@ -90,7 +100,7 @@ public partial class ScreenTests(DemoSite site)
     public async Task A_page_of_the_member_side_costs_two_round_trips_at_most()
     {
         using var http = await SignedIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
-        foreach (var path in new[] { "/me", $"/read/{Piece("Making fondant at home").Id.Value}", "/shelves", "/editions/2026-11" })
+        foreach (var path in new[] { "/me", $"/read/{Piece("Making fondant at home").Id.Value}", "/shelves", "/editions/2026-11", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[2].Id.Value}/x" })
         {
             await http.GetAsync(path);
             var trips = 0;
@@ -116,7 +126,7 @@ public partial class ScreenTests(DemoSite site)
         foreach (var path in new[] { "/", "/inside", "/tiers", $"/read/{locked.Id.Value}", $"/read/{locked.Id.Value}/feeding-in-frost" })
             Assert.DoesNotContain("eighteen kilos", await http.GetStringAsync(path), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.NotFound, (await http.GetAsync($"/read/{Piece("Varroa count in the cold").Id.Value}")).StatusCode);
-        Assert.Equal(HttpStatusCode.NotFound, (await http.GetAsync($"/pictures/{locked.Id.Value}")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await http.GetAsync($"/covers/{Piece("Varroa count in the cold").Id.Value}")).StatusCode);
         using var member = await SignedIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
         Assert.Contains("eighteen kilos", await member.GetStringAsync($"/read/{locked.Id.Value}"), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.Forbidden, (await member.GetAsync("/desk")).StatusCode);

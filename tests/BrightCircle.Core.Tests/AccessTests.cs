@@ -21,7 +21,7 @@ public class AccessTests
         var pieces = new List<Piece>();
         for (var m = 1; m <= 12; m++)
         {
-            var e = new Edition { Id = new(m), MonthDate = new(2026, m, 1), ReleaseAt = Day(m, 1), Scheduled = m <= 11 };
+            var e = new Edition { Id = new(m), FirstDay = new(2026, m, 1), ReleaseAt = Day(m, 1), Scheduled = m <= 11 };
             if (m <= 10) e.Release(Day(m, 1));
             editions.Add(e);
             for (var s = 1; s <= 2; s++)
@@ -55,7 +55,7 @@ public class AccessTests
 
     static HoldingFact PaidFor(Instant from, Instant to) => HoldingFact.Paid(default, default, from, to, from, null);
     static HoldingFact End(Instant at, EndReason why = EndReason.Left) => HoldingFact.Ended(default, default, at, why);
-    static AccessDecision Decide(AccessBook book, Instant at, long piece, params Holding[] holdings) => book.Decide(MemberFacts.From(holdings, at), new(piece), at);
+    static AccessDecision Decide(AccessBook book, Instant at, long piece, params Holding[] holdings) => book.Decide(MemberFacts.From(holdings, at), new PieceId(piece), at);
 
     [Fact]
     public void A_stranger_finds_it_locked_and_the_unreleased_hidden()

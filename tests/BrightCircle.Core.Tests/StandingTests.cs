@@ -78,7 +78,7 @@ public class StandingTests
     public void The_ring_shows_the_least_finished_part()
     {
         var shelf = new Shelf { Id = new(1), Order = 1 };
-        var edition = new Edition { Id = new(1), MonthDate = new(2026, 5, 1), Scheduled = true };
+        var edition = new Edition { Id = new(1), FirstDay = new(2026, 5, 1), Scheduled = true };
         Piece Part(bool ready) => new() { EditionId = edition.Id, ShelfId = shelf.Id, Ready = ready };
         RingState State(params Piece[] parts) => YearRing.For(new(2026, 1), [shelf], [edition], parts).Cells.Single(c => c.Month == new YearMonth(2026, 5)).State;
         Assert.Equal([RingState.Empty, RingState.Draft, RingState.Scheduled, RingState.Draft], new[] { State(), State(Part(false)), State(Part(true)), State(Part(true), Part(false)) });

@@ -1,6 +1,7 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Content;
 using BrightCircle.App.House;
+using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
@@ -22,7 +23,7 @@ namespace BrightCircle.App.Demo;
 /// Makes the demo site Tansy Lane by living its fourteen months: people join, pay, read, leave and come back through the same use cases
 /// as real ones, while the house clock moves past them. The same seed makes the same site.
 /// </summary>
-public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader, DeliverLetters letters)
+public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader, DeliverLetters letters, Ids ids)
 {
     public const string OwnerName = "Ines Maren", OwnerEmail = "ines@tansy-lane.example", OwnerPassword = "hive-tool-and-tea";
     /// <summary>A member who reads often, for the tour.</summary>
@@ -109,12 +110,13 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
                 "Europe/London", "GBP", "help@tansy-lane.example", 5), demo: true, ct));
             owner = new(account.Id, account.Name, TeamRole.Owner);
         });
+        await Do<ContentSettings>(async s => MustBe(await s.Save(owner, new("english", string.Join(' ', Site.DefaultDocumentKinds), [new(3, CadenceUnit.Pieces, null), new(1, CadenceUnit.Courses, null)]), ct)));
         foreach (var (name, mark, colour, about) in new[]
         {
             ("Bees & brood", "BB", 1, "What they’re doing, and what you do about it."), ("Kit & workshop", "KW", 2, "Things to make and mend."),
             ("Forage & planting", "FP", 3, "What flowers, and what could."), ("Honey & wax", "HW", 4, "From comb to jar, candle and glass."), ("Hive records", "HR", 5, "Short notes that next year’s you will thank you for."),
         })
-            await Do<SaveContent>(async s => MustBe(await s.Shelf(owner, null, new(name, mark, colour, about), ct)));
+            await Do<SaveShelf>(async s => MustBe(await s.Do(owner, null, new(name, mark, colour, about), ct)));
 
         var records = catalogue.Now.Shelves.Single(s => s.Mark == "HR").Id;
         await AddPlan("Meadow", 1, "The hive records of every month, free. See how we work.", [new(new Coverage.OnShelf(records), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
@@ -141,24 +143,126 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
             At(Calendar.At(written.At(new LocalTime(20, 15))), async () =>
             {
                 EditionId id = default;
-                await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, new(edition.Month, edition.Title, edition.Opening, null, true), ct)));
-                foreach (var piece in edition.Pieces)
-                    await Do<SaveContent>(async s => MustBe(await s.Piece(owner, null, new(catalogue.Now.Shelves.Single(x => x.Mark == piece.Shelf).Id, id, piece.Title, piece.Summary,
-                        rich.FromMarkdown(piece.Markdown), null, piece.Minutes, piece.Ready, null, 0), null, ct)));
+                await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, EditionDraft.ForMonth(edition.Month, edition.Title, edition.Opening), ct)));
+                foreach (var piece in edition.Pieces) await Write(piece, id, ct);
                 if (edition.Pieces.Any(p => p.Ready)) await Do<SaveEdition>(async s => MustBe(await s.Schedule(owner, id, true, ct)));
             });
             At(Calendar.FirstOf(edition.Month, Edition.DefaultTime) + Duration.FromMinutes(5), () => PlanReading(edition.Month));
         }
+        PlanCourse(ct);
         // The coming year is begun: January has a draft on the board.
         var january = DemoContent.Read()[^1];
         At(end - Duration.FromDays(3), async () =>
         {
             EditionId id = default;
-            await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, new(january.Month, january.Title, january.Opening, null, true), ct)));
-            foreach (var piece in january.Pieces)
-                await Do<SaveContent>(async s => MustBe(await s.Piece(owner, null, new(catalogue.Now.Shelves.Single(x => x.Mark == piece.Shelf).Id, id, piece.Title, piece.Summary, rich.FromMarkdown(piece.Markdown), null, piece.Minutes, piece.Ready, null, 0), null, ct)));
+            await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, EditionDraft.ForMonth(january.Month, january.Title, january.Opening), ct)));
+            foreach (var piece in january.Pieces) await Write(piece, id, ct);
         });
     }
+
+    /// <summary>A whole course, brought in as a folder of Markdown files with its media, in time for November; and what members do in it.</summary>
+    void PlanCourse(CancellationToken ct)
+    {
+        var november = new YearMonth(2026, 11);
+        At(Calendar.At(november.OnDayOfMonth(1).PlusDays(-8).At(new LocalTime(21, 5))), async () =>
+        {
+            var read = new ReadImport(rich);
+            var source = DemoMedia.Course();
+            read.Markdown(source);
+            await Do<ImportContent>(async s =>
+            {
+                var report = await s.Run(owner, read, source, dry: false, null, ct);
+                if (report.Lines.FirstOrDefault(l => l.Verb == ImportVerb.Refuses) is { } refused) throw new InvalidOperationException($"The demo’s course was refused: {refused.File}:{refused.Line} {refused.Note}");
+            });
+        });
+        for (var week = 0; week < 3; week++)
+        {
+            var n = week;
+            At(Calendar.At(november.OnDayOfMonth(4).PlusDays(week * 7).At(new LocalTime(19, 30))), () => TakeCourse(n, ct));
+        }
+    }
+
+    async Task TakeCourse(int week, CancellationToken ct)
+    {
+        if (catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks") is not { } piece) return;
+        var (at, lessons) = (clock.Now, piece.Outline.Lessons);
+        var asked = 0;
+        foreach (var id in readers.OrderBy(r => r.Value).Where((_, i) => i % 4 == week % 4 || i % 9 == 0).ToArray())
+        {
+            var (upTo, sheet, sure, worried) = (random.Next(1, lessons.Count + 1), random.Next(100), random.Next(1, 6), random.Next(100) < 20);
+            var person = await reader.Load(id.Value, ct);
+            if (person is null) continue;
+            var facts = Core.Access.MemberFacts.From(person.Holdings, at);
+            if (!catalogue.Now.Book.Decide(facts, piece.Id, at).IsOpen) continue;
+            await Do<TakePart>(async part =>
+            {
+                foreach (var lesson in lessons.Take(upTo))
+                {
+                    var reading = await reader.Read(lesson.Id, lessons, id, note: true, done: false, questions: false, "", at, ct);
+                    foreach (var block in reading!.Blocks)
+                        switch (block)
+                        {
+                            case Block.Practice p: await part.HandIn(id, lesson.Id, block.Id, DemoAnswers(p.Sheet, sheet), ct); break;
+                            case Block.CheckIn: await part.Answer(id, lesson.Id, block.Id, new() { ["q1"] = (1 + sheet % 6).ToString(System.Globalization.CultureInfo.InvariantCulture), ["q2"] = sheet % 3 == 0 ? "weight\nnoise" : "weight", ["q3"] = worried ? "yes" : "no", ["q4"] = worried ? "A spoonful of dead bees on the step after the frost." : "", ["q5"] = sure.ToString(System.Globalization.CultureInfo.InvariantCulture) }, ct); break;
+                            case Block.Video { Recording.File: not null } or Block.Audio: await part.Play(id, lesson.Id, block.Id, 8, sheet < 70 ? 1 : 0.4, ct); break;
+                            case Block.Follow when sheet % 2 == 0: await part.FinishRun(id, lesson.Id, block.Id, ct); break;
+                        }
+                    if (lesson.DoneWhen == DoneWhen.Marked) await part.MarkDone(id, lesson.Id, true, ct);
+                }
+            });
+            if (week == 1 && asked < 2 && upTo > 4)
+            {
+                var text = asked++ == 0 ? "My scale shows 14 kg on one side and 9 on the other. Do I feed, or turn the box round?" : "Can I do the hose test in the evening, or are they too quiet then?";
+                await Do<AskAndAnswer>(async s => MustBe(await s.Ask(id, person.Name, lessons[asked == 1 ? 1 : 6].Id, text, null, ct)));
+                if (asked == 1)
+                    await Do<AskAndAnswer>(async s =>
+                    {
+                        await using var scope = services.CreateAsyncScope();
+                        var question = await scope.ServiceProvider.GetRequiredService<BrightContext>().LessonQuestions.OrderBy(q => q.Id).FirstAsync(ct);
+                        MustBe(await s.Answer(owner, question.Id, "Feed, and leave the box as it is. They eat towards the warm side; turning it makes them start again.", ct));
+                    });
+            }
+        }
+        if (week == 1 && catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks")?.Outline.Lessons[4] is { } fondant && await FindMember(MemberEmail) is { } mirela)
+            await Do<TakePart>(async s =>
+            {
+                MustBe(await s.KeepNote(mirela, fondant.Id, "The big pan, not the small one. And open the window.", ct));
+                await s.SetBookmark(mirela, fondant.Id, true, ct);
+            });
+    }
+
+    async Task<MemberId?> FindMember(string email)
+    {
+        await using var scope = services.CreateAsyncScope();
+        return await scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Where(m => m.Email == email).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync();
+    }
+
+    /// <summary>Answers as good as somebody is, from 0 to 99.</summary>
+    static Dictionary<string, Core.Learning.Answer> DemoAnswers(Core.Learning.PracticeSheet sheet, int skill)
+    {
+        var answers = new Dictionary<string, Core.Learning.Answer>();
+        foreach (var (q, i) in sheet.Questions.Select((q, i) => (q, i)))
+        {
+            var knows = (skill * 7 + i * 29) % 100 < 40 + skill / 2;
+            answers[q.Key] = q switch
+            {
+                Core.Learning.Question.Single s => new Core.Learning.Answer.Chosen([knows ? s.Options.ToList().FindIndex(o => o.Right) : 0]),
+                Core.Learning.Question.Multiple m => new Core.Learning.Answer.Chosen([.. Enumerable.Range(0, m.Options.Count).Where(n => m.Options[n].Right == knows || n == 0)]),
+                Core.Learning.Question.FillNumber n => new Core.Learning.Answer.Written(knows ? n.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) : "9"),
+                Core.Learning.Question.FillText f => new Core.Learning.Answer.Written(knows ? f.Accepted[0] : "honey water"),
+                Core.Learning.Question.Ordering o => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, o.Items.Count) : Enumerable.Range(0, o.Items.Count).Reverse()]),
+                Core.Learning.Question.Match m => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, m.Pairs.Count) : Enumerable.Range(0, m.Pairs.Count).Reverse()]),
+                // Not everybody writes something; those who do wait for the team.
+                _ when skill % 5 == 0 => new Core.Learning.Answer.Written("Both sides feel heavy, the left a little less. I’ll look again before the solstice."),
+                _ => new Core.Learning.Answer.Written(""),
+            };
+        }
+        return answers;
+    }
+
+    Task Write(DemoPiece piece, EditionId edition, CancellationToken ct) =>
+        Do<SavePiece>(async s => MustBe(await s.New(owner, new(piece.Title, catalogue.Now.Shelves.Single(x => x.Mark == piece.Shelf).Id, edition, piece.Summary,
+            [new Block.Text(rich.FromMarkdown(piece.Markdown)) { Id = ids.Next<BlockId>() }], piece.Minutes, piece.Ready), ct)));
 
     void PlanPeople(int people, CancellationToken ct)
     {
@@ -275,7 +379,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
     {
         var edition = catalogue.Now.Editions.FirstOrDefault(e => e.Month == month);
         if (edition?.ReleasedAt is not { } released) return Task.CompletedTask;
-        var parts = catalogue.Now.PartsOf[edition.Id].Where(p => p.ReleasedAt is not null).ToArray();
+        var parts = catalogue.Now.PartsOf[edition.Id].Where(p => p.ReleasedAt is not null && !p.IsCourse).ToArray();
         for (var week = 0; week < 4; week++)
         {
             var share = week == 0 ? 48 : 9;
@@ -293,12 +397,10 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
             var person = await reader.Load(mine.Key.Value, ct);
             if (person is null) return;
             var facts = Core.Access.MemberFacts.From(person.Holdings, at);
-            foreach (var (member, piece, done) in mine)
-            {
-                if (!catalogue.Now.Book.Decide(facts, piece.Id, at).IsOpen) continue;
-                await reader.Read(piece.Id, member, at, ct);
-                if (done) await Do<OwnMembership>(s => s.MarkDone(member, piece.Id, true, ct));
-            }
+            var read = mine.Where(m => catalogue.Now.Book.Decide(facts, m.Piece.Id, at).IsOpen).Select(m => (m.Piece.Outline.Lessons[0].Id, m.Done)).ToArray();
+            if (read.Length == 0) return;
+            await reader.NoteOpened(mine.Key, [.. read.Select(r => r.Id)], [], at, ct);
+            foreach (var (lesson, _) in read.Where(r => r.Done)) await Do<TakePart>(s => s.MarkDone(mine.Key, lesson, true, ct));
         });
     }
 }

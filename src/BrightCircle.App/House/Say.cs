@@ -69,4 +69,10 @@ public static class Say
             _ => $"{-days / 30} months ago",
         };
     }
+
+    /// <summary>"45 min", "1 h", "2 h 10 min".</summary>
+    public static string Length(int minutes) => minutes < 60 ? $"{minutes} min" : minutes % 60 == 0 ? $"{minutes / 60} h" : $"{minutes / 60} h {minutes % 60} min";
+
+    /// <summary>"820 bytes", "3.4 MB".</summary>
+    public static string Bytes(long bytes) => bytes < 1000 ? $"{bytes} bytes" : bytes < 1_000_000 ? $"{bytes / 1000} kB" : bytes < 1_000_000_000 ? $"{(bytes / 1_000_000.0).ToString("0.#", CultureInfo.InvariantCulture)} MB" : $"{(bytes / 1_000_000_000.0).ToString("0.##", CultureInfo.InvariantCulture)} GB";
 }

@@ -77,12 +77,16 @@ public sealed class TodayQuery(BrightContext db, Catalogue catalogue)
         }
         if (now.NextEdition is { } next)
         {
-            var drafts = now.PartsOf[next.Id].Where(p => !p.Ready).ToArray();
+            var drafts = now.PartsOf[next.Id].Where(p => p.State == PieceState.Draft).ToArray();
             if (drafts.Length > 0)
                 needs.Add(new("bi-calendar3", $"{next.Month.ToString("MMMM", now.Culture)}’s edition is {Say.Count(drafts.Length, "part")} short.", $"{Names([.. drafts.Select(d => $"“{d.Title}”")])} {(drafts.Length == 1 ? "is" : "are")} still a draft; the edition opens {Say.Relative(next.ReleaseAt, moment, now.Calendar)}.", $"/desk/editions/{next.Id.Value}", $"Open {next.Month.ToString("MMMM", now.Culture)}"));
         }
         else if (now.Editions.Any(e => e.State == EditionState.Released))
             needs.Add(new("bi-calendar3", "No edition is scheduled.", "Your members have nothing to look forward to after this month.", "/desk/editions", "Plan the next one"));
+        var toMark = await db.SheetTries.CountAsync(t => t.Waiting > 0, ct);
+        if (toMark > 0) needs.Add(new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.", "Open answers that nobody but you can judge.", "/desk/marking", "Read them"));
+        var asked = await db.LessonQuestions.CountAsync(q => q.AnswersId == null && q.SettledAt == null && q.HiddenAt == null, ct);
+        if (asked > 0) needs.Add(new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.", "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
         var waiting = await (from h in db.Holdings
                              join m in db.Members on h.MemberId equals m.Id
                              where !h.IsOver && m.Standing == Standing.Grace && !db.DueWork.Any(d => d.Kind == DueKind.Renew && d.SubjectId == (long)(object)h.Id)

@@ -1,5 +1,6 @@
 using BrightCircle.App.House;
 using BrightCircle.App.Members;
+using BrightCircle.App.Releases;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 
@@ -34,13 +35,16 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             var edition = now.Editions.First(e => e.Id == id);
             model["edition"] = edition.Title;
             model["opening"] = edition.Opening;
-            model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null).Select(p => new Dictionary<string, string>
+            model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null).Select(p => Part(p.Title, p, p.Minutes))
+                .Concat(now.LessonPartsOf[id].Where(l => l.ReleasedAt is not null).Select(l => Part($"{now.PieceOf(l).Title}: {l.Title}", now.PieceOf(l), l.Minutes))).ToArray();
+
+            Dictionary<string, string> Part(string title, Core.Content.Piece p, int? minutes) => new()
             {
-                ["title"] = p.Title,
+                ["title"] = title,
                 ["shelf"] = now.ShelfById[p.ShelfId].Name,
-                ["length"] = p.Minutes is { } m ? $" · {m} min" : "",
-            }).ToArray();
-            model["edition_link"] = $"{address.Url}/editions/{edition.MonthDate.ToString("uuuu-MM", null)}";
+                ["length"] = minutes is { } m ? $" · {m} min" : "",
+            };
+            model["edition_link"] = address.Url + EditionPath.Of(edition);
             model["unsubscribe_link"] = UnsubscribeLink(letter) ?? "";
         }
         return model;

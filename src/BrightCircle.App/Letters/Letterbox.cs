@@ -104,6 +104,36 @@ public sealed class Letterbox(BrightContext db, Ids ids, Catalogue catalogue)
             ["receipt_path"] = $"/me/receipts/{payment.Id.Value}",
         });
 
+    /// <summary>A place in a full piece became free, and it is theirs.</summary>
+    public void PlaceFree(Member member, Piece piece, Instant at) =>
+        Add(LetterKind.Place, member, $"place-{piece.Id.Value}-{member.Id.Value}-{at.ToUnixTimeSeconds()}", at, null, new()
+        {
+            ["piece"] = piece.Title,
+            ["piece_path"] = $"/read/{piece.Id.Value}",
+        });
+
+    /// <summary>The team answered what they asked under a lesson.</summary>
+    public void QuestionAnswered(Member member, Lesson lesson, string question, string answer, string by, long number, Instant at) =>
+        Add(LetterKind.Answered, member, $"answered-{number}", at, null, new()
+        {
+            ["lesson"] = lesson.Title,
+            ["question"] = question.Length > 300 ? question[..300] + "…" : question,
+            ["answer"] = answer,
+            ["by"] = by,
+            ["lesson_path"] = $"/lessons/{lesson.Id.Value}#questions",
+        });
+
+    /// <summary>All open answers of a practice sheet are read.</summary>
+    public void SheetMarked(Member member, Lesson lesson, Core.Learning.PracticeSheet sheet, Core.Learning.SheetResult result, string by, long number, Instant at) =>
+        Add(LetterKind.Marked, member, $"marked-{number}-{at.ToUnixTimeSeconds()}", at, null, new()
+        {
+            ["sheet"] = sheet.Title.Length > 0 ? sheet.Title : lesson.Title,
+            ["earned"] = $"{result.Earned} of {Say.Count(result.Points, "point")}",
+            ["passed"] = result.Passed == true ? "yes" : "",
+            ["by"] = by,
+            ["lesson_path"] = $"/lessons/{lesson.Id.Value}",
+        });
+
     void Add(LetterKind kind, Member member, string key, Instant at, long? link, Dictionary<string, string> fields) => db.Letters.Add(new()
     {
         Id = ids.Next(),

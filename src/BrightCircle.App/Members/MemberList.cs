@@ -68,7 +68,7 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
     {
         var now = catalogue.Now;
         await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
-        await using var csv = CsvWriter.Create(text, CsvOptions, true);
+        await using var csv = Csv.Writer(text);
         csv.WriteRecord(["name", "email", "standing", "tier", "standing since", "joined"]);
         await foreach (var m in Sorted(Query(filter), filter).Select(Row).AsAsyncEnumerable().WithCancellation(ct))
             csv.WriteRecord([m.Name, m.Email, m.Standing.Word(), now.PlanName(m.PlanId), Iso(m.StandingSince), Iso(m.JoinedAt)]);
@@ -76,6 +76,4 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
 
         string Iso(Instant at) => now.Calendar.Date(at).ToString("uuuu-MM-dd", CultureInfo.InvariantCulture);
     }
-
-    static CsvWriterOptions CsvOptions => new() { Injection = CsvInjection.Escape, NewLine = "\r\n" };
 }

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Members;
 
-public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters, int LetterCount, IReadOnlyList<JournalEntry> Journal, IReadOnlyList<OpeningState> Openings);
+public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters, int LetterCount, IReadOnlyList<JournalEntry> Journal, IReadOnlyDictionary<LessonId, OpeningState> Openings);
 
 /// <summary>Everything the team sees of one member.</summary>
 public sealed class MemberPageQuery(BrightContext db, MemberReader reader)

@@ -116,7 +116,7 @@ public sealed class CareForMember(BrightContext db, Ids ids, Books books, Catalo
 }
 
 /// <summary>What a member decides about their own membership.</summary>
-public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalogue catalogue, IClock clock, Wake wake, MemberReader reader)
+public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalogue catalogue, IClock clock, Wake wake)
 {
     /// <summary>Leaves: open to the end of the paid time, never charged again. Where nothing is paid ahead it ends at once.</summary>
     public async Task<Result> Leave(MemberId member, HoldingId id, CancellationToken ct)
@@ -177,13 +177,6 @@ public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalo
 
     public async Task SetWantsNews(MemberId member, bool wants, CancellationToken ct) =>
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsNews, wants), ct);
-
-    /// <summary>Marks a piece as done, or takes the mark back.</summary>
-    public async Task MarkDone(MemberId member, PieceId piece, bool done, CancellationToken ct)
-    {
-        if (!catalogue.Now.PieceById.TryGetValue(piece, out var p)) return;
-        await reader.MarkDone(member, piece, done, clock.GetCurrentInstant(), $"finished “{p.Title}”", ct);
-    }
 }
 
 /// <summary>Personal links that sign in once.</summary>

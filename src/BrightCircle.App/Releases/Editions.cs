@@ -8,23 +8,30 @@ using NodaTime;
 
 namespace BrightCircle.App.Releases;
 
-public sealed record EditionDraft(YearMonth Month, string? Title, string? Opening, LocalDateTime? ReleaseAt, bool Announce);
+/// <param name="Day">Any day in it.</param>
+public sealed record EditionDraft(EditionSpan Span, LocalDate Day, string? Title, string? Opening, LocalDateTime? ReleaseAt, bool Announce)
+{
+    public static EditionDraft ForMonth(YearMonth month, string? title = null, string? opening = null, LocalDateTime? releaseAt = null, bool announce = true) =>
+        new(EditionSpan.Month, month.OnDayOfMonth(1), title, opening, releaseAt, announce);
+}
 
 /// <summary>Editions are planned by the team and released by due work, never by hand on the day.</summary>
-public sealed class SaveEdition(BrightContext db, Ids ids, Books books, Catalogue catalogue, IClock clock)
+public sealed class SaveEdition(BrightContext db, Ids ids, Books books, Catalogue catalogue, IClock clock, ReleaseContent release, Wake wake)
 {
     public async Task<Result<EditionId>> Do(TeamActor by, EditionId? id, EditionDraft draft, CancellationToken ct)
     {
         by.NeedEditor();
         var now = catalogue.Now;
-        var title = string.IsNullOrWhiteSpace(draft.Title) ? draft.Month.ToString("MMMM uuuu", now.Culture) : draft.Title.Trim();
+        if (draft.Day.Year is < 2000 or > 2100) return Result.Refused("Choose a day from 2000 to 2100.", "Day");
+        var first = Edition.FirstDayOf(draft.Span, draft.Day);
+        var name = Edition.NameFor(draft.Span, first, now.Culture);
+        var title = string.IsNullOrWhiteSpace(draft.Title) ? name : draft.Title.Trim();
         if (title.Length > 160) return Result.Refused("The title is too long; 160 letters are the most.", "Title");
-        if (draft.Month.Year is < 2000 or > 2100) return Result.Refused("Choose a month.", "Month");
-        if (now.Editions.Any(e => e.Id != id && e.Month == draft.Month)) return Result.Refused($"{draft.Month.ToString("MMMM uuuu", now.Culture)} has an edition already.", "Month");
+        if (now.Editions.Any(e => e.Id != id && e.Span == draft.Span && e.FirstDay == first)) return Result.Refused($"{name} has an edition already.", "Day");
         var edition = id is { } known ? await db.Editions.SingleAsync(e => e.Id == known, ct)
-            : db.Add(new Edition { Id = ids.Next<EditionId>(), MonthDate = draft.Month.OnDayOfMonth(1) }).Entity;
+            : db.Add(new Edition { Id = ids.Next<EditionId>(), Span = draft.Span, FirstDay = first }).Entity;
         if (edition.State == EditionState.Draft)
-            edition.ReleaseAt = draft.ReleaseAt is { } local ? now.Calendar.At(local) : now.Calendar.FirstOf(edition.Month, Edition.DefaultTime);
+            edition.ReleaseAt = now.Calendar.At(draft.ReleaseAt ?? edition.FirstDay + Edition.DefaultTime);
         (edition.Title, edition.Opening, edition.Announce) = (title, draft.Opening?.Trim() ?? "", draft.Announce);
         await db.SaveChangesAsync(ct);
         await catalogue.Changed(ct);
@@ -39,18 +46,123 @@ public sealed class SaveEdition(BrightContext db, Ids ids, Books books, Catalogu
         if (edition is null) return Result.Refused("This edition isn’t here any more.");
         if (edition.State == EditionState.Released) return Result.Refused("It has been released already.");
         if (scheduled && edition.ReleaseAt <= clock.GetCurrentInstant()) return Result.Refused("Its moment has passed. Choose a later one, then schedule it.", "ReleaseAt");
-        var key = $"release-{id.Value}";
-        await db.DueWork.Where(d => d.Key == key).ExecuteDeleteAsync(ct);
-        edition.Scheduled = scheduled;
-        if (scheduled) books.Due(DueKind.Release, id.Value, edition.ReleaseAt, key);
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        await Put(edition, scheduled, ct);
         await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
         await catalogue.Changed(ct);
         return Result.Done;
+    }
+
+    async Task Put(Edition edition, bool scheduled, CancellationToken ct)
+    {
+        var key = $"release-{edition.Id.Value}";
+        await db.DueWork.Where(d => d.Key == key).ExecuteDeleteAsync(ct);
+        edition.Scheduled = scheduled;
+        if (scheduled) books.Due(DueKind.Release, edition.Id.Value, edition.ReleaseAt, key);
+    }
+
+    /// <summary>Another moment for an edition that isn't out; a scheduled one stays scheduled.</summary>
+    public async Task<Result> Reschedule(TeamActor by, EditionId id, LocalDateTime at, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var edition = await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct);
+        if (edition is null) return Result.Refused("This edition isn’t here any more.");
+        if (edition.State == EditionState.Released) return Result.Refused("It has been released already. Withdraw it first.");
+        var moment = catalogue.Now.Calendar.At(at);
+        if (moment <= clock.GetCurrentInstant()) return Result.Refused("That moment has passed. Choose a later one.", "ReleaseAt");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        edition.ReleaseAt = moment;
+        await Put(edition, edition.Scheduled, ct);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Takes a released edition back: its parts close, and it is a draft again. What members did in it is kept.</summary>
+    public async Task<Result> Withdraw(TeamActor by, EditionId id, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var edition = await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct);
+        if (edition?.ReleasedAt is null) return Result.Refused("It isn’t released.");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        edition.Withdraw();
+        await release.Close(await db.Pieces.Where(p => p.EditionId == id && p.ReleasedAt != null).ToListAsync(ct), stayReady: true, ct);
+        foreach (var l in await db.Lessons.Where(l => l.EditionId == id && l.ReleasedAt != null).ToListAsync(ct)) l.Withdraw();
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Takes away an edition that isn't out; its parts are to come.</summary>
+    public async Task<Result> Remove(TeamActor by, EditionId id, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var edition = await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct);
+        if (edition is null) return Result.Refused("This edition isn’t here any more.");
+        if (edition.ReleasedAt is not null) return Result.Refused("It is out. Withdraw it first.");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        await Put(edition, false, ct);
+        await db.Pieces.Where(p => p.EditionId == id).ExecuteUpdateAsync(u => u.SetProperty(p => p.EditionId, (EditionId?)null), ct);
+        await db.Lessons.Where(l => l.EditionId == id).ExecuteUpdateAsync(u => u.SetProperty(l => l.EditionId, (EditionId?)null), ct);
+        db.Remove(edition);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Writes to the members about an edition that is out and wasn't announced: now, or at a moment.</summary>
+    public async Task<Result> AnnounceLater(TeamActor by, EditionId id, LocalDateTime? at, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var edition = await db.Editions.AsNoTracking().FirstOrDefaultAsync(e => e.Id == id, ct);
+        if (edition?.ReleasedAt is null) return Result.Refused("It isn’t out yet.");
+        if (edition.AnnouncedAt is not null) return Result.Refused("The members have been written to already.");
+        var moment = at is { } local ? catalogue.Now.Calendar.At(local) : clock.GetCurrentInstant();
+        if (at is not null && moment <= clock.GetCurrentInstant()) return Result.Refused("That moment has passed.", "AnnounceAt");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        var key = $"announce-{id.Value}";
+        await db.DueWork.Where(d => d.Key == key).ExecuteDeleteAsync(ct);
+        books.Due(DueKind.Announce, id.Value, moment, key);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        wake.Up();
+        return Result.Done;
+    }
+
+    /// <summary>
+    /// An edition's parts again, as drafts, in another edition: last year's November in this one. Names that carry a month keep it; years count on.
+    /// </summary>
+    public async Task<Result<EditionId>> CopyInto(TeamActor by, EditionId from, YearMonth month, Content.ShapePiece shape, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var now = catalogue.Now;
+        if (!now.EditionById.TryGetValue(from, out var source)) return Result.Refused("This edition isn’t here any more.");
+        var target = now.EditionsIn[month].FirstOrDefault(e => e.Span == EditionSpan.Month);
+        if (target?.ReleasedAt is not null) return Result.Refused($"{target.Title} is out already. Choose a month to come.");
+        EditionId id;
+        if (target is not null) id = target.Id;
+        else
+        {
+            var title = source.Title.Replace(source.FirstDay.Year.ToString(now.Culture), month.Year.ToString(now.Culture), StringComparison.Ordinal);
+            var made = await Do(by, null, EditionDraft.ForMonth(month, source.Month.Month == month.Month ? title : null, source.Opening, announce: source.Announce), ct);
+            if (!made.Ok) return made;
+            id = made.Value;
+        }
+        foreach (var piece in now.PartsOf[from])
+        {
+            var copy = await shape.DuplicatePiece(by, piece.Id, ct, intoEdition: id, title: piece.Title.Replace(source.FirstDay.Year.ToString(now.Culture), month.Year.ToString(now.Culture), StringComparison.Ordinal));
+            if (!copy.Ok) return Result.Refused(copy.Refusal!);
+        }
+        return id;
     }
 }
 
 /// <summary>The moment of an edition: its ready parts open, and the current members who can open any of them get a letter.</summary>
-public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue) : IDueHandler
+public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue, AnnounceEdition announce) : IDueHandler
 {
     public DueKind Kind => DueKind.Release;
 
@@ -60,29 +172,51 @@ public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue) : IDue
         {
             var id = new EditionId(item.Row.SubjectId);
             var edition = await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct);
-            if (edition is null || edition.State == EditionState.Draft) continue;
-            var first = edition.ReleasedAt is null;
+            if (edition is null || edition.State != EditionState.Scheduled) continue;
             edition.Release(item.Moment);
-            var parts = await db.Pieces.Where(p => p.EditionId == id && p.Ready && p.ReleasedAt == null).ToListAsync(ct);
+            var parts = await db.Pieces.Where(p => p.EditionId == id && p.Ready && p.ReleasedAt == null && p.TrashedAt == null).ToListAsync(ct);
             foreach (var part in parts) part.Release(item.Moment);
-            tally.Add("parts released", parts.Count);
-            if (!first) continue;
+            await ReleasePiece.Lessons(db, parts, id, item.Moment, ct);
+            // Lessons of pieces that are out already, which open with this edition.
+            var lessons = await db.Lessons.Where(l => l.EditionId == id && l.Ready && l.ReleasedAt == null && l.TrashedAt == null && db.Pieces.Any(p => p.Id == l.PieceId && p.ReleasedAt != null)).ToListAsync(ct);
+            foreach (var lesson in lessons) lesson.Release(item.Moment);
+            tally.Add("parts released", parts.Count + lessons.Count);
             tally.Add("editions released");
-            if (edition.Announce && parts.Count > 0) tally.Add("announced to", await Announce(id, parts, item.Moment, ct));
+            if (edition.Announce && parts.Count + lessons.Count > 0) await announce.Write(edition, item.Moment, tally, ct);
         }
     }
 
-    async Task<int> Announce(EditionId edition, IReadOnlyList<Piece> parts, Instant at, CancellationToken ct)
+    public Task Committed(CancellationToken ct) => catalogue.Changed(ct);
+}
+
+/// <summary>Writes to the current members for whom an edition opens something.</summary>
+public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue) : IDueHandler
+{
+    public DueKind Kind => DueKind.Announce;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
     {
-        var plans = catalogue.Now.Book.PlansThatCover(parts.Select(p => p.Id)).Select(p => p.Id.Value).ToArray();
-        return await db.Database.ExecuteSqlAsync($"""
+        foreach (var item in items)
+        {
+            var id = new EditionId(item.Row.SubjectId);
+            if (await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct) is { ReleasedAt: not null, AnnouncedAt: null } edition) await Write(edition, item.Moment, tally, ct);
+        }
+    }
+
+    public async Task Write(Edition edition, Instant at, Tally tally, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        var parts = now.PartsOf[edition.Id].Where(p => p.Ready).Select(p => p.Id).Concat(now.LessonPartsOf[edition.Id].Where(l => l.Ready).Select(l => l.PieceId));
+        var plans = now.Book.PlansThatCover(parts).Select(p => p.Id.Value).ToArray();
+        edition.AnnouncedAt = at;
+        tally.Add("announced to", await db.Database.ExecuteSqlAsync($"""
             insert into letters (id, kind, member_id, to_address, to_name, fields, edition_id, key, created_at, state, tries)
-            select nextval('ids'), 'Edition', m.id, m.email, m.name, jsonb_build_object(), {edition.Value}, 'edition-' || {edition.Value}::text || '-' || m.id, {at}, 'Queued', 0
+            select nextval('ids'), 'Edition', m.id, m.email, m.name, jsonb_build_object(), {edition.Id.Value}, 'edition-' || {edition.Id.Value}::text || '-' || m.id, {at}, 'Queued', 0
             from members m
             where m.wants_news and m.standing in ('Trial', 'Active', 'Grace', 'Ending')
               and exists (select 1 from holdings h where h.member_id = m.id and not h.is_over and h.plan_id = any({plans}))
             on conflict (key) do nothing
-            """, ct);
+            """, ct));
     }
 
     public Task Committed(CancellationToken ct) => catalogue.Changed(ct);

@@ -20,6 +20,8 @@ public enum AccessState : byte
 public enum AccessRule : byte
 {
     Team,
+    /// <summary>A lesson that everybody may open.</summary>
+    Teaser,
     EverythingReleased, SinceJoining, CurrentWhenJoining, InPaidTime, KeptAfterLeaving,
     ScheduledRelease,
     NotReleased, NothingHeld, NotCovered, BeforeJoining, OutsidePaidTime, HoldingOver,
@@ -83,13 +85,15 @@ public sealed class MemberFacts
 /// </summary>
 public sealed class AccessBook
 {
-    readonly record struct Thing(long Piece, long Shelf, bool Released, bool Planned, Instant At, Instant CurrentFrom, Instant CurrentUntil);
+    readonly record struct Thing(long Piece, long Shelf, bool Released, bool Planned, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Teaser = false);
     enum Covers : byte { Everything, Shelf, Piece }
     enum Reaches : byte { Everything, Joining, Paid }
     readonly record struct Rule(Covers Covers, long Id, Reaches Reach, bool Keeps);
 
     readonly Dictionary<PieceId, int> positions;
     readonly Thing[] things;
+    readonly Dictionary<LessonId, int> lessonPositions;
+    readonly Thing[] lessonThings;
     readonly Dictionary<PlanId, Rule[]> rules;
     readonly Dictionary<PlanId, Plan> plans;
 
@@ -115,6 +119,33 @@ public sealed class AccessBook
             things[positions.Count] = new(p.Id.Value, p.ShelfId.Value, p.ReleasedAt is not null, planned, at, from, edition.Edition is null ? from : edition.Until);
             positions[p.Id] = positions.Count;
         }
+
+        var lessonCount = list.Sum(p => p.Outline.Lessons.Count);
+        lessonThings = new Thing[lessonCount];
+        lessonPositions = new(lessonCount);
+        foreach (var p in list)
+        {
+            ref readonly var whole = ref things[positions[p.Id]];
+            foreach (var l in p.Outline.Lessons)
+            {
+                lessonThings[lessonPositions.Count] = LessonThing(p, l, whole, current);
+                lessonPositions[l.Id] = lessonPositions.Count;
+            }
+        }
+    }
+
+    /// <summary>A lesson is out when it and its piece are; it belongs to its own edition where it has one, else to its piece's.</summary>
+    static Thing LessonThing(Piece piece, Lesson lesson, in Thing whole, Dictionary<EditionId, (Edition Edition, Instant Until)> current)
+    {
+        var own = lesson.EditionId is { } e && e != piece.EditionId && current.TryGetValue(e, out var found) ? found : default;
+        var ownAt = own.Edition is null ? Instant.MinValue : own.Edition.ReleasedAt ?? own.Edition.ReleaseAt;
+        var released = whole.Released && lesson.ReleasedAt is not null;
+        // Where it waits for an edition of its own that isn't planned, it isn't planned either.
+        var waits = lesson.EditionId is { } w && w != piece.EditionId && own.Edition is null;
+        var planned = !released && lesson.Ready && !waits && (whole.Planned || whole.Released && own.Edition is not null);
+        var at = released ? Instant.Max(lesson.ReleasedAt!.Value, whole.At) : planned ? Instant.Max(whole.At, ownAt) : Instant.MaxValue;
+        var (from, until) = own.Edition is null ? (Instant.Max(at, whole.CurrentFrom), whole.CurrentUntil) : (Instant.Max(at, ownAt), own.Until);
+        return new(whole.Piece, whole.Shelf, released, planned, at, from, until, lesson.Teaser);
     }
 
     static Rule Compile(Inclusion i)
@@ -152,10 +183,19 @@ public sealed class AccessBook
     /// <exception cref="KeyNotFoundException">The book doesn't know the piece.</exception>
     public AccessDecision Decide(MemberFacts facts, PieceId piece, Instant moment)
     {
-        ref readonly var thing = ref things[positions[piece]];
+        return Decide(facts, things[positions[piece]], moment);
+    }
+
+    /// <summary>Whether a member may open a lesson at a moment: as for its piece, by the lesson's own release; a teaser is open to everybody.</summary>
+    /// <exception cref="KeyNotFoundException">The book doesn't know the lesson.</exception>
+    public AccessDecision Decide(MemberFacts facts, LessonId lesson, Instant moment) => Decide(facts, lessonThings[lessonPositions[lesson]], moment);
+
+    AccessDecision Decide(MemberFacts facts, in Thing thing, Instant moment)
+    {
         if (facts.IsTeam) return new(AccessState.Open, AccessRule.Team);
 
         var out_ = thing.At <= moment && (thing.Released || thing.Planned);
+        if (out_ && thing.Teaser) return new(AccessState.Open, AccessRule.Teaser);
         var best = new AccessDecision(AccessState.Locked, facts.held.Length == 0 ? AccessRule.NothingHeld : AccessRule.NotCovered);
         for (short h = 0; h < facts.held.Length; h++)
         {
@@ -207,6 +247,9 @@ public sealed class AccessBook
 
     /// <summary>The moment a piece was or will be released; null where nothing is planned.</summary>
     public Instant? ReleaseOf(PieceId piece) => things[positions[piece]] is { At: var at } t && (t.Released || t.Planned) ? at : null;
+
+    /// <summary>The same of a lesson.</summary>
+    public Instant? ReleaseOf(LessonId lesson) => lessonThings[lessonPositions[lesson]] is { At: var at } t && (t.Released || t.Planned) ? at : null;
 
     public bool Knows(PieceId piece) => positions.ContainsKey(piece);
 

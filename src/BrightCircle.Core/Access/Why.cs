@@ -24,14 +24,19 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
     static readonly CultureInfo Words = CultureInfo.GetCultureInfo("en-GB");
 
     public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Instant moment, SiteCalendar calendar)
+        => Explain(book, facts, piece, null, moment, calendar);
+
+    /// <summary>The same for a lesson of the piece, by the lesson's own release.</summary>
+    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar)
     {
-        var decision = book.Decide(facts, piece.Id, moment);
+        var decision = lesson is null ? book.Decide(facts, piece.Id, moment) : book.Decide(facts, lesson.Id, moment);
         var holding = decision.Holding < 0 ? null : facts.At(decision.Holding);
         var plan = holding is null ? null : book.Plan(holding.PlanId);
         var inclusion = plan is null || decision.Inclusion < 0 ? null : plan.Promise[decision.Inclusion];
         string Day(Instant i) => calendar.Date(i).ToString("d MMMM uuuu", Words);
 
-        var released = book.ReleaseOf(piece.Id);
+        var released = lesson is null ? book.ReleaseOf(piece.Id) : book.ReleaseOf(lesson.Id);
+        var isOut = (lesson is null ? piece.ReleasedAt : lesson.ReleasedAt) is not null;
         var rests = new List<string>();
         if (holding is not null && plan is not null)
         {
@@ -42,7 +47,7 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
         }
         if (inclusion is not null) rests.Add("Promise: " + Describe(inclusion));
         rests.Add(released is null ? "Not released, and no release is planned"
-            : (piece.ReleasedAt is null ? "Release planned for " : "Released ") + Day(released.Value));
+            : (isOut ? "Released " : "Release planned for ") + Day(released.Value));
 
         var changes = new List<WouldOpen>();
         if (decision.State == AccessState.OpensAt) changes.Add(new WouldOpen.Waiting(decision.OpensAt));
@@ -54,6 +59,7 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
         var (answer, member, team) = decision.Rule switch
         {
             AccessRule.Team => ("Open.", "You’re on the team.", "The team sees everything."),
+            AccessRule.Teaser => ("Open.", "This lesson is open to everybody.", "A teaser: open to everybody."),
             AccessRule.EverythingReleased => ("Open.", $"{name} opens everything released here.", $"{name} reaches everything released."),
             AccessRule.SinceJoining => ("Open.", $"It came out while you’ve been with {name}.", $"Released after the start of {name} on {start}."),
             AccessRule.CurrentWhenJoining => ("Open.", $"It was in the edition of the month you joined {name}.", $"Its edition was current when {name} began on {start}."),

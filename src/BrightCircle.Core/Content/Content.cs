@@ -5,6 +5,9 @@ namespace BrightCircle.Core.Content;
 /// <summary>A lasting theme of the content.</summary>
 public sealed class Shelf
 {
+    /// <summary>A shelf that holds more pieces than this is hard to find one's way on.</summary>
+    public const int Comfortable = 40;
+
     public ShelfId Id { get; init; }
     public string Name { get; set; } = "";
     /// <summary>Two letters that stand for it beside its colour.</summary>
@@ -13,24 +16,58 @@ public sealed class Shelf
     public int Colour { get; set; } = 1;
     public int Order { get; set; }
     public string Description { get; set; } = "";
+    /// <summary>The picture that stands for it, or null.</summary>
+    public FileId? Cover { get; set; }
 }
 
+/// <summary>Of a piece as of a lesson: in the making, finished by its author, open to those whose promise covers it.</summary>
 public enum PieceState { Draft, Ready, Released }
 
-/// <summary>One published thing on a shelf; today a single lesson.</summary>
+/// <summary>How much a piece asks of those who take part.</summary>
+public enum Difficulty { Anyone, Beginner, Practised, Expert }
+
+/// <summary>Where the links of a lesson stand.</summary>
+public enum ResourcesPlace { WhereWritten, AtTheEnd }
+
+/// <summary>One published thing on a shelf: a single lesson, or a course of modules and lessons.</summary>
 public sealed class Piece
 {
     public PieceId Id { get; init; }
     public ShelfId ShelfId { get; set; }
     public EditionId? EditionId { get; set; }
     public string Title { get; set; } = "";
+    public string Subtitle { get; set; } = "";
     public string Summary { get; set; } = "";
-    /// <summary>The content address of its picture in the file store, or null.</summary>
-    public string? Picture { get; set; }
-    public string? PictureAlt { get; set; }
-    public string? VideoUrl { get; set; }
-    /// <summary>About how long it takes, in minutes; null where nobody said.</summary>
-    public int? Minutes { get; set; }
+    /// <summary>Its cover, or null.</summary>
+    public FileId? Cover { get; set; }
+    /// <summary>What the owner calls a module here: "Module", "Week", "Day", "Chapter".</summary>
+    public string ModuleWord { get; set; } = "Module";
+    public Difficulty Difficulty { get; set; }
+    /// <summary>What members will have learned, one thing a line.</summary>
+    public string Learn { get; set; } = "";
+    public string ForWhom { get; set; } = "";
+    /// <summary>Who helps with this piece; the site's help address where empty.</summary>
+    public string SupportAddress { get; set; } = "";
+    public string Terms { get; set; } = "";
+    /// <summary>How many can take part; null for as many as like.</summary>
+    public int? Places { get; set; }
+    /// <summary>Whether members may ask under its lessons.</summary>
+    public bool QuestionsOn { get; set; }
+    /// <summary>A video anybody can watch, by its full address.</summary>
+    public string? TrailerUrl { get; set; }
+    /// <summary>What stands after the last lesson.</summary>
+    public string EndNote { get; set; } = "";
+    public string? EndLink { get; set; }
+    public string EndLinkText { get; set; } = "";
+    /// <summary>Whoever completes it can print a certificate.</summary>
+    public bool Certificate { get; set; }
+    /// <summary>Makes copying by accident harder. It can't stop anybody who wants to copy.</summary>
+    public bool CopyGuard { get; set; }
+    public ResourcesPlace Resources { get; set; }
+    /// <summary>Words under which it is found, in lower case.</summary>
+    public string[] Tags { get; set; } = [];
+    /// <summary>Who is working on it, for the board.</summary>
+    public string WorkedOnBy { get; set; } = "";
     /// <summary>The author holds it finished: it may be released with its edition.</summary>
     public bool Ready { get; set; }
     /// <summary>The moment it opened to those whose promise covers it, UTC; null before.</summary>
@@ -38,32 +75,104 @@ public sealed class Piece
     /// <summary>Counts up with every saved change, so that nobody overwrites unseen.</summary>
     public int Version { get; set; }
     public Instant ChangedAt { get; set; }
+    /// <summary>When it was put into the trash, from which it can come back; null while it isn't there.</summary>
+    public Instant? TrashedAt { get; set; }
+
+    /// <summary>Its modules and lessons, as of the same version. Where a piece was read without them it is empty.</summary>
+    public Outline Outline { get; private set; } = Outline.Empty;
+
+    public PieceState State => ReleasedAt is not null ? PieceState.Released : Ready ? PieceState.Ready : PieceState.Draft;
+    /// <summary>All its lessons together, in minutes; null where not a single one says how long it takes.</summary>
+    public int? Minutes => Outline.Minutes;
+    /// <summary>It has more than one lesson, or modules.</summary>
+    public bool IsCourse => Outline.IsCourse;
+
+    public void Release(Instant moment) => ReleasedAt ??= moment;
+    /// <summary>Closes it again: nobody but the team sees it until it is released anew.</summary>
+    public void Withdraw() => ReleasedAt = null;
+    public void Attach(Outline outline) => Outline = outline;
+}
+
+/// <summary>A named group of lessons in a course.</summary>
+public sealed class Module
+{
+    public ModuleId Id { get; init; }
+    public PieceId PieceId { get; set; }
+    public string Title { get; set; } = "";
+    /// <summary>Where it stands among the piece's modules.</summary>
+    public int Position { get; set; }
+    public Instant? TrashedAt { get; set; }
+}
+
+/// <summary>What makes a lesson count as done.</summary>
+public enum DoneWhen
+{
+    /// <summary>The member says so.</summary>
+    Marked,
+    /// <summary>Opening it is enough.</summary>
+    Opened,
+    /// <summary>All its practice sheets are passed.</summary>
+    SheetPassed,
+    /// <summary>All its videos and recordings were played to 90 %.</summary>
+    Watched,
+}
+
+/// <summary>One lesson of a piece, without what stands in it.</summary>
+public sealed class Lesson
+{
+    public LessonId Id { get; init; }
+    public PieceId PieceId { get; set; }
+    /// <summary>Its module; null for lessons that stand before the first one.</summary>
+    public ModuleId? ModuleId { get; set; }
+    /// <summary>Where it stands in its module.</summary>
+    public int Position { get; set; }
+    public string Title { get; set; } = "";
+    /// <summary>About how long it takes, in minutes; null where nobody said.</summary>
+    public int? Minutes { get; set; }
+    /// <summary>Open to everyone as soon as it is released, although its piece isn't.</summary>
+    public bool Teaser { get; set; }
+    public DoneWhen DoneWhen { get; set; }
+    /// <summary>An edition of its own, later than its piece's; null where it opens with the piece.</summary>
+    public EditionId? EditionId { get; set; }
+    public bool Ready { get; set; }
+    public Instant? ReleasedAt { get; private set; }
+    public int Version { get; set; }
+    public Instant ChangedAt { get; set; }
+    public string ChangedBy { get; set; } = "";
+    public Instant? TrashedAt { get; set; }
+    /// <summary>What kinds of blocks are in it, as a short list for outlines and cards: "video, practice sheet".</summary>
+    public string Kinds { get; set; } = "";
 
     public PieceState State => ReleasedAt is not null ? PieceState.Released : Ready ? PieceState.Ready : PieceState.Draft;
 
     public void Release(Instant moment) => ReleasedAt ??= moment;
-}
-
-/// <summary>The text of a piece, kept apart so that outlines are read without it.</summary>
-public sealed class PieceBody
-{
-    public PieceId PieceId { get; init; }
-    /// <summary>Sanitised HTML.</summary>
-    public string Html { get; set; } = "";
+    public void Withdraw() => ReleasedAt = null;
 }
 
 public enum EditionState { Draft, Scheduled, Released }
 
-/// <summary>The content released for one month.</summary>
+/// <summary>What stretch of time an edition is for.</summary>
+public enum EditionSpan
+{
+    Month,
+    /// <summary>A week of ISO 8601, from its Monday.</summary>
+    Week,
+    /// <summary>A day of its own, for something between the others.</summary>
+    Day,
+}
+
+/// <summary>The content released for one month (or week, or on one day).</summary>
 public sealed class Edition
 {
-    /// <summary>Where nobody chooses otherwise, editions open on the 1st at this local time.</summary>
+    /// <summary>Where nobody chooses otherwise, editions open on their first day at this local time.</summary>
     public static LocalTime DefaultTime { get; } = new(9, 0);
 
     public EditionId Id { get; init; }
-    /// <summary>The first day of its month.</summary>
-    public LocalDate MonthDate { get; init; }
-    public YearMonth Month => MonthDate.ToYearMonth();
+    public EditionSpan Span { get; init; }
+    /// <summary>Its first day: the 1st of its month, the Monday of its week, or the day.</summary>
+    public LocalDate FirstDay { get; init; }
+    /// <summary>The month it belongs to on the ring and the ribbon: that of its first day.</summary>
+    public YearMonth Month => FirstDay.ToYearMonth();
     public string Title { get; set; } = "";
     public string Opening { get; set; } = "";
     /// <summary>When it opens or opened, UTC.</summary>
@@ -72,8 +181,29 @@ public sealed class Edition
     public Instant? ReleasedAt { get; private set; }
     /// <summary>Whether the current members get a letter when it opens.</summary>
     public bool Announce { get; set; } = true;
+    /// <summary>When the letter went out; null before, and where none was wanted.</summary>
+    public Instant? AnnouncedAt { get; set; }
 
     public EditionState State => ReleasedAt is not null ? EditionState.Released : Scheduled ? EditionState.Scheduled : EditionState.Draft;
 
     public void Release(Instant moment) => ReleasedAt ??= moment;
+    /// <summary>Takes it back to a draft.</summary>
+    public void Withdraw() => (ReleasedAt, Scheduled) = (null, false);
+
+    /// <summary>The day that an edition of a span which has the given day in it begins on.</summary>
+    public static LocalDate FirstDayOf(EditionSpan span, LocalDate day) => span switch
+    {
+        EditionSpan.Month => day.With(DateAdjusters.StartOfMonth),
+        EditionSpan.Week => day.With(DateAdjusters.PreviousOrSame(IsoDayOfWeek.Monday)),
+        EditionSpan.Day => day,
+        _ => throw new ArgumentOutOfRangeException(nameof(span)),
+    };
+
+    /// <summary>How an edition without a title is called: "March 2027", "Week 12, 2027" (ISO 8601), "14 March 2027".</summary>
+    public static string NameFor(EditionSpan span, LocalDate firstDay, System.Globalization.CultureInfo culture) => span switch
+    {
+        EditionSpan.Month => firstDay.ToString("MMMM uuuu", culture),
+        EditionSpan.Week => $"Week {NodaTime.Calendars.WeekYearRules.Iso.GetWeekOfWeekYear(firstDay)}, {NodaTime.Calendars.WeekYearRules.Iso.GetWeekYear(firstDay)}",
+        _ => firstDay.ToString("d MMMM uuuu", culture),
+    };
 }

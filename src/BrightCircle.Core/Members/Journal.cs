@@ -30,11 +30,11 @@ public sealed class StandingChange
     public PlanId? PlanId { get; init; }
 }
 
-/// <summary>A member's way with one piece: opened, and perhaps done.</summary>
+/// <summary>A member's way with one lesson: opened, and perhaps done.</summary>
 public sealed class Opening
 {
     public MemberId MemberId { get; init; }
-    public PieceId PieceId { get; init; }
+    public LessonId LessonId { get; init; }
     public Instant FirstAt { get; init; }
     public Instant LastAt { get; set; }
     public Instant? DoneAt { get; set; }

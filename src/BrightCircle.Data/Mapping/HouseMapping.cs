@@ -16,6 +16,9 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.Property(s => s.Tagline).HasMaxLength(200);
         b.Property(s => s.ZoneId).HasMaxLength(60);
         b.Property(s => s.HelpAddress).HasMaxLength(254);
+        b.Property(s => s.Language).HasMaxLength(40).HasDefaultValue("english");
+        b.Property(s => s.Cadence).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<CadenceTarget>>(), BrightContext.JsonComparer<IReadOnlyList<CadenceTarget>>());
+        b.Property(s => s.DocumentKinds).HasDefaultValueSql("'{" + string.Join(',', Site.DefaultDocumentKinds) + "}'");
     }
 }
 

@@ -65,9 +65,10 @@ sealed class OpeningMapping : IEntityTypeConfiguration<Opening>
     public void Configure(EntityTypeBuilder<Opening> b)
     {
         b.ToTable("openings");
-        b.HasKey(o => new { o.MemberId, o.PieceId });
+        b.HasKey(o => new { o.MemberId, o.LessonId });
+        b.HasIndex(o => o.LessonId);
         b.HasOne<Member>().WithMany().HasForeignKey(o => o.MemberId).OnDelete(DeleteBehavior.Restrict);
-        b.HasOne<Piece>().WithMany().HasForeignKey(o => o.PieceId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Lesson>().WithMany().HasForeignKey(o => o.LessonId).OnDelete(DeleteBehavior.Cascade);
     }
 }
 

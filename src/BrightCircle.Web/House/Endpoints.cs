@@ -1,13 +1,22 @@
 using BrightCircle.App.Billing;
+using BrightCircle.App.Content;
 using BrightCircle.App.House;
+using BrightCircle.App.Learning;
+using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
+using BrightCircle.App.Releases;
 using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Content;
 using BrightCircle.Data;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Net.Http.Headers;
 using NodaTime;
 
 namespace BrightCircle.Web.House;
 
-/// <summary>What isn't a page: callbacks, pictures, one-click unsubscribing.</summary>
+/// <summary>What isn't a page: callbacks, files, feeds, one-click unsubscribing.</summary>
 public static class Endpoints
 {
     public static void MapEndpoints(this WebApplication app)
@@ -37,18 +46,152 @@ public static class Endpoints
             return http.Request.HasFormContentType && http.Request.Form.ContainsKey("asked") ? Results.Redirect($"/no-more/{token}?done=true") : Results.Ok();
         }).DisableAntiforgery();
 
-        app.MapGet("/pictures/{piece:long}", (long piece, Visitor visitor, Catalogue catalogue, IClock clock, IFileStore files, HttpContext http) =>
+        app.MapGet("/site-picture", async (Catalogue catalogue, IFileStore files, HttpContext http) =>
+            catalogue.Now.Site?.Picture is { Length: > 0 } address ? await Send(http, files, address, "image/webp", "public, max-age=600") : Results.NotFound());
+
+        MapFiles(app);
+        MapUploads(app);
+        MapFeeds(app);
+    }
+
+    /// <summary>One file of the store: ranges and conditional requests as RFC 9110 has them, streamed.</summary>
+    static async Task<IResult> Send(HttpContext http, IFileStore store, string address, string mediaType, string cache, string? download = null)
+    {
+        if (await store.Open(address, http.RequestAborted) is not { } stream) return Results.NotFound();
+        http.Response.Headers.CacheControl = cache;
+        // What a browser might run is never shown in the site's own name.
+        http.Response.Headers["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
+        return Results.Stream(stream, mediaType, download, entityTag: new EntityTagHeaderValue(FileAddress.ETag(address)), enableRangeProcessing: true);
+    }
+
+    /// <summary>Of a picture the size that is wanted; a picture that has none is sent as it is.</summary>
+    static (string Address, string Type) Sized(FileState f, int? width)
+    {
+        if (width is null || f.Sizes.Count == 0) return (f.Address, f.MediaType);
+        var best = f.Sizes.Select(s => (Width: int.Parse(s.Key, System.Globalization.CultureInfo.InvariantCulture), s.Value)).OrderBy(s => s.Width).ToArray();
+        var chosen = best.FirstOrDefault(s => s.Width >= width);
+        return (chosen.Value ?? best[^1].Value, "image/webp");
+    }
+
+    static void MapFiles(WebApplication app)
+    {
+        // A cover may be seen by whoever may know of its piece.
+        app.MapGet("/covers/{piece:long}", async (long piece, int? w, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             var now = catalogue.Now;
-            if (!now.PieceById.TryGetValue(new(piece), out var p) || p.Picture is null || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsOpen) return Results.NotFound();
-            http.Response.Headers.CacheControl = "private, max-age=600";
-            return files.Open(p.Picture) is { } file ? Results.File(file, "image/webp", enableRangeProcessing: true, entityTag: new($"\"{p.Picture[..32]}\"")) : Results.NotFound();
+            if (!now.PieceById.TryGetValue(new(piece), out var p) || p.Cover is not { } cover || now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).State is AccessState.Hidden) return Results.NotFound();
+            if (await reader.File(cover, http.RequestAborted) is not { } file) return Results.NotFound();
+            var (address, type) = Sized(file, w ?? 960);
+            return await Send(http, store, address, type, "private, max-age=3600");
         });
-        app.MapGet("/site-picture", (Catalogue catalogue, IFileStore files, HttpContext http) =>
+        app.MapGet("/shelf-covers/{shelf:long}", async (long shelf, Catalogue catalogue, MemberReader reader, IFileStore store, HttpContext http) =>
         {
-            if (catalogue.Now.Site?.Picture is not { Length: > 0 } address) return Results.NotFound();
-            http.Response.Headers.CacheControl = "public, max-age=600";
-            return files.Open(address) is { } file ? Results.File(file, "image/webp", enableRangeProcessing: true, entityTag: new($"\"{address[..32]}\"")) : Results.NotFound();
+            if (catalogue.Now.ShelfById.GetValueOrDefault(new(shelf))?.Cover is not { } cover || await reader.File(cover, http.RequestAborted) is not { } file) return Results.NotFound();
+            var (address, type) = Sized(file, 1600);
+            return await Send(http, store, address, type, "public, max-age=3600");
+        });
+        // Members' files: only by an address that was given out after an access decision, and for a while.
+        app.MapGet("/files/{id:long}/{size}/{ends:long}/{signature}/{name}", async (long id, string size, long ends, string signature, FileLinks links, MemberReader reader, IFileStore store, HttpContext http) =>
+        {
+            await links.Ready(http.RequestAborted);
+            if (!links.IsGood(id, size, ends, signature) || await reader.File(new(id), http.RequestAborted) is not { } file) return Results.NotFound();
+            var (address, type) = Sized(file, size.StartsWith('w') && int.TryParse(size.AsSpan(1), out var w) ? w : null);
+            return await Send(http, store, address, type, "private, max-age=3600", file.Kind == FileKind.Document && file.MediaType != "application/pdf" ? file.Name : null);
+        });
+        app.MapGet("/desk/files/{id:long}/raw", async (long id, int? w, Visitor visitor, MemberReader reader, IFileStore store, HttpContext http) =>
+        {
+            if (!visitor.IsTeam || await reader.File(new(id), http.RequestAborted) is not { } file) return Results.NotFound();
+            var (address, type) = Sized(file, w);
+            return await Send(http, store, address, type, "private, max-age=60", file.Kind == FileKind.Document && file.MediaType != "application/pdf" ? file.Name : null);
+        });
+        app.MapGet("/lessons/{lesson:long}/captions/{block:long}.vtt", async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, HttpContext http) =>
+        {
+            if (await OpenBlock(lesson, block, visitor, catalogue, clock, db, http.RequestAborted) is not Block b) return Results.NotFound();
+            var captions = b is Block.Video v ? v.Recording.Captions : b is Block.Audio a ? a.Recording.Captions : "";
+            return captions.Length == 0 ? Results.NotFound() : Results.Text(captions, "text/vtt");
+        });
+        app.MapGet("/lessons/{lesson:long}/live/{block:long}.ics", async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, Feeds feeds, HttpContext http) =>
+            await OpenBlock(lesson, block, visitor, catalogue, clock, db, http.RequestAborted) is Block.Live { StartsAt: not null } live
+                ? Results.Text(feeds.LiveSession(live, catalogue.Now.LessonById[new(lesson)], clock.GetCurrentInstant()), "text/calendar") : Results.NotFound());
+        app.MapGet("/read/{piece:long}/book.epub", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, Epub epub, HttpContext http) =>
+        {
+            var now = catalogue.Now;
+            var at = clock.GetCurrentInstant();
+            if (!now.PieceById.TryGetValue(new(piece), out var p) || !now.Book.Decide(visitor.Facts, p.Id, at).IsOpen) return Results.NotFound();
+            // A place is needed for what has only so many.
+            if (p.Places is not null && visitor.Member is { } member && !await db.PiecePlaces.AnyAsync(x => x.PieceId == p.Id && x.MemberId == member && !x.Waiting, http.RequestAborted)) return Results.NotFound();
+            var open = p.Outline.Lessons.Where(l => now.Book.Decide(visitor.Facts, l.Id, at).IsOpen).Select(l => l.Id).ToArray();
+            var contents = await db.LessonContents.AsNoTracking().Where(c => open.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, c => c.Blocks, http.RequestAborted);
+            var modules = p.Outline.Modules.ToDictionary(m => m.Id, m => m.Title);
+            var used = contents.Values.SelectMany(b => b).SelectMany(b => b.UsedFiles()).Distinct().ToArray();
+            var files = await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Select(f => new FileState(f.Id, f.Address, f.Name, f.MediaType, f.Kind, f.Bytes, f.Width, f.Height, f.Alt, f.Sizes)).ToDictionaryAsync(f => f.Id, http.RequestAborted);
+            http.Response.ContentType = "application/epub+zip";
+            http.Response.Headers.ContentDisposition = $"attachment; filename=\"{BrightPage.Slug(p.Title)}.epub\"";
+            // An archive is written with a look back, so it is made beside and then sent.
+            await using var book = new FileStream(Path.GetTempFileName(), FileMode.Open, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose | FileOptions.Asynchronous);
+            await epub.Write(book, p, now.Site!.Name, [.. p.Outline.Lessons.Where(l => contents.ContainsKey(l.Id)).Select(l => new BookLesson(l.ModuleId is { } m ? modules.GetValueOrDefault(m) : null, l, contents[l.Id]))], files, at, http.RequestAborted);
+            book.Position = 0;
+            await book.CopyToAsync(http.Response.Body, http.RequestAborted);
+            return Results.Empty;
+        });
+        app.MapGet("/read/{piece:long}/certificate.pdf", async (long piece, Visitor visitor, Catalogue catalogue, MemberReader reader, HttpContext http) =>
+            await CertificateOf(piece, visitor, catalogue, reader, http.RequestAborted) is { } facts ? Results.File(Certificate.Pdf(facts), "application/pdf", $"{BrightPage.Slug(facts.Piece.Title)}.pdf") : Results.NotFound());
+    }
+
+    /// <summary>The certificate of whoever has completed the piece; null for others.</summary>
+    public static async Task<CertificateFacts?> CertificateOf(long piece, Visitor visitor, Catalogue catalogue, MemberReader reader, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        if (!now.PieceById.TryGetValue(new(piece), out var p) || !p.Certificate || visitor is not { IsMember: true, Member: { } member }) return null;
+        var openings = await reader.Openings(member, ct);
+        var counted = p.Outline.Lessons.Where(l => l.ReleasedAt is not null).ToArray();
+        if (counted.Length == 0 || counted.Any(l => openings.GetValueOrDefault(l.Id)?.DoneAt is null)) return null;
+        var at = counted.Max(l => openings[l.Id].DoneAt!.Value);
+        return new(visitor.Person!.Name, p, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), $"{Say.Count(counted.Length, "lesson")}{(p.Minutes is { } m ? ", " + Say.Length(m) : "")}", $"{p.Id.Value}-{member.Value}");
+    }
+
+    static async Task<Block?> OpenBlock(long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        if (!now.LessonById.ContainsKey(new(lesson)) || !now.Book.Decide(visitor.Facts, new LessonId(lesson), clock.GetCurrentInstant()).IsOpen) return null;
+        var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == new LessonId(lesson), ct);
+        return content?.Blocks.FirstOrDefault(b => b.Id.Value == block);
+    }
+
+    /// <summary>Uploads in parts: begin, send one part after the other, ask how far it is after a break, finish.</summary>
+    static void MapUploads(WebApplication app)
+    {
+        var uploads = app.MapGroup("/desk/uploads").AddEndpointFilter(async (context, next) =>
+        {
+            var http = context.HttpContext;
+            if (!http.RequestServices.GetRequiredService<Visitor>().IsTeam) return Results.NotFound();
+            if (!HttpMethods.IsGet(http.Request.Method) && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http)) return Results.BadRequest("This page is too old. Load it again.");
+            return await next(context);
+        });
+        uploads.MapPost("", async (string name, long bytes, Visitor visitor, KeepFiles files, HttpContext http) =>
+            await files.Begin(visitor.Actor, name, bytes, http.RequestAborted) is var r && r.Ok ? Results.Json(new { id = r.Value!.Id, received = 0L }) : Results.BadRequest(r.Refusal));
+        uploads.MapGet("{id:long}", async (long id, Visitor visitor, KeepFiles files, HttpContext http) =>
+            await files.Find(visitor.Actor, id, http.RequestAborted) is { } u ? Results.Json(new { received = u.Received, bytes = u.Bytes }) : Results.NotFound());
+        uploads.MapPut("{id:long}", async (long id, long offset, Visitor visitor, KeepFiles files, HttpContext http) =>
+            await files.Part(visitor.Actor, id, offset, http.Request.Body, http.RequestAborted) is var r && r.Ok ? Results.Json(new { received = r.Value }) : Results.BadRequest(r.Refusal));
+        uploads.MapPost("{id:long}/finish", async (long id, string? alt, Visitor visitor, KeepFiles files, HttpContext http) =>
+            await files.Finish(visitor.Actor, id, alt, http.RequestAborted) is var r && r.Ok ? Results.Json(new { id = r.Value!.Id.Value, name = r.Value.Name, kind = r.Value.Kind.ToString(), alt = r.Value.Alt }) : Results.BadRequest(r.Refusal));
+    }
+
+    static void MapFeeds(WebApplication app)
+    {
+        app.MapGet("/feed.xml", (Feeds feeds, Catalogue catalogue) => catalogue.Now.Site is null ? Results.NotFound() : Results.Text(feeds.Public(), "application/atom+xml", System.Text.Encoding.UTF8));
+        app.MapGet("/feed/{token}/news.xml", async (string token, Feeds feeds, FileLinks links, MemberReader reader, SiteAddress address, IClock clock, HttpContext http) =>
+        {
+            await links.Ready(http.RequestAborted);
+            if (links.ReadToken("feed", token) is not { } id || await reader.Load(id, http.RequestAborted) is not { IsTeam: false } member) return Results.NotFound();
+            var at = clock.GetCurrentInstant();
+            return Results.Text(feeds.Private(MemberFacts.From(member.Holdings, at), member.Name, $"{address.Url}/feed/{token}/news.xml", at), "application/atom+xml", System.Text.Encoding.UTF8);
+        });
+        app.MapGet("/calendar/{token}/releases.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
+        {
+            await links.Ready(http.RequestAborted);
+            return links.ReadToken("calendar", token) is { } id && await reader.Load(id, http.RequestAborted) is { IsTeam: true } ? Results.Text(feeds.TeamCalendar(clock.GetCurrentInstant()), "text/calendar", System.Text.Encoding.UTF8) : Results.NotFound();
         });
     }
 }

@@ -1,7 +1,11 @@
 using BrightCircle.App.House;
+using BrightCircle.App.Releases;
+using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Data;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -37,6 +41,7 @@ public abstract class BrightPage : PageModel
     public string Ago(Instant at) => Say.Relative(at, Moment, Now.Calendar);
     public string Count(long n, string one, string? many = null) => Say.Count(n, one, many);
     public AccessDecision Decide(Piece p) => Now.Book.Decide(Visitor.Facts, p.Id, Moment);
+    public AccessDecision Decide(Lesson l) => Now.Book.Decide(Visitor.Facts, l.Id, Moment);
     static readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> Slugs = new();
 
     /// <summary>A title as it stands in an address.</summary>
@@ -49,7 +54,31 @@ public abstract class BrightPage : PageModel
 
     static string MakeSlug(string title) => string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
     public string PathOf(Piece p) => $"/read/{p.Id.Value}/{Slug(p.Title)}";
-    public string PathOf(Edition e) => $"/editions/{e.MonthDate.ToString("uuuu-MM", null)}";
+    /// <summary>A lesson of a course has a page of its own; the single lesson of a piece is read on the piece's.</summary>
+    public string PathOf(Lesson l) => Now.PieceOf(l) is { IsCourse: false } piece ? PathOf(piece) : $"/lessons/{l.Id.Value}/{Slug(l.Title)}";
+    public string PathOf(Edition e) => EditionPath.Of(e);
+
+    /// <summary>How far somebody has come with a piece: over the lessons open to them.</summary>
+    public PieceWay WayOf(Piece p, IReadOnlyDictionary<LessonId, OpeningState> openings)
+    {
+        int done = 0, of = 0;
+        NodaTime.Instant? last = null;
+        Lesson? goOn = null;
+        foreach (var l in p.Outline.Lessons)
+        {
+            if (l.ReleasedAt is null || !Decide(l).IsOpen) continue;
+            of++;
+            if (!openings.TryGetValue(l.Id, out var o))
+            {
+                goOn ??= l;
+                continue;
+            }
+            if (last is null || o.LastAt > last) last = o.LastAt;
+            if (o.DoneAt is not null) done++;
+            else goOn ??= l;
+        }
+        return new(new(done, of), last, goOn);
+    }
 
     /// <summary>A refusal, said where it belongs in the form.</summary>
     protected void Refuse(string why, string? field = null) => ModelState.AddModelError(field ?? "", why);
@@ -57,6 +86,17 @@ public abstract class BrightPage : PageModel
     /// <summary>A sentence shown once at the top of the next page.</summary>
     protected void Tell(string note) => TempData["note"] = note;
     public string? Told => TempData["note"] as string;
+}
+
+/// <summary>How far somebody has come with a piece.</summary>
+/// <param name="Progress">Lessons done, of those open to them.</param>
+/// <param name="LastAt">When they were last in it; null for never.</param>
+/// <param name="GoOn">The first lesson that isn't done.</param>
+public sealed record PieceWay(Progress Progress, Instant? LastAt, Lesson? GoOn)
+{
+    public bool Begun => LastAt is not null;
+    public bool Done => Progress.IsComplete;
+    public string Word => Done ? "done" : !Begun ? "" : Progress.Of > 1 ? $"{Progress.Done} of {Progress.Of} done" : "begun";
 }
 
 /// <summary>A page of the Desk: for the team only.</summary>

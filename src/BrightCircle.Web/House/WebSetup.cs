@@ -58,6 +58,9 @@ public static class WebSetup
                 csp.AddImgSrc().Self().Data();
                 csp.AddFontSrc().Self();
                 csp.AddConnectSrc().Self();
+                csp.AddMediaSrc().Self().From("https:");
+                // Videos kept elsewhere, after somebody pressed them.
+                csp.AddFrameSrc().Self().From("https:");
                 csp.AddObjectSrc().None();
                 csp.AddBaseUri().Self();
                 csp.AddFrameAncestors().Self();

@@ -1,8 +1,7 @@
 using BrightCircle.Core.Content;
-using BrightCircle.Data;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Parts;
 
-/// <summary>A piece as a card, with how far the member has come with it.</summary>
-public sealed record PieceCard(Piece Piece, BrightPage Page, OpeningState? Opened);
+/// <summary>A piece as a card, with how far the member has come with it; null for visitors.</summary>
+public sealed record PieceCard(Piece Piece, BrightPage Page, PieceWay? Way);

@@ -170,6 +170,13 @@ public static class Svg
         return new HtmlString(b.ToString());
     }
 
+    /// <summary>A small ring of how much is done; the words stand beside it.</summary>
+    public static IHtmlContent ProgressRing(int done, int of)
+    {
+        var share = of == 0 ? 0 : 100.0 * done / of;
+        return new HtmlString(string.Create(CultureInfo.InvariantCulture, $"<svg class=\"progress-ring\" viewBox=\"0 0 48 48\" aria-hidden=\"true\"><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-bg\"/><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-arc\" pathLength=\"100\" stroke-dasharray=\"{N(share)} 100\" transform=\"rotate(-90 24 24)\"/></svg>"));
+    }
+
     /// <summary>Where the house clock stands in the ribbon of twelve months, from 0 to 100.</summary>
     public static double NeedleAt(YearMonth first, Instant now, SiteCalendar calendar)
     {

@@ -41,5 +41,8 @@
 
   // A personal link signs in by itself where scripts run; otherwise its button does.
   document.querySelector("form[data-go]")?.requestSubmit();
-  document.addEventListener("trix-file-accept", e => e.preventDefault());
+  // The mark that a form came from this site, for what scripts send.
+  window.bright = { token: () => document.querySelector("input[name=__RequestVerificationToken]")?.value ?? "" };
+  document.addEventListener("click", e => { if (e.target.closest("[data-close-drawer]")) { const d = document.querySelector("#drawer"); if (d) { d.innerHTML = ""; e.preventDefault(); } } });
+  document.addEventListener("keydown", e => { if (e.key === "Escape") { const d = document.querySelector("#drawer"); if (d) d.innerHTML = ""; } });
 })();

@@ -1,9 +1,98 @@
-// Puts the rich-text editor in the place of the plain text field; without scripts the field takes HTML.
+// The lesson editor: rich text in the place of plain fields, saving while typing, dragging blocks. Without scripts every button is a form post.
 (() => {
-  const field = document.querySelector("textarea.js-plain"); if (!field) return;
-  const label = document.querySelector(`label[for="${field.id}"]`); label.removeAttribute("for"); label.id = "body-label";
-  const editor = document.createElement("trix-editor");
-  editor.setAttribute("input", field.id); editor.setAttribute("aria-labelledby", "body-label");
-  const hidden = document.createElement("input"); hidden.type = "hidden"; hidden.id = field.id; hidden.name = field.name; hidden.value = field.value;
-  field.replaceWith(hidden); hidden.after(editor);
+  "use strict";
+  // The editor puts its own styles in; the page's mark lets them through.
+  const mark = document.createElement("meta"); mark.name = "csp-nonce"; mark.content = document.currentScript.nonce; document.head.append(mark);
+  const form = document.querySelector("#editor"), saved = document.querySelector("#saved"); if (!form) return;
+  const say = (text, bad) => { saved.textContent = text; saved.classList.toggle("bad", !!bad); };
+
+  function rich(root) {
+    for (const field of root.querySelectorAll("textarea.js-rich")) {
+      const editor = document.createElement("trix-editor"), hidden = document.createElement("input");
+      hidden.type = "hidden"; hidden.id = field.id; hidden.name = field.name; hidden.value = field.value;
+      editor.setAttribute("input", field.id); editor.setAttribute("aria-label", "Text");
+      field.replaceWith(hidden); hidden.after(editor);
+    }
+    if (window.Sortable) {
+      const blocks = root.querySelector("#blocks") ?? (root.id === "blocks" ? root : null);
+      if (blocks) Sortable.create(blocks, { handle: ".grip", draggable: ".block", animation: 120, onEnd: () => { for (const line of blocks.querySelectorAll(".add-here")) line.remove(); act("save"); } });
+    }
+    for (const kind of root.querySelectorAll("[data-q-kind]")) kind.addEventListener("change", () => kind.closest("fieldset").querySelector("[data-q-answers]").classList.toggle("d-none", kind.value === "open"));
+  }
+
+  // A button of the editor: the form is sent with it, and comes back with what it did.
+  function act(value) { const b = document.createElement("button"); b.name = "do"; b.value = value; b.hidden = true; form.append(b); form.requestSubmit(b); b.remove(); }
+
+  let timer, saving = false, again = false, stopped = false;
+  const changed = () => { if (stopped) return; say("…"); clearTimeout(timer); timer = setTimeout(save, 1200); };
+  async function save() {
+    if (saving) { again = true; return; }
+    saving = true;
+    try {
+      const answer = await fetch(form.getAttribute("hx-post"), { method: "POST", body: new FormData(form), headers: { "X-Autosave": "1" } });
+      const facts = await answer.json();
+      if (answer.ok) {
+        document.querySelector("#lesson-version").value = facts.version; say(`saved ${facts.at}`);
+        for (const p of form.querySelectorAll("[data-problem]")) p.remove();
+        for (const p of facts.problems) { const body = document.querySelector(`#block-${p.block} .block-body`); if (!body) continue; const line = document.createElement("p"); line.className = "todo"; line.dataset.problem = ""; line.textContent = p.text; body.append(line); }
+      }
+      else if (answer.status === 409) { stopped = true; say(`${facts.overtaken} saved it at ${facts.at}: press Save to see both`, true); }
+      else say(Object.values(facts.wrong)[0], true);
+    }
+    catch { say("not saved: the connection is gone. It is tried again.", true); again = true; await new Promise(r => setTimeout(r, 3000)); }
+    saving = false;
+    if (again) { again = false; save(); }
+  }
+
+  form.addEventListener("input", changed);
+  form.addEventListener("change", changed);
+  // While it opens, the editor turns stored text into its own form: that is no change.
+  form.addEventListener("trix-change", e => { if (e.target.dataset.ready) changed(); });
+  form.addEventListener("trix-initialize", e => { const ed = e.target; setTimeout(() => { ed.dataset.ready = "1"; }, 0); toolbar(ed); });
+
+  // Structure changes go through htmx, so that the form comes back as the server has it now.
+  form.addEventListener("submit", e => {
+    const b = e.submitter; if (!b || b.name !== "do" || !window.htmx) return;
+    e.preventDefault(); clearTimeout(timer); say("…");
+    const values = new FormData(form); values.set("do", b.value);
+    const data = {}; for (const [k, v] of values) (data[k] ??= []).push(v);
+    htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#lesson-form", swap: "outerHTML", values: data, source: null }).then(() => {
+      const note = document.querySelector("[data-saved-note]"); say(note ? note.dataset.savedNote : "not saved", !note);
+      stopped = false;
+      const block = b.value.split(":"); if (block[0] === "add") { const all = document.querySelectorAll(".block"); const at = block[2] === "end" ? all[all.length - 1] : document.querySelector(`#block-${block[2]}`)?.nextElementSibling?.nextElementSibling; at?.scrollIntoView({ block: "center" }); at?.querySelector("input:not([type=hidden]), textarea, trix-editor")?.focus(); }
+    });
+  });
+  document.addEventListener("htmx:afterSwap", e => { if (e.target.id === "lesson-form" || e.target.querySelector?.("#blocks")) rich(document.querySelector("#lesson-form")); });
+
+  // Pictures and tables in text.
+  function toolbar(editor) {
+    const row = editor.toolbarElement?.querySelector(".trix-button-row"); if (!row || row.querySelector("[data-table]")) return;
+    const group = document.createElement("span"); group.className = "trix-button-group";
+    group.innerHTML = `<button type="button" class="trix-button" data-table tabindex="-1">Table</button><button type="button" class="trix-button" data-picture tabindex="-1">Picture</button>`;
+    row.append(group);
+    for (const b of editor.toolbarElement.querySelectorAll("[data-trix-action=attachFiles]")) b.parentElement.hidden = true;
+    group.querySelector("[data-table]").addEventListener("click", () => table(editor));
+    group.querySelector("[data-picture]").addEventListener("click", () => brightFiles.open("Picture", (id, name, alt) => editor.editor.insertAttachment(new Trix.Attachment({ contentType: "image/webp", file: String(id), url: `/desk/files/${id}/raw?w=960`, alt: alt || "" }))));
+  }
+  function table(editor) {
+    const d = document.createElement("dialog"); d.className = "sheet pad picker"; d.setAttribute("aria-label", "Table");
+    d.innerHTML = `<h2 class="mb-2">Table</h2><label class="l" for="table-rows">One row a line, cells with | between; the first row is the head</label><textarea class="field mono" id="table-rows" rows="6">Month | What to do\nNovember | Feed\nDecember | Leave alone</textarea><div class="gap mt-2"><button type="button" class="btn btn-pine" data-ok>Put it in</button><button type="button" class="btn btn-plain" data-close>Close</button></div>`;
+    document.body.append(d); d.showModal();
+    d.querySelector("[data-ok]").addEventListener("click", () => {
+      const esc = s => s.replace(/&/g, "&amp;").replace(/</g, "&lt;");
+      const rows = d.querySelector("textarea").value.split("\n").filter(r => r.trim()).map(r => r.replace(/^\||\|$/g, "").split("|").map(c => esc(c.trim())));
+      if (rows.length) editor.editor.insertAttachment(new Trix.Attachment({ contentType: "text/html", content: `<table><thead><tr>${rows[0].map(c => `<th>${c}</th>`).join("")}</tr></thead><tbody>${rows.slice(1).map(r => `<tr>${r.map(c => `<td>${c}</td>`).join("")}</tr>`).join("")}</tbody></table>` }));
+      d.close();
+    });
+    d.addEventListener("close", () => d.remove());
+  }
+  document.addEventListener("trix-attachment-add", async e => {
+    const a = e.attachment; if (!a.file) return;
+    try { const made = await brightUpload(a.file, share => a.setUploadProgress(Math.round(share * 100))); a.setAttributes({ file: String(made.id), url: `/desk/files/${made.id}/raw?w=960`, alt: made.alt }); changed(); }
+    catch (error) { a.remove(); say(error.message, true); }
+  });
+  document.addEventListener("trix-file-accept", e => { if (!e.file.type.startsWith("image/")) e.preventDefault(); });
+
+  rich(document);
+  addEventListener("beforeunload", e => { if (saving || saved.textContent === "…") e.preventDefault(); });
 })();

@@ -1,3 +1,4 @@
+using BrightCircle.App.House;
 using BrightCircle.App.Releases;
 using BrightCircle.Core.Content;
 using BrightCircle.Web.House;
@@ -7,77 +8,111 @@ using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class DeskEditionModel(SaveEdition save) : DeskPage
+public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) : DeskPage
 {
     static readonly LocalDateTimePattern Typed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
 
     public override string Place => "editions";
     public Edition? Edition { get; private set; }
-    public string Month { get; private set; } = "";
+    public EditionSpan Span { get; private set; }
+    public string DayIn { get; private set; } = "";
     public string Title { get; private set; } = "";
     public string Opening { get; private set; } = "";
     public string ReleaseAt { get; private set; } = "";
     public bool Announce { get; private set; } = true;
     public IReadOnlyList<Piece> Parts => Edition is null ? [] : [.. Now.PartsOf[Edition.Id]];
-
-    public IEnumerable<(bool Ok, string Text)> Readiness
-    {
-        get
-        {
-            yield return (Parts.Count > 0, Parts.Count > 0 ? $"{Count(Parts.Count, "part")} in it" : "nothing is in it yet");
-            foreach (var draft in Parts.Where(p => !p.Ready)) yield return (false, $"“{draft.Title}” is a draft and would stay closed");
-            if (Parts.Count > 0 && Parts.All(p => p.Ready)) yield return (true, "every part is ready");
-            yield return (Parts.All(p => p.Minutes is not null), Parts.All(p => p.Minutes is not null) ? "minutes on all parts" : $"{Count(Parts.Count(p => p.Minutes is null), "part")} without minutes");
-            yield return (Opening.Length > 0, Opening.Length > 0 ? "opening words are written" : "the opening words aren’t written");
-        }
-    }
+    public IReadOnlyList<Lesson> LessonParts => Edition is null ? [] : [.. Now.LessonPartsOf[Edition.Id]];
+    public IReadOnlyList<ReadinessItem> Readiness => EditionReadiness.Of(Edition!, Parts, LessonParts, Now.Book);
+    public IReadOnlyList<TierGets> Gives => EditionReadiness.Gives(Parts, LessonParts, Now.Book);
 
     public IActionResult OnGet(string id, string? month)
     {
         if (!Find(id)) return NotFound();
-        if (Edition is { } e) (Month, Title, Opening, ReleaseAt, Announce) = (e.MonthDate.ToString("uuuu-MM", null), e.Title, e.Opening, Typed.Format(Now.Calendar.Local(e.ReleaseAt)), e.Announce);
-        else Month = month ?? FirstFree().ToString("uuuu-MM", null);
+        if (Edition is { } e) (Span, DayIn, Title, Opening, ReleaseAt, Announce) = (e.Span, e.FirstDay.ToString("uuuu-MM-dd", null), e.Title, e.Opening, Typed.Format(Now.Calendar.Local(e.ReleaseAt)), e.Announce);
+        else DayIn = (YearMonthPattern.Iso.Parse(month ?? "") is { Success: true, Value: var m } ? m : FirstFree()).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string id, string? month, string? title, string? opening, string? releaseAt, bool announce)
+    public async Task<IActionResult> OnPost(string id, EditionSpan span, string? day, string? title, string? opening, string? releaseAt, bool announce)
     {
         if (!Find(id)) return NotFound();
-        (Month, Title, Opening, ReleaseAt, Announce) = (month ?? "", title ?? "", opening ?? "", releaseAt ?? "", announce);
-        var parsed = YearMonthPattern.Iso.Parse(Month);
+        (Span, DayIn, Title, Opening, ReleaseAt, Announce) = (Edition?.Span ?? span, day ?? "", title ?? "", opening ?? "", releaseAt ?? "", announce);
+        var parsed = LocalDatePattern.Iso.Parse(DayIn);
         var at = string.IsNullOrWhiteSpace(releaseAt) ? null : Typed.Parse(releaseAt.Length > 16 ? releaseAt[..16] : releaseAt);
-        if (!parsed.Success) Refuse("Choose a month.", "Month");
-        if (at is { Success: false }) Refuse("That isn’t a date and time.", "ReleaseAt");
+        if (Edition is null && !parsed.Success) Refuse("Choose a day.", "Day");
+        if (at is { Success: false }) Refuse("That isn’t a day and a time.", "ReleaseAt");
         if (!ModelState.IsValid) return Page();
-        var saved = await save.Do(Actor, Edition?.Id, new(Edition?.Month ?? parsed.Value, title, opening, at?.Value, announce), Ct);
+        var saved = await save.Do(Actor, Edition?.Id, new(Span, Edition?.FirstDay ?? parsed.Value, title, opening, at?.Value, announce), Ct);
         if (!saved.Ok)
         {
             Refuse(saved.Refusal!, saved.Field);
             return Page();
         }
+        // Another moment for one that is scheduled already.
+        if (Edition is { State: EditionState.Scheduled } && at is { Success: true } moved && Now.Calendar.At(moved.Value) != Edition.ReleaseAt)
+        {
+            var again = await save.Reschedule(Actor, Edition.Id, moved.Value, Ct);
+            if (!again.Ok)
+            {
+                Refuse(again.Refusal!, again.Field);
+                return Page();
+            }
+        }
         Tell("Saved.");
         return Redirect($"/desk/editions/{saved.Value.Value}");
     }
 
-    public async Task<IActionResult> OnPostSchedule(string id, bool scheduled)
+    IActionResult Done(Result r, string told)
+    {
+        Tell(r.Ok ? told : r.Refusal!);
+        return Redirect($"/desk/editions/{Edition!.Id.Value}");
+    }
+
+    public async Task<IActionResult> OnPostSchedule(string id, bool scheduled) =>
+        !Find(id) || Edition is null ? NotFound() : Done(await save.Schedule(Actor, Edition.Id, scheduled, Ct), scheduled ? $"It opens {DayTime(Edition.ReleaseAt)}, by itself." : "It is a draft again.");
+
+    public async Task<IActionResult> OnPostWithdraw(string id) => !Find(id) || Edition is null ? NotFound() : Done(await save.Withdraw(Actor, Edition.Id, Ct), "It is a draft again and closed for everybody. What members did in it is kept.");
+
+    public async Task<IActionResult> OnPostRemove(string id)
     {
         if (!Find(id) || Edition is null) return NotFound();
-        var done = await save.Schedule(Actor, Edition.Id, scheduled, Ct);
-        Tell(done.Ok ? scheduled ? $"It opens {DayTime(Edition.ReleaseAt)}, by itself." : "It is a draft again." : done.Refusal!);
-        return Redirect($"/desk/editions/{id}");
+        var gone = await save.Remove(Actor, Edition.Id, Ct);
+        Tell(gone.Ok ? "The edition is gone; its parts are to come." : gone.Refusal!);
+        return Redirect(gone.Ok ? "/desk/editions" : $"/desk/editions/{id}");
+    }
+
+    public async Task<IActionResult> OnPostAnnounce(string id, string? at)
+    {
+        if (!Find(id) || Edition is null) return NotFound();
+        LocalDateTime? local = null;
+        if (!string.IsNullOrWhiteSpace(at))
+        {
+            var parsed = Typed.Parse(at.Length > 16 ? at[..16] : at);
+            if (!parsed.Success) return Done(Result.Refused("That isn’t a day and a time."), "");
+            local = parsed.Value;
+        }
+        return Done(await save.AnnounceLater(Actor, Edition.Id, local, Ct), local is null ? "The letters are on their way." : "The letters go out then.");
+    }
+
+    /// <summary>For whom it opens or closes something.</summary>
+    public async Task<IActionResult> OnGetEffect(string id)
+    {
+        if (!Find(id) || Edition is null) return NotFound();
+        var withdraw = Edition.ReleasedAt is not null;
+        return Partial("_Effect", (await release.Effect([.. Parts.Where(p => p.State != PieceState.Draft).Select(p => p.Id)], withdraw, Ct), withdraw));
     }
 
     YearMonth FirstFree()
     {
         var m = Now.Calendar.Month(Moment).PlusMonths(1);
-        while (Now.Editions.Any(e => e.Month == m)) m = m.PlusMonths(1);
+        while (Now.EditionsIn[m].Any(e => e.Span == EditionSpan.Month)) m = m.PlusMonths(1);
         return m;
     }
 
     bool Find(string id)
     {
         if (id == "new") return true;
-        Edition = long.TryParse(id, out var n) ? Now.Editions.FirstOrDefault(e => e.Id == new Core.EditionId(n)) : null;
+        Edition = long.TryParse(id, out var n) ? Now.EditionById.GetValueOrDefault(new(n)) : null;
         return Edition is not null;
     }
 }

@@ -20,7 +20,7 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public Piece? Asked { get; private set; }
     public LocalDate On { get; private set; }
     public Why? Why { get; private set; }
-    public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.MonthDate).ThenBy(p => p.Id.Value)];
+    public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.FirstDay).ThenBy(p => p.Id.Value).Take(300)];
     public Money PaidTotal => File.Payments.Where(p => p.IsPaid).Aggregate(Core.Billing.Money.Zero(Now.Currency), (sum, p) => sum + p.Amount - p.Refunded);
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source)).Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,

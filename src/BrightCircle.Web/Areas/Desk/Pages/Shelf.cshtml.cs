@@ -1,41 +1,58 @@
 using BrightCircle.App.Content;
+using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class ShelfModel(SaveContent content) : DeskPage
+public sealed class ShelfModel(BrightContext db, SaveShelf save) : DeskPage
 {
     public override string Place => "shelves";
     public Shelf? Shelf { get; private set; }
     public ShelfDraft Draft { get; private set; } = null!;
+    public FileField Cover { get; private set; } = null!;
 
-    public IActionResult OnGet(string id)
+    public async Task<IActionResult> OnGet(long? id)
     {
         if (!Find(id)) return NotFound();
-        Draft = Shelf is null ? new("", "", Now.Shelves.Count % 8 + 1, "") : new(Shelf.Name, Shelf.Mark, Shelf.Colour, Shelf.Description);
+        Draft = Shelf is null ? new("", "", Now.Shelves.Count % 8 + 1, "") : new(Shelf.Name, Shelf.Mark, Shelf.Colour, Shelf.Description, Shelf.Cover);
+        await Lists();
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string id, ShelfDraft draft)
+    async Task Lists() => Cover = new("Cover", "Cover", "Cover", FileKind.Picture, Draft.Cover, await db.Files.AsNoTracking().Where(f => f.Kind == FileKind.Picture).OrderByDescending(f => f.Id == Draft.Cover).ThenByDescending(f => f.Id).Take(60).ToListAsync(Ct));
+
+    public async Task<IActionResult> OnPost(long? id, string? name, string? mark, int colour, string? description, long? cover)
     {
         if (!Find(id)) return NotFound();
-        Draft = draft;
-        var saved = await content.Shelf(Actor, Shelf?.Id, draft, Ct);
+        Draft = new(name, mark, colour, description, cover is { } c ? new FileId(c) : null);
+        var saved = await save.Do(Actor, Shelf?.Id, Draft, Ct);
         if (!saved.Ok)
         {
             Refuse(saved.Refusal!, saved.Field);
+            await Lists();
             return Page();
         }
-        Tell($"{draft.Name} is saved.");
+        Tell($"{name} is saved.");
         return Redirect(Now.Pieces.Count == 0 ? "/desk" : "/desk/shelves");
     }
 
-    bool Find(string id)
+    public async Task<IActionResult> OnPostRemove(long? id)
     {
-        if (id == "new") return true;
-        Shelf = long.TryParse(id, out var n) ? Now.ShelfById.GetValueOrDefault(new(n)) : null;
+        if (!Find(id) || Shelf is null) return NotFound();
+        var done = await save.Remove(Actor, Shelf.Id, Ct);
+        Tell(done.Ok ? $"{Shelf.Name} is taken down." : done.Refusal!);
+        return Redirect(done.Ok ? "/desk/shelves" : $"/desk/shelves/{id}/edit");
+    }
+
+    bool Find(long? id)
+    {
+        if (id is null) return true;
+        Shelf = Now.ShelfById.GetValueOrDefault(new(id.Value));
         return Shelf is not null;
     }
 }

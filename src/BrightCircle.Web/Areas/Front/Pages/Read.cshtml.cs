@@ -1,76 +1,92 @@
-using BrightCircle.App.Members;
+using BrightCircle.App.Content;
+using BrightCircle.App.Learning;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Members;
-using BrightCircle.Core.Offer;
+using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
-public sealed record WayIn(Plan Plan, IReadOnlyList<Price> Prices, Price Chosen);
-
-/// <summary>One piece: to read where it is open, its doorway where it is locked, nothing where it is hidden.</summary>
-public sealed class ReadModel(MemberReader reader) : BrightPage
+/// <summary>One piece: a single lesson to read, or a course's own page with its outline; its doorway where it is locked, nothing where it is hidden.</summary>
+public sealed class ReadModel(MemberReader reader, FileLinks links, PiecePlaces places) : BrightPage
 {
     public Piece Piece { get; private set; } = null!;
     public Shelf Shelf => Now.ShelfById[Piece.ShelfId];
     public Edition? Edition => Now.EditionOf(Piece);
-    public PieceReading? Reading { get; private set; }
-    public Why? Why { get; private set; }
-    public WayIn? WayIn { get; private set; }
-    public IReadOnlyList<Plan> Others { get; private set; } = [];
-    public bool ComesBack { get; private set; }
+    /// <summary>The single lesson, where there is one and it is open.</summary>
+    public LessonView? Lesson { get; private set; }
+    public Doorway? Doorway { get; private set; }
+    /// <summary>The lessons the visitor may know of.</summary>
+    public Outline Outline { get; private set; } = Outline.Empty;
+    public IReadOnlyDictionary<LessonId, OpeningState> Openings { get; private set; } = new Dictionary<LessonId, OpeningState>();
+    public PieceWay Way => WayOf(Piece, Openings);
+    public PlaceState? Places { get; private set; }
+    public bool NeedsPlace => Piece.Places is not null && Visitor.IsMember && Places is not { HasPlace: true };
     /// <summary>The parts of the same edition that the visitor may know of, in order.</summary>
-    public IReadOnlyList<Piece> Siblings { get; private set; } = [];
-    public Piece? Previous { get; private set; }
-    public Piece? Next { get; private set; }
+    public IReadOnlyList<Piece> Siblings => [.. (Piece.EditionId is { } e ? Now.PartsOf[e] : [Piece]).Where(p => Decide(p).State is AccessState.Open or AccessState.Locked)];
 
     public async Task<IActionResult> OnGet(long id, string? price)
     {
         if (!Find(id)) return NotFound();
-        if (Decide(Piece).IsOpen)
+        if (Piece.Places is not null) Places = await reader.Places(Piece.Id, Visitor.Member, Ct);
+        var open = Decide(Piece).IsOpen;
+        if (Outline is { IsCourse: false, Lessons: [var only] } && Decide(only).IsOpen && !NeedsPlace)
         {
-            Reading = await reader.Read(Piece.Id, Piece.State == PieceState.Released ? Visitor.Recorded : null, Moment, Ct);
-            return Reading is null ? NotFound() : Page();
+            Lesson = await LessonLoader.Load(this, reader, links, Piece, only, Siblings);
+            return Lesson is null ? NotFound() : Page();
         }
-        Why = Why.Explain(Now.Book, Visitor.Facts, Piece, Moment, Now.Calendar);
-        var plans = Why.WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan).Where(p => Now.PricesOf(p.Id).Any(x => x.OnOffer)).ToArray();
-        // Who held a plan that would open it comes back to that one; others are shown the lowest.
-        var before = Visitor.Person?.Holdings.LastOrDefault(h => h.StateAt(Moment) == HoldingState.Over)?.PlanId;
-        var byLink = plans.FirstOrDefault(p => Now.PricesOf(p.Id).Any(x => x.OnOffer && x.Code == price));
-        var plan = byLink ?? plans.FirstOrDefault(p => p.Id == before) ?? plans.FirstOrDefault();
-        if (plan is not null)
-        {
-            var prices = Now.PricesOf(plan.Id).Where(x => x.OnOffer).ToArray();
-            WayIn = new(plan, prices, prices.FirstOrDefault(x => x.Code == price) ?? prices[0]);
-            Others = [.. plans.Where(p => p.Id != plan.Id)];
-            ComesBack = plan.Id == before;
-        }
+        if (!open) Doorway = Doorway.For(this, Piece, null, price);
+        if (Visitor.Member is { } member) Openings = await reader.Openings(member, Ct);
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(long id, bool done, [FromServices] OwnMembership own)
+    public async Task<IActionResult> OnPostPlace(long id, bool give)
     {
         if (!Find(id) || Visitor.Recorded is not { } member || !Decide(Piece).IsOpen) return NotFound();
-        await own.MarkDone(member, Piece.Id, done, Ct);
-        return Redirect(done ? Next is { } next ? PathOf(next) : "/me" : PathOf(Piece));
+        if (give)
+        {
+            await places.GiveUp(member, Piece.Id, Ct);
+            Tell("Your place is free for somebody else.");
+        }
+        else
+        {
+            var got = await places.Take(member, Piece.Id, Ct);
+            Tell(!got.Ok ? got.Refusal! : got.Value ? "You have a place." : "You’re on the waiting list; we’ll write when a place is free.");
+        }
+        return Redirect(PathOf(Piece));
     }
 
     bool Find(long id)
     {
         if (!Now.PieceById.TryGetValue(new PieceId(id), out var piece)) return false;
         Piece = piece;
-        var decision = Decide(piece);
-        if (decision.State is AccessState.Hidden or AccessState.OpensAt) return false;
-        var all = piece.EditionId is { } e ? Now.PartsOf[e] : [piece];
-        Siblings = [.. all.Where(p => Decide(p).State is AccessState.Open or AccessState.Locked)];
-        var open = Siblings.Where(p => p.Id == piece.Id || Decide(p).IsOpen).ToList();
-        var at = open.FindIndex(p => p.Id == piece.Id);
-        Previous = at > 0 ? open[at - 1] : null;
-        Next = at + 1 < open.Count ? open[at + 1] : null;
-        return true;
+        Outline = LessonLoader.Known(this, piece);
+        return Decide(piece).State is AccessState.Open or AccessState.Locked;
+    }
+}
+
+/// <summary>Loads a lesson to read, for whichever page shows it: one round trip.</summary>
+public static class LessonLoader
+{
+    /// <summary>The lessons of a piece that the visitor may know of: those out, and for the team all.</summary>
+    public static Outline Known(BrightPage page, Piece piece)
+    {
+        var team = page.Visitor is { IsTeam: true, LookingAs: null };
+        var known = piece.Outline.Where(l => team || page.Decide(l).State is AccessState.Open or AccessState.Locked or AccessState.OpensAt);
+        // A module in which there is nothing to know of isn't shown.
+        return team ? known : Outline.Of(known.Parts.Where(p => p.Module is not null && p.Lessons.Count > 0).Select(p => p.Module!), known.Lessons);
+    }
+
+    public static async Task<LessonView?> Load(BrightPage page, MemberReader reader, FileLinks links, Piece piece, Lesson lesson, IReadOnlyList<Piece> siblings, IReadOnlyDictionary<(BlockId, string), string>? wrong = null, (BlockId, Dictionary<string, string>)? typed = null)
+    {
+        var outline = Known(page, piece);
+        await links.Ready(page.HttpContext.RequestAborted);
+        var note = page.Visitor.Recorded is not null && lesson.ReleasedAt is not null && HttpMethods.IsGet(page.HttpContext.Request.Method);
+        var reading = await reader.Read(lesson.Id, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn, FormRules.WeekOf(page.Now.Calendar.Date(page.Moment)), page.Moment, page.HttpContext.RequestAborted);
+        return reading is null ? null : new LessonView { Page = page, Piece = piece, Lesson = lesson, Reading = reading, Links = links, Outline = outline, Siblings = siblings, Wrong = wrong ?? new Dictionary<(BlockId, string), string>(), Typed = typed };
     }
 }

@@ -1,3 +1,4 @@
+using BrightCircle.App.Content;
 using BrightCircle.App.House;
 using BrightCircle.Data;
 using BrightCircle.Web.House;

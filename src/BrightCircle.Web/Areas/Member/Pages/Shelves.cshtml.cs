@@ -5,15 +5,28 @@ using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
+/// <summary>All shelves with what is newest on each; one shelf whole, page by page.</summary>
 public sealed class ShelvesModel(MemberReader reader) : MemberPage
 {
-    Dictionary<PieceId, OpeningState> openings = [];
+    const int Newest = 8, PageSize = 40;
+    IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     public override string Place => "shelves";
-    public OpeningState? Opened(Piece p) => openings.GetValueOrDefault(p.Id);
-    public IReadOnlyList<Piece> On(Shelf shelf) => [.. Now.Pieces.Where(p => p.ShelfId == shelf.Id && p.State == PieceState.Released).OrderByDescending(p => p.ReleasedAt).ThenBy(p => p.Id.Value)];
+    public Shelf? Only { get; private set; }
+    public Parts.Pager? Pager { get; private set; }
+    public PieceWay Way(Piece p) => WayOf(p, openings);
+    public IReadOnlyList<Piece> On(Shelf shelf) => [.. Now.OnShelf[shelf.Id].Where(p => p.State == PieceState.Released)];
+    public IEnumerable<Piece> Shown(IReadOnlyList<Piece> on) => Pager is null ? on.Take(Newest) : on.Skip((Pager.Page - 1) * PageSize).Take(PageSize);
+    public int More(IReadOnlyList<Piece> on) => Pager is null ? Math.Max(0, on.Count - Newest) : 0;
 
-    public async Task OnGet()
+    public async Task<Microsoft.AspNetCore.Mvc.IActionResult> OnGet(long? shelf, int p = 1)
     {
-        if (Visitor.Member is { } member) openings = (await reader.Openings(member, Ct)).ToDictionary(o => o.Piece);
+        if (shelf is { } id)
+        {
+            if (!Now.ShelfById.TryGetValue(new(id), out var only)) return NotFound();
+            Only = only;
+            Pager = new(Math.Max(1, p), On(only).Count, PageSize, n => $"?shelf={id}&p={n}");
+        }
+        if (Visitor.Member is { } member) openings = await reader.Openings(member, Ct);
+        return Page();
     }
 }

@@ -1,0 +1,400 @@
+using System.Collections.Concurrent;
+using BrightCircle.App.House;
+using BrightCircle.App.Releases;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+
+namespace BrightCircle.App.Content;
+
+public enum ImportVerb { Makes, Changes, Same, Refuses }
+
+/// <summary>One thing an import does or would do, with the line it stands on.</summary>
+public sealed record ImportLine(ImportVerb Verb, string What, string Name, string File, int Line, string Note = "");
+
+public sealed record ImportReport(IReadOnlyList<ImportLine> Lines)
+{
+    public int Count(ImportVerb verb) => Lines.Count(l => l.Verb == verb);
+}
+
+/// <summary>
+/// Brings content in. A dry run says exactly what would be made, changed and refused; doing it twice changes nothing the second time.
+/// A piece is known again by its title, a lesson by its piece, module and title; a block keeps its number, so what members did with it stays.
+/// </summary>
+public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, KeepFiles files, SaveShelf shelves, SaveEdition editions, ReleaseContent release)
+{
+    readonly List<ImportLine> lines = [];
+    readonly Dictionary<string, FileId> known = [];
+
+    static string Key(string title) => title.Trim().ToUpperInvariant();
+
+    /// <param name="dry">Nothing is written.</param>
+    public async Task<ImportReport> Run(TeamActor by, ReadImport read, IContentSource source, bool dry, Action<int, int>? progress, CancellationToken ct)
+    {
+        by.NeedEditor();
+        foreach (var (file, line, why) in read.Refused) lines.Add(new(ImportVerb.Refuses, "file", file, file, line, why));
+        var shelfIds = await Shelves(by, read, dry, ct);
+        var editionIds = await Editions(by, read, dry, ct);
+        var media = source.Paths.ToDictionary(p => p, p => p);
+
+        // A file that a text names has to be in the archive; it is kept when it is first needed.
+        FileId FileOf(string name, int line, string file)
+        {
+            if (!media.ContainsKey(name)) throw new ContentFormatException($"There is no file {name} in what was brought.", line);
+            return known.GetValueOrDefault(name, new FileId(1));
+        }
+
+        var byPiece = read.Lessons.GroupBy(l => Key(l.Piece)).ToDictionary(g => g.Key, g => g.ToList());
+        foreach (var p in read.Pieces.Where(p => !byPiece.ContainsKey(Key(p.Title)))) byPiece[Key(p.Title)] = [];
+        var facts = read.Pieces.GroupBy(p => Key(p.Title)).ToDictionary(g => g.Key, g => g.First());
+        var (done, of) = (0, read.Lessons.Count);
+        var pieceNames = read.Pieces.Select(p => p.Title).Concat(read.Lessons.Select(l => l.Piece)).DistinctBy(Key).ToList();
+        foreach (var title in pieceNames)
+        {
+            var lessons = byPiece[Key(title)];
+            if (!dry) await Media(by, lessons, facts.GetValueOrDefault(Key(title)), source, ct);
+            await Piece(by, title, lessons, facts.GetValueOrDefault(Key(title)), shelfIds, editionIds, FileOf, dry, ct);
+            done += lessons.Count;
+            progress?.Invoke(done, of);
+        }
+        if (!dry) await catalogue.Changed(ct);
+        if (!dry) release.Wake();
+        return new(lines);
+    }
+
+    /// <summary>Keeps the files that the lessons of a piece use.</summary>
+    async Task Media(TeamActor by, IReadOnlyList<ImportedLesson> lessons, ImportedPiece? piece, IContentSource source, CancellationToken ct)
+    {
+        var wanted = new HashSet<string>();
+        FileId Note(string name, int line) { wanted.Add(name); return new(1); }
+        foreach (var l in lessons)
+            try { l.Blocks?.Invoke(Note, () => new(1)); }
+            catch (ContentFormatException) { /* told when the lesson is written */ }
+        if (piece?.Facts.Value("cover") is { } cover) wanted.Add(cover);
+        foreach (var name in wanted.Where(n => source.Paths.Contains(n) && !known.ContainsKey(n)))
+        {
+            await using var stream = source.Open(name);
+            var kept = await files.Whole(by, stream, Path.GetFileName(name), null, ct);
+            if (kept.Ok) known[name] = kept.Value!.Id;
+            else lines.Add(new(ImportVerb.Refuses, "file", name, name, 1, kept.Refusal!));
+        }
+    }
+
+    async Task<Dictionary<string, ShelfId>> Shelves(TeamActor by, ReadImport read, bool dry, CancellationToken ct)
+    {
+        var map = catalogue.Now.Shelves.ToDictionary(s => Key(s.Name), s => s.Id);
+        var stated = (read.Site?.Fields["shelves"] as System.Text.Json.Nodes.JsonArray)?.OfType<System.Text.Json.Nodes.JsonObject>().ToList() ?? [];
+        foreach (var s in stated)
+        {
+            var name = s["name"]?.ToString() ?? "";
+            if (name.Length == 0 || map.ContainsKey(Key(name))) continue;
+            await Make(name, s["mark"]?.ToString(), int.TryParse(s["colour"]?.ToString(), out var c) ? c : 0, s["description"]?.ToString(), "site.md", read.Site!.LineOf("shelves"));
+        }
+        foreach (var (name, file, line) in read.Pieces.Where(p => p.Shelf is not null).Select(p => (p.Shelf!, p.File, p.Facts.LineOf("shelf"))).Concat(read.Lessons.Where(l => l.Shelf is not null).Select(l => (l.Shelf!, l.File, l.Line))))
+            if (!map.ContainsKey(Key(name))) await Make(name.Trim(), null, 0, null, file, line);
+        return map;
+
+        async Task Make(string name, string? mark, int colour, string? description, string file, int line)
+        {
+            lines.Add(new(ImportVerb.Makes, "shelf", name, file, line));
+            map[Key(name)] = default;
+            if (dry) return;
+            var made = await shelves.Do(by, null, new(name, mark, colour is >= 1 and <= 8 ? colour : map.Count % 8 + 1, description), ct);
+            if (made.Ok) map[Key(name)] = made.Value;
+            else { lines[^1] = new(ImportVerb.Refuses, "shelf", name, file, line, made.Refusal!); map.Remove(Key(name)); }
+        }
+    }
+
+    async Task<Dictionary<EditionName, EditionId>> Editions(TeamActor by, ReadImport read, bool dry, CancellationToken ct)
+    {
+        var map = catalogue.Now.Editions.ToDictionary(e => new EditionName(e.Span, e.FirstDay), e => e.Id);
+        foreach (var s in (read.Site?.Fields["editions"] as System.Text.Json.Nodes.JsonArray)?.OfType<System.Text.Json.Nodes.JsonObject>() ?? [])
+            if (EditionName.TryRead(s["edition"]?.ToString(), out var name) && !map.ContainsKey(name)) await Make(name, s["title"]?.ToString(), s["opening"]?.ToString(), "site.md", read.Site!.LineOf("editions"));
+        var named = read.Lessons.SelectMany(l => new[] { (l.Edition, l.File, l.Line), (l.OwnEdition, l.File, l.Line) }).Where(x => x.Item1 is not null);
+        foreach (var (name, file, line) in named) if (!map.ContainsKey(name!.Value)) await Make(name.Value, null, null, file, line);
+        foreach (var p in read.Pieces)
+            try
+            {
+                if (p.Facts.Edition("edition") is { } name && !map.ContainsKey(name)) await Make(name, null, null, p.File, p.Facts.LineOf("edition"));
+            }
+            catch (ContentFormatException) { /* told with the piece */ }
+        return map;
+
+        async Task Make(EditionName name, string? title, string? opening, string file, int line)
+        {
+            lines.Add(new(ImportVerb.Makes, "edition", title ?? Edition.NameFor(name.Span, name.FirstDay, catalogue.Now.Culture), file, line, "as a draft"));
+            map[name] = default;
+            if (dry) return;
+            var made = await editions.Do(by, null, new(name.Span, name.FirstDay, title, opening, null, true), ct);
+            if (made.Ok) map[name] = made.Value;
+            else { lines[^1] = lines[^1] with { Verb = ImportVerb.Refuses, Note = made.Refusal! }; map.Remove(name); }
+        }
+    }
+
+    async Task Piece(TeamActor by, string title, List<ImportedLesson> lessons, ImportedPiece? stated, Dictionary<string, ShelfId> shelfIds, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, CancellationToken ct)
+    {
+        var at = clock.GetCurrentInstant();
+        var (file, line) = stated is null ? (lessons[0].File, lessons[0].Line) : (stated.File, 1);
+        if (title.Trim().Length is 0 or > 160) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "A piece’s title has from 1 to 160 letters.")); return; }
+        var shelfName = stated?.Shelf ?? lessons.Select(l => l.Shelf).FirstOrDefault(s => s is not null);
+        var inDb = catalogue.Now.Pieces.FirstOrDefault(p => Key(p.Title) == Key(title));
+        var firstShelf = catalogue.Now.Shelves.Count > 0 ? catalogue.Now.Shelves[0].Id : (ShelfId?)null;
+        var shelf = shelfName is not null && shelfIds.TryGetValue(Key(shelfName), out var s) ? s : inDb?.ShelfId ?? firstShelf;
+        if (shelf is null) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "It names no shelf, and there is none yet.")); return; }
+        await using var transaction = dry ? null : await db.Database.BeginTransactionAsync(ct);
+        var piece = inDb is null ? new Piece { Id = ids.Next<PieceId>(), ShelfId = shelf.Value, Title = title.Trim() } : await db.Pieces.AsNoTracking().SingleAsync(p => p.Id == inDb.Id, ct);
+        var before = inDb is null ? null : PieceFacts.Of(piece) with { Version = 0 };
+        try
+        {
+            Apply(piece, stated, lessons, shelf.Value, editionIds, fileOf);
+        }
+        catch (ContentFormatException e)
+        {
+            lines.Add(new(ImportVerb.Refuses, "piece", title, file, e.Line, e.Message));
+            return;
+        }
+        var changed = before is null || PieceFacts.Of(piece) with { Version = 0 } != before || piece.Ready != inDb!.Ready && piece.ReleasedAt is null;
+        lines.Add(new(before is null ? ImportVerb.Makes : changed ? ImportVerb.Changes : ImportVerb.Same, "piece", piece.Title, file, line));
+        if (!dry && changed)
+        {
+            piece.Version++;
+            piece.ChangedAt = at;
+            if (inDb is null) db.Add(piece);
+            else db.Update(piece);
+            await db.SaveChangesAsync(ct);
+            await index.Piece(piece, ct);
+        }
+        await Lessons(by, piece, inDb?.Outline ?? Outline.Empty, lessons, editionIds, fileOf, dry, at, ct);
+        if (transaction is not null)
+        {
+            await db.SaveChangesAsync(ct);
+            await transaction.CommitAsync(ct);
+            db.ChangeTracker.Clear();
+        }
+    }
+
+    static void Apply(Piece piece, ImportedPiece? stated, List<ImportedLesson> lessons, ShelfId shelf, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf)
+    {
+        piece.ShelfId = shelf;
+        var edition = stated?.Facts.Edition("edition") ?? lessons.Select(l => l.Edition).FirstOrDefault(e => e is not null);
+        if (edition is { } e && piece.ReleasedAt is null && editionIds.TryGetValue(e, out var id)) piece.EditionId = id == default ? piece.EditionId : id;
+        if (piece.ReleasedAt is null && (stated?.Facts.Yes("ready") ?? lessons.Any(l => l.Ready))) piece.Ready = true;
+        if (stated is null) return;
+        var f = stated.Facts;
+        string Text(string field, string now, int most)
+        {
+            if (!f.Fields.ContainsKey(field)) return now;
+            var t = f.Value(field)?.Trim() ?? "";
+            return t.Length <= most ? t : throw new ContentFormatException($"“{field}” has {most} letters at most.", f.LineOf(field));
+        }
+        string? Web(string field, string? now) => !f.Fields.ContainsKey(field) ? now : f.Value(field) is not { Length: > 0 } t ? null : BlockRules.IsWebAddress(t) ? t : throw new ContentFormatException($"“{field}” is a full address, beginning with https://.", f.LineOf(field));
+        piece.Subtitle = Text("subtitle", piece.Subtitle, 200);
+        piece.Summary = Text("summary", piece.Summary, 600);
+        piece.ModuleWord = Text("module-word", piece.ModuleWord, 20) is { Length: > 0 } word ? word : "Module";
+        piece.Difficulty = f.Choice("difficulty", piece.Difficulty);
+        piece.Learn = Text("learn", piece.Learn, 4000);
+        piece.ForWhom = Text("for-whom", piece.ForWhom, 4000);
+        piece.SupportAddress = Text("support", piece.SupportAddress, 254);
+        piece.Terms = Text("terms", piece.Terms, 8000);
+        if (f.Fields.ContainsKey("places")) piece.Places = f.Number("places") is not (< 1 or > 100_000) ? f.Number("places") : throw new ContentFormatException("“places” go from 1 to 100,000.", f.LineOf("places"));
+        if (f.Fields.ContainsKey("questions")) piece.QuestionsOn = f.Yes("questions");
+        piece.TrailerUrl = Web("trailer", piece.TrailerUrl);
+        piece.EndNote = Text("end-note", piece.EndNote, 4000);
+        piece.EndLink = Web("end-link", piece.EndLink);
+        piece.EndLinkText = Text("end-link-text", piece.EndLinkText, 80);
+        if (f.Fields.ContainsKey("certificate")) piece.Certificate = f.Yes("certificate");
+        if (f.Fields.ContainsKey("copy-guard")) piece.CopyGuard = f.Yes("copy-guard");
+        piece.Resources = f.Choice("resources", piece.Resources);
+        if (f.Fields.ContainsKey("tags")) piece.Tags = SavePiece.TryReadTags(f.Value("tags"), out var tags) ? tags : throw new ContentFormatException("Tags are words of 40 letters at most; twenty are enough.", f.LineOf("tags"));
+        if (f.Value("cover") is { Length: > 0 } cover) piece.Cover = fileOf(cover, f.LineOf("cover"), stated.File) is var c && c.Value == 1 ? piece.Cover : c;
+    }
+
+    async Task Lessons(TeamActor by, Piece piece, Outline outline, List<ImportedLesson> lessons, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
+    {
+        var modules = outline.Modules.ToDictionary(m => Key(m.Title), m => m.Id);
+        var position = outline.Modules.Select(m => m.Position).DefaultIfEmpty().Max();
+        var inDb = outline.Parts.SelectMany(p => p.Lessons.Select(l => (Module: p.Module is null ? "" : Key(p.Module.Title), Lesson: l))).GroupBy(x => (x.Module, Key(x.Lesson.Title))).ToDictionary(g => g.Key, g => g.First().Lesson);
+        var ids_ = inDb.Values.Select(l => l.Id).ToArray();
+        var contents = ids_.Length == 0 ? [] : await db.LessonContents.Where(c => ids_.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, ct);
+        var tracked = dry || ids_.Length == 0 ? [] : await db.Lessons.Where(l => ids_.Contains(l.Id)).ToDictionaryAsync(l => l.Id, ct);
+        var next = outline.Parts.ToDictionary(p => p.Module is null ? "" : Key(p.Module.Title), p => p.Lessons.Select(l => l.Position).DefaultIfEmpty().Max() + 1);
+        var index_ = new List<(Lesson, IReadOnlyList<Block>)>();
+        var seen = new HashSet<(string, string)>();
+        // As the files say, else in the order they come.
+        foreach (var l in lessons.Select((l, i) => (l, i)).OrderBy(x => x.l.Module is null ? 0 : 1).ThenBy(x => x.l.Order ?? int.MaxValue).ThenBy(x => x.i).Select(x => x.l))
+        {
+            var moduleKey = l.Module is null ? "" : Key(l.Module);
+            if (!seen.Add((moduleKey, Key(l.Title)))) { lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"There are two of this name in “{piece.Title}”{(l.Module is null ? "" : $", {l.Module}")}.")); continue; }
+            ModuleId? module = null;
+            if (l.Module is not null)
+            {
+                if (!modules.TryGetValue(moduleKey, out var m))
+                {
+                    m = ids.Next<ModuleId>();
+                    modules[moduleKey] = m;
+                    lines.Add(new(ImportVerb.Makes, "module", l.Module, l.File, l.Line, piece.Title));
+                    if (!dry) db.Add(new Module { Id = m, PieceId = piece.Id, Title = l.Module, Position = ++position });
+                }
+                module = m;
+            }
+            var lesson = inDb.GetValueOrDefault((moduleKey, Key(l.Title)));
+            IReadOnlyList<Block>? blocks;
+            try
+            {
+                var old = lesson is null ? [] : contents[lesson.Id].Blocks;
+                blocks = l.Blocks?.Invoke((name, line) => fileOf(name, line, l.File), () => new(0)) is { } read ? WithNumbers(read, old) : null;
+            }
+            catch (ContentFormatException e)
+            {
+                lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, e.Line, e.Message));
+                continue;
+            }
+            EditionId? own = l.OwnEdition is { } o && editionIds.TryGetValue(o, out var oe) && oe != default ? oe : lesson?.EditionId;
+            var note = piece.Title + (l.Module is null ? "" : $", {l.Module}");
+            var ready = l.Ready || lesson is { Ready: true };
+            if (ready && lesson is not { Ready: true } && blocks is not null && (blocks.Count == 0 || BlockRules.Problems(blocks) is { Count: > 0 }))
+            {
+                ready = false;
+                note += blocks.Count == 0 ? "; stays a draft: it is empty" : $"; stays a draft: {BlockRules.Problems(blocks)[0].Text}";
+            }
+            if (lesson is null)
+            {
+                lines.Add(new(ImportVerb.Makes, "lesson", l.Title, l.File, l.Line, note));
+                if (dry) continue;
+                var place = next.GetValueOrDefault(moduleKey, 1);
+                next[moduleKey] = place + 1;
+                var made = db.Add(new Lesson
+                {
+                    Id = ids.Next<LessonId>(), PieceId = piece.Id, ModuleId = module, Position = place, Title = l.Title, Minutes = l.Minutes, Teaser = l.Teaser, DoneWhen = l.DoneWhen, EditionId = own, Ready = ready,
+                    Version = 1, ChangedAt = at, ChangedBy = by.Name, Kinds = Blocks.Kinds(blocks ?? []),
+                }).Entity;
+                db.Add(new LessonContent { LessonId = made.Id, Blocks = blocks ?? [] });
+                db.Add(new LessonVersion { Id = ids.Next(), LessonId = made.Id, Version = 1, At = at, By = by.Name, Title = l.Title, Blocks = blocks ?? [] });
+                if (ready) release.WhenLate(made, piece, at);
+                index_.Add((made, blocks ?? []));
+                continue;
+            }
+            var content = contents[lesson.Id];
+            var sameBlocks = blocks is null || Write(blocks) == Write(content.Blocks) || dry && SameButFiles(blocks, content.Blocks);
+            var same = sameBlocks && (l.Minutes ?? lesson.Minutes) == lesson.Minutes && (l.Blocks is null || l.Teaser == lesson.Teaser && l.DoneWhen == lesson.DoneWhen) && own == lesson.EditionId && ready == lesson.Ready;
+            lines.Add(new(same ? ImportVerb.Same : ImportVerb.Changes, "lesson", l.Title, l.File, l.Line, note));
+            if (dry || same) continue;
+            var row = tracked[lesson.Id];
+            (row.Minutes, row.EditionId, row.Ready) = (l.Minutes ?? row.Minutes, own, ready);
+            if (l.Blocks is not null) (row.Teaser, row.DoneWhen) = (l.Teaser, l.DoneWhen);
+            content.Blocks = blocks ?? content.Blocks;
+            row.Version++;
+            (row.ChangedAt, row.ChangedBy, row.Kinds) = (at, by.Name, Blocks.Kinds(content.Blocks));
+            db.Add(new LessonVersion { Id = ids.Next(), LessonId = row.Id, Version = row.Version, At = at, By = by.Name, Title = row.Title, Blocks = content.Blocks });
+            if (ready) release.WhenLate(row, piece, at);
+            index_.Add((row, content.Blocks));
+        }
+        if (dry) return;
+        if (piece.Ready && piece.ReleasedAt is null) release.WhenLate(piece, at);
+        await db.SaveChangesAsync(ct);
+        foreach (var (lesson, blocks) in index_) await index.Lesson(lesson, blocks, ct);
+    }
+
+    static string Write(IReadOnlyList<Block> blocks) => System.Text.Json.JsonSerializer.Serialize(blocks, CoreJson.Options);
+
+    /// <summary>In a dry run files have no numbers yet: they are left out of the comparison.</summary>
+    static bool SameButFiles(IReadOnlyList<Block> a, IReadOnlyList<Block> b) => Write([.. a.Select(x => x.WithFiles(_ => new(1)))]) == Write([.. b.Select(x => x.WithFiles(_ => new(1)))]);
+
+    /// <summary>The nth block of a kind is the nth of that kind before, and keeps its number; others get new ones.</summary>
+    IReadOnlyList<Block> WithNumbers(IReadOnlyList<Block> blocks, IReadOnlyList<Block> before)
+    {
+        var old = before.GroupBy(b => b.GetType()).ToDictionary(g => g.Key, g => new Queue<BlockId>(g.Select(b => b.Id)));
+        return [.. blocks.Select(b => b with { Id = old.TryGetValue(b.GetType(), out var queue) && queue.TryDequeue(out var id) ? id : ids.Next<BlockId>() })];
+    }
+}
+
+/// <summary>An import on its way: long ones run in the background, and the page looks how far they are.</summary>
+public sealed class ImportJob(long id, Instant startedAt)
+{
+    public long Id { get; } = id;
+    public Instant StartedAt { get; } = startedAt;
+    public bool Dry { get; init; }
+    public string Name { get; init; } = "";
+    /// <summary>What it reads again when it is done for real after the dry run.</summary>
+    public string Path { get; init; } = "";
+    public string Kind { get; init; } = "zip";
+    public string Piece { get; init; } = "";
+    public int Done { get; internal set; }
+    public int Of { get; internal set; }
+    public ImportReport? Report { get; internal set; }
+    public string? Failed { get; internal set; }
+}
+
+/// <summary>Runs imports in the background, one after the other, and keeps their reports for a day.</summary>
+public sealed class ImportJobs(IServiceScopeFactory scopes, UploadFolder folder, IWallClock wall, RichText rich, Ids ids)
+{
+    readonly ConcurrentDictionary<long, ImportJob> jobs = new();
+    readonly SemaphoreSlim one = new(1);
+
+    public ImportJob? Find(long id) => jobs.GetValueOrDefault(id);
+
+    /// <param name="kind">zip, csv or videos.</param>
+    public async Task<ImportJob> Start(TeamActor by, Stream content, string name, string kind, string piece, bool dry, CancellationToken ct)
+    {
+        var id = ids.Next();
+        var path = folder.PathOf(id) + "-import";
+        await using (var file = File.Create(path)) await content.CopyToAsync(file, ct);
+        return Go(by, new(id, wall.Now) { Dry = dry, Name = name, Path = path, Kind = kind, Piece = piece });
+    }
+
+    /// <summary>After a dry run: the same for real.</summary>
+    public ImportJob Again(TeamActor by, ImportJob dry) => Go(by, new(ids.Next(), wall.Now) { Dry = false, Name = dry.Name, Path = dry.Path, Kind = dry.Kind, Piece = dry.Piece });
+
+    ImportJob Go(TeamActor by, ImportJob job)
+    {
+        foreach (var old in jobs.Values.Where(j => j.StartedAt < wall.Now - Duration.FromDays(1)).ToArray())
+        {
+            jobs.TryRemove(old.Id, out _);
+            File.Delete(old.Path);
+        }
+        jobs[job.Id] = job;
+        _ = Task.Run(() => Run(by, job), CancellationToken.None);
+        return job;
+    }
+
+    async Task Run(TeamActor by, ImportJob job)
+    {
+        await one.WaitAsync();
+        try
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            var import = scope.ServiceProvider.GetRequiredService<ImportContent>();
+            var read = new ReadImport(rich);
+            await using var file = File.OpenRead(job.Path);
+            IContentSource source = TextSource.Of();
+            switch (job.Kind)
+            {
+                case "csv": read.Outline(job.Name, file); break;
+                case "videos":
+                    using (var reader = new StreamReader(file)) read.Videos(await reader.ReadToEndAsync(), job.Piece, null);
+                    break;
+                default:
+                    source = new ZipSource(file);
+                    read.Markdown(source);
+                    break;
+            }
+            job.Of = read.Lessons.Count;
+            job.Report = await import.Run(by, read, source, job.Dry, (done, of) => (job.Done, job.Of) = (done, of), CancellationToken.None);
+        }
+        catch (InvalidDataException)
+        {
+            job.Failed = "This isn’t a zip archive that can be read.";
+        }
+        catch (Exception e)
+        {
+            job.Failed = "It stopped on the way: " + e.Message;
+        }
+        finally
+        {
+            one.Release();
+        }
+    }
+}

@@ -1,0 +1,133 @@
+using BrightCircle.App.House;
+using BrightCircle.App.Releases;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Content;
+
+/// <param name="Version">The version the editor had: somebody else's newer one is never overwritten unseen.</param>
+public sealed record LessonDraft(string? Title, int? Minutes, bool Teaser, DoneWhen DoneWhen, EditionId? Edition, bool Ready, IReadOnlyList<Block> Blocks, int Version);
+
+/// <summary>What came of saving a lesson.</summary>
+public abstract record LessonSaved
+{
+    private LessonSaved() { }
+    /// <param name="Problems">What keeps it from being ready.</param>
+    public sealed record Done(int Version, Instant At, IReadOnlyList<BlockProblem> Problems) : LessonSaved;
+    public sealed record Refused(string Why, string? Field = null) : LessonSaved;
+    /// <summary>Somebody saved it meanwhile: nothing was written.</summary>
+    public sealed record Overtaken(int Version, string By, Instant At) : LessonSaved;
+}
+
+/// <summary>Saves a lesson. Every saved version is kept and can be looked at, compared and brought back.</summary>
+public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, ReleaseContent release)
+{
+    public async Task<LessonSaved> Do(TeamActor by, LessonId id, LessonDraft draft, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var title = draft.Title?.Trim() ?? "";
+        if (title.Length is 0 or > 160) return new LessonSaved.Refused("A lesson needs a title of 160 letters at most.", "Title");
+        if (draft.Minutes is < 1 or > 6000) return new LessonSaved.Refused("Minutes go from 1 to 6,000.", "Minutes");
+        if (draft.Blocks.Count > BlockRules.MostBlocks) return new LessonSaved.Refused($"A lesson holds {BlockRules.MostBlocks} blocks at most. Split it.");
+        if (draft.Edition is { } e && !catalogue.Now.EditionById.ContainsKey(e)) return new LessonSaved.Refused("This edition isn’t here any more.", "Edition");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        var lesson = await db.Lessons.FirstOrDefaultAsync(l => l.Id == id && l.TrashedAt == null, ct);
+        if (lesson is null) return new LessonSaved.Refused("This lesson isn’t here any more. It may be in the trash.");
+        if (lesson.Version != draft.Version) return new LessonSaved.Overtaken(lesson.Version, lesson.ChangedBy, lesson.ChangedAt);
+        var piece = await db.Pieces.SingleAsync(p => p.Id == lesson.PieceId, ct);
+        if (lesson.ReleasedAt is not null && lesson.EditionId != draft.Edition) return new LessonSaved.Refused("A released lesson stays in its edition.", "Edition");
+        var problems = BlockRules.Problems(draft.Blocks);
+        var ready = draft.Ready || lesson.ReleasedAt is not null;
+        if (ready && !lesson.Ready && problems.Count > 0) return new LessonSaved.Refused($"It can’t be ready yet. {problems[0].Text}", "Ready");
+        var content = await db.LessonContents.SingleAsync(c => c.LessonId == id, ct);
+        var at = clock.GetCurrentInstant();
+        // A single lesson and its piece go by one name, as long as nobody parted them.
+        if (piece.Title == lesson.Title && title != lesson.Title && await db.Lessons.CountAsync(l => l.PieceId == piece.Id && l.TrashedAt == null, ct) == 1) (piece.Title, piece.Version) = (title, piece.Version + 1);
+        (lesson.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.Ready) = (title, draft.Minutes, draft.Teaser, draft.DoneWhen, draft.Edition, ready);
+        content.Blocks = draft.Blocks;
+        Changed(lesson, draft.Blocks, by, at);
+        if (ready) release.WhenLate(lesson, piece, at);
+        try
+        {
+            await db.SaveChangesAsync(ct);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            var now = await db.Lessons.AsNoTracking().SingleAsync(l => l.Id == id, ct);
+            return new LessonSaved.Overtaken(now.Version, now.ChangedBy, now.ChangedAt);
+        }
+        await index.Lesson(lesson, draft.Blocks, ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed([piece.Id], ct);
+        release.Wake();
+        return new LessonSaved.Done(lesson.Version, at, problems);
+    }
+
+    /// <summary>Counts the version up and keeps it.</summary>
+    void Changed(Lesson lesson, IReadOnlyList<Block> blocks, TeamActor by, Instant at)
+    {
+        lesson.Version++;
+        (lesson.ChangedAt, lesson.ChangedBy, lesson.Kinds) = (at, by.Name, Blocks.Kinds(blocks));
+        db.Add(new LessonVersion { Id = ids.Next(), LessonId = lesson.Id, Version = lesson.Version, At = at, By = by.Name, Title = lesson.Title, Blocks = blocks });
+    }
+
+    /// <summary>Brings an older version back, as a new one.</summary>
+    public async Task<Result> Restore(TeamActor by, LessonId id, int version, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var old = await db.LessonVersions.AsNoTracking().FirstOrDefaultAsync(v => v.LessonId == id && v.Version == version, ct);
+        var lesson = await db.Lessons.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, ct);
+        if (old is null || lesson is null) return Result.Refused("This version isn’t here any more.");
+        return await Do(by, id, new(old.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.Ready, old.Blocks, lesson.Version), ct) switch
+        {
+            LessonSaved.Done => Result.Done,
+            LessonSaved.Refused r => Result.Refused(r.Why),
+            LessonSaved.Overtaken o => Result.Refused($"{o.By} saved this lesson just now. Look again."),
+            _ => throw new InvalidOperationException(),
+        };
+    }
+
+    /// <summary>Keeps a lesson as a pattern: new lessons can start from it.</summary>
+    public async Task<Result<long>> KeepPattern(TeamActor by, LessonId id, string? name, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var wanted = name?.Trim() ?? "";
+        if (wanted.Length is 0 or > 80) return Result.Refused("A pattern needs a name of 80 letters at most.", "Name");
+        if (await db.LessonPatterns.AnyAsync(p => p.Name == wanted, ct)) return Result.Refused($"There is a pattern called {wanted} already.", "Name");
+        var lesson = await db.Lessons.AsNoTracking().SingleAsync(l => l.Id == id, ct);
+        var content = await db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == id, ct);
+        var pattern = db.Add(new LessonPattern { Id = ids.Next(), Name = wanted, Minutes = lesson.Minutes, DoneWhen = lesson.DoneWhen, Blocks = content.Blocks, CreatedAt = clock.GetCurrentInstant() }).Entity;
+        await db.SaveChangesAsync(ct);
+        return pattern.Id;
+    }
+
+    public async Task RemovePattern(TeamActor by, long id, CancellationToken ct)
+    {
+        by.NeedEditor();
+        await db.LessonPatterns.Where(p => p.Id == id).ExecuteDeleteAsync(ct);
+    }
+}
+
+/// <summary>Who has a lesson open in the editor. In real time, whatever the house clock says.</summary>
+public sealed class EditingNow(BrightContext db, IWallClock wall)
+{
+    static readonly Duration Fresh = Duration.FromSeconds(45);
+
+    /// <summary>Says that somebody is at it, and who else is.</summary>
+    public async Task<IReadOnlyList<string>> Beat(TeamActor by, LessonId lesson, CancellationToken ct)
+    {
+        var (now, id, who) = (wall.Now, lesson.Value, by.AccountId);
+        await db.Database.ExecuteSqlAsync($"""
+            insert into editing (lesson_id, account_id, name, at) select l.id, {who}, {by.Name}, {now} from lessons l where l.id = {id}
+            on conflict (lesson_id, account_id) do update set at = excluded.at
+            """, ct);
+        return await db.Editing.Where(e => e.LessonId == lesson && e.AccountId != who && e.At > now - Fresh).OrderBy(e => e.Name).Select(e => e.Name).ToListAsync(ct);
+    }
+
+    public async Task Leave(TeamActor by, LessonId lesson, CancellationToken ct) =>
+        await db.Editing.Where(e => e.LessonId == lesson && e.AccountId == by.AccountId).ExecuteDeleteAsync(ct);
+}

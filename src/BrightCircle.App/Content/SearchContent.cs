@@ -1,0 +1,59 @@
+using BrightCircle.App.House;
+using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Content;
+using Npgsql;
+
+namespace BrightCircle.App.Content;
+
+/// <param name="Snippet">A few words around what was found, as HTML with &lt;mark&gt;; null where it mustn't be shown.</param>
+public sealed record SearchHit(Piece Piece, Lesson? Lesson, bool Open, string? Snippet);
+
+/// <summary>Searches inside content with PostgreSQL's full text, in the language of the site: titles over text, text over transcripts.</summary>
+public sealed class SearchContent(NpgsqlDataSource source, Catalogue catalogue)
+{
+    const int Most = 60;
+
+    /// <summary>For members and visitors: over what they may know of. A locked hit is told by its title; no word of its text is.</summary>
+    public Task<IReadOnlyList<SearchHit>> ForVisitor(string? text, MemberFacts facts, NodaTime.Instant moment, CancellationToken ct)
+    {
+        var book = catalogue.Now.Book;
+        return Find(text, (piece, lesson) =>
+        {
+            var decision = lesson is null ? book.Decide(facts, piece.Id, moment) : book.Decide(facts, lesson.Id, moment);
+            return decision.State is AccessState.Open ? true : decision.State is AccessState.Locked ? false : null;
+        }, ct);
+    }
+
+    /// <summary>For the team: over everything.</summary>
+    public Task<IReadOnlyList<SearchHit>> ForTeam(string? text, CancellationToken ct) => Find(text, (_, _) => true, ct);
+
+    async Task<IReadOnlyList<SearchHit>> Find(string? text, Func<Piece, Lesson?, bool?> opens, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        if (string.IsNullOrWhiteSpace(text)) return [];
+        var language = now.Site?.Language ?? "english";
+        await using var command = source.CreateCommand("""
+            select t.piece_id, t.lesson_id, ts_headline($1::regconfig, translate(t.body || ' ' || t.transcript, '<>&', '   '), q, 'StartSel=[[, StopSel=]], MaxFragments=2, MaxWords=18, MinWords=6, FragmentDelimiter= … ')
+            from (select piece_id, lesson_id, body, transcript, q, ts_rank(tsv, q) as rank from search_texts, websearch_to_tsquery($1::regconfig, $2) q where tsv @@ q order by rank desc, piece_id desc limit $3) t, lateral (select 1) x
+            order by t.rank desc, t.piece_id desc
+            """);
+        command.Parameters.Add(new() { Value = language });
+        command.Parameters.Add(new() { Value = text.Length > 200 ? text[..200] : text });
+        command.Parameters.Add(new() { Value = Most * 3 });
+        var hits = new List<SearchHit>();
+        await using var r = await command.ExecuteReaderAsync(ct);
+        while (hits.Count < Most && await r.ReadAsync(ct))
+        {
+            if (!now.PieceById.TryGetValue(new(r.GetInt64(0)), out var piece)) continue;
+            Lesson? lesson = null;
+            if (!r.IsDBNull(1) && !now.LessonById.TryGetValue(new(r.GetInt64(1)), out lesson)) continue;
+            if (opens(piece, lesson) is not { } open) continue;
+            // A single lesson and its piece are one thing to whoever searches.
+            if (!piece.IsCourse && hits.Any(h => h.Piece.Id == piece.Id)) continue;
+            var snippet = !open || r.IsDBNull(2) ? null : System.Net.WebUtility.HtmlEncode(r.GetString(2)).Replace("[[", "<mark>", StringComparison.Ordinal).Replace("]]", "</mark>", StringComparison.Ordinal);
+            hits.Add(new(piece, piece.IsCourse ? lesson : null, open, snippet));
+        }
+        return hits;
+    }
+}

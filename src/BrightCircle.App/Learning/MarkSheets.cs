@@ -1,0 +1,99 @@
+using BrightCircle.App.House;
+using BrightCircle.App.Letters;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Learning;
+
+/// <summary>A sheet with open answers that wait to be read.</summary>
+public sealed record ToMark(SheetTry Try, string Name, PracticeSheet Sheet);
+
+/// <summary>One sheet's figures: its first tries, question by question.</summary>
+public sealed record SheetView(LessonId Lesson, Block.Practice Block, int Tries, int Members, int Passed, IReadOnlyList<QuestionFigures> Questions);
+
+/// <summary>A form's answers as a table.</summary>
+public sealed record FormView(LessonId Lesson, Block.CheckIn Block, IReadOnlyList<(FormEntry Entry, string Name)> Rows, int Total, IReadOnlyList<string> Turns);
+
+/// <summary>The team's side of practice sheets and forms.</summary>
+public sealed class MarkSheets(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, Wake wake, TakePart takePart)
+{
+    public const int PageSize = 50;
+
+    public Task<int> Waiting(CancellationToken ct) => db.SheetTries.CountAsync(t => t.Waiting > 0, ct);
+
+    /// <summary>The sheets that wait, the oldest first.</summary>
+    public async Task<IReadOnlyList<ToMark>> List(CancellationToken ct)
+    {
+        var tries = await db.SheetTries.AsNoTracking().Where(t => t.Waiting > 0).OrderBy(t => t.At).Take(PageSize).Join(db.Members, t => t.MemberId, m => m.Id, (t, m) => new { Try = t, m.Name }).ToListAsync(ct);
+        var lessons = tries.Select(t => t.Try.LessonId).Distinct().ToArray();
+        var contents = await db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToListAsync(ct);
+        var sheets = contents.SelectMany(c => c.Blocks).OfType<Block.Practice>().ToDictionary(b => b.Id, b => b.Sheet);
+        return [.. tries.Where(t => sheets.ContainsKey(t.Try.BlockId)).Select(t => new ToMark(t.Try, t.Name, sheets[t.Try.BlockId]))];
+    }
+
+    /// <summary>Gives points and comments to open answers; the member gets a letter when all of a sheet are read.</summary>
+    public async Task<Result> Mark(TeamActor by, long id, IReadOnlyDictionary<string, Mark> marks, CancellationToken ct)
+    {
+        by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Host);
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        if (await db.SheetTries.FirstOrDefaultAsync(t => t.Id == id, ct) is not { } t) return Result.Refused("This sheet isn’t here any more.");
+        var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == t.LessonId, ct);
+        if (content?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == t.BlockId) is not { } practice) return Result.Refused("The practice sheet isn’t in its lesson any more.");
+        foreach (var (key, mark) in marks)
+        {
+            if (practice.Sheet.Questions.FirstOrDefault(q => q.Key == key) is not Question.Open open) continue;
+            if (mark.Earned < 0 || mark.Earned > open.Points) return Result.Refused($"Points go from 0 to {open.Points} here.", key);
+            if (mark.Comment.Length > 2000) return Result.Refused("A comment takes 2,000 letters at most.", key);
+        }
+        t.Marks = t.Marks.Concat(marks.Where(m => !t.Marks.ContainsKey(m.Key))).ToDictionary(m => m.Key, m => marks.GetValueOrDefault(m.Key, m.Value));
+        t.Result = Grading.Grade(practice.Sheet, t.Answers, t.Marks);
+        var before = t.Waiting;
+        (t.Waiting, t.Passed, t.MarkedBy, t.MarkedAt) = (t.Result.Waiting, t.Result.Passed, by.Name, clock.GetCurrentInstant());
+        if (before > 0 && t.Waiting == 0 && await db.Members.FirstOrDefaultAsync(m => m.Id == t.MemberId, ct) is { } member && catalogue.Now.LessonById.TryGetValue(t.LessonId, out var lesson))
+            new Letterbox(db, ids, catalogue).SheetMarked(member, lesson, practice.Sheet, t.Result, by.Name, t.Id, t.MarkedAt.Value);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        if (t.Passed == true) await takePart.DoneByItself(t.MemberId, t.LessonId, ct);
+        wake.Up();
+        return Result.Done;
+    }
+
+    public async Task<SheetView?> Figures(LessonId lesson, BlockId block, CancellationToken ct)
+    {
+        var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == lesson, ct);
+        if (content?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == block) is not { } practice) return null;
+        var first = await db.SheetTries.AsNoTracking().Where(t => t.BlockId == block && t.Number == 1).OrderByDescending(t => t.Id).Take(5000).Select(t => t.Result).ToListAsync(ct);
+        var counts = await db.SheetTries.Where(t => t.BlockId == block).GroupBy(_ => 1).Select(g => new { Tries = g.Count(), Members = g.Select(t => t.MemberId).Distinct().Count(), Passed = g.Where(t => t.Passed == true).Select(t => t.MemberId).Distinct().Count() }).FirstOrDefaultAsync(ct);
+        return new(lesson, practice, counts?.Tries ?? 0, counts?.Members ?? 0, counts?.Passed ?? 0, SheetFigures.Of(practice.Sheet, first));
+    }
+
+    /// <summary>A form's answers, newest first; of one week where it is asked every week.</summary>
+    public async Task<FormView?> Answers(LessonId lesson, BlockId block, string? turn, int page, CancellationToken ct)
+    {
+        var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == lesson, ct);
+        if (content?.Blocks.OfType<Block.CheckIn>().FirstOrDefault(b => b.Id == block) is not { } form) return null;
+        var q = db.FormEntries.AsNoTracking().Where(e => e.BlockId == block && (turn == null || e.Turn == turn));
+        var rows = await q.OrderByDescending(e => e.At).Skip((page - 1) * PageSize).Take(PageSize).Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name }).ToListAsync(ct);
+        var turns = await db.FormEntries.Where(e => e.BlockId == block && e.Turn != "").Select(e => e.Turn).Distinct().OrderByDescending(t => t).Take(60).ToListAsync(ct);
+        return new(lesson, form, [.. rows.OrderByDescending(r => r.Entry.At).Select(r => (r.Entry, r.Name))], await q.CountAsync(ct), turns);
+    }
+
+    /// <summary>All answers as CSV (RFC 4180), a row each, protected against formulas.</summary>
+    public async Task WriteCsv(FormView view, Stream to, CancellationToken ct)
+    {
+        var entries = await db.FormEntries.AsNoTracking().Where(e => e.BlockId == view.Block.Id).OrderBy(e => e.At).Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name, m.Email }).ToListAsync(ct);
+        await using var writer = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
+        await using var csv = Csv.Writer(writer);
+        var questions = view.Block.Form.Questions;
+        csv.WriteRecord(["name", "email", "week", "answered", .. questions.Select(q => q.Text)]);
+        foreach (var e in entries)
+            csv.WriteRecord([e.Name, e.Email, e.Entry.Turn, catalogue.Now.Calendar.Local(e.Entry.At).ToString("uuuu-MM-dd HH:mm", null),
+                .. questions.Select(q => e.Entry.Answers.GetValueOrDefault(q.Key, "").Replace("\n", "; ", StringComparison.Ordinal))]);
+        await csv.FlushAsync(ct);
+    }
+}

@@ -1,0 +1,260 @@
+using System.Globalization;
+using BrightCircle.App.Content;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Data;
+using NodaTime.Text;
+
+namespace BrightCircle.Web.Areas.Desk.Blocks;
+
+/// <summary>
+/// A lesson's blocks as one form and back. The order of the hidden fields named "order" is the order of the blocks; a block's fields are named b-NUMBER-FIELD.
+/// What can't be read is told by the field's name, and nothing is saved then.
+/// </summary>
+public sealed class BlockForm(IFormCollection form, RichText rich)
+{
+    public Dictionary<string, string> Wrong { get; } = [];
+
+    /// <summary>The kinds that can be added, as people call them.</summary>
+    public static IReadOnlyList<(string Kind, string Word, string Icon)> Kinds { get; } =
+    [
+        ("text", "Text", "bi-fonts"), ("pictures", "Picture or gallery", "bi-image"), ("video", "Video", "bi-film"), ("audio", "Audio", "bi-mic"), ("files", "Files", "bi-paperclip"), ("links", "Links", "bi-link-45deg"),
+        ("practice", "Practice sheet", "bi-ui-checks"), ("follow", "Follow-along", "bi-list-ol"), ("timer", "Timer", "bi-stopwatch"), ("form", "Form", "bi-card-checklist"), ("live", "Live session", "bi-broadcast"), ("booking", "Booking link", "bi-calendar-plus"),
+    ];
+
+    public static Block New(string kind, BlockId id) => kind switch
+    {
+        "text" => new Block.Text("") { Id = id },
+        "pictures" => new Block.Pictures([]) { Id = id },
+        "video" => new Block.Video(Recording.Empty) { Id = id },
+        "audio" => new Block.Audio(Recording.Empty) { Id = id },
+        "files" => new Block.Files([]) { Id = id },
+        "links" => new Block.Links([new("", "", "")]) { Id = id },
+        "booking" => new Block.Booking("", "", "") { Id = id },
+        "live" => new Block.Live("", null, 60, "", null) { Id = id },
+        "timer" => new Block.Timer("", 300) { Id = id },
+        "practice" => new Block.Practice(new("", "", [NewQuestion([])], null, 60)) { Id = id },
+        "follow" => new Block.Follow(new("", [NewStep], 1, 5, 0, 3, false)) { Id = id },
+        "form" => new Block.CheckIn(new("", [NewFormQuestion([])], FormRepeat.Once, "")) { Id = id },
+        _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No such kind of block."),
+    };
+
+    public static FollowStep NewStep { get; } = new("", "", 60, null, 0, null);
+    public static Question NewQuestion(IEnumerable<string> taken) => new Question.Single(FreeKey(taken), "", 1, "", []);
+    public static FormQuestion NewFormQuestion(IEnumerable<string> taken) => new(FreeKey(taken), FormQuestionKind.Short, "", false, [], null);
+
+    static string FreeKey(IEnumerable<string> taken)
+    {
+        var n = taken.Select(k => k.Length > 1 && int.TryParse(k.AsSpan(1), NumberStyles.None, CultureInfo.InvariantCulture, out var x) ? x : 0).DefaultIfEmpty().Max() + 1;
+        return "q" + n.ToString(CultureInfo.InvariantCulture);
+    }
+
+    public IReadOnlyList<Block> Read()
+    {
+        var blocks = new List<Block>();
+        foreach (var raw in form["order"])
+            if (long.TryParse(raw, NumberStyles.None, CultureInfo.InvariantCulture, out var id) && blocks.All(b => b.Id.Value != id)) blocks.Add(ReadOne(new(id)) with { Id = new(id) });
+        return blocks;
+    }
+
+    string F(BlockId id, string field) => Typed($"b-{id.Value}-{field}");
+    string Typed(string name) => form[name].ToString().Replace("\r\n", "\n", StringComparison.Ordinal).Trim();
+    IReadOnlyList<string> All(BlockId id, string field) => [.. form[$"b-{id.Value}-{field}"].Select(v => (v ?? "").Trim())];
+
+    int? Number(string name, int? otherwise)
+    {
+        var t = Typed(name);
+        if (t.Length == 0) return otherwise;
+        if (int.TryParse(t, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n)) return n;
+        Wrong[name] = "This is a whole number.";
+        return otherwise;
+    }
+
+    static FileId? FileOf(string value) => long.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n > 0 ? new(n) : null;
+    static string? Null(string s) => s.Length == 0 ? null : s;
+    static string At(IReadOnlyList<string> list, int i) => i < list.Count ? list[i] : "";
+
+    Block ReadOne(BlockId id)
+    {
+        var kind = F(id, "kind");
+        switch (kind)
+        {
+            case "text": return new Block.Text(rich.Clean(F(id, "html")));
+            case "pictures":
+                var (files, alts, captions) = (All(id, "file"), All(id, "alt"), All(id, "caption"));
+                return new Block.Pictures([.. files.Select((f, i) => (File: FileOf(f), i)).Where(x => x.File is not null).Select(x => new Picture(x.File!.Value, At(alts, x.i), At(captions, x.i)))]);
+            case "video": return new Block.Video(Recording_(id));
+            case "audio": return new Block.Audio(Recording_(id));
+            case "files": return new Block.Files([.. All(id, "file").Select(FileOf).Where(f => f is not null).Select(f => f!.Value)]);
+            case "links":
+                var (titles, urls, notes) = (All(id, "title"), All(id, "url"), All(id, "note"));
+                return new Block.Links([.. urls.Select((u, i) => new Link(At(titles, i), u, At(notes, i)))]);
+            case "booking": return new Block.Booking(F(id, "title"), F(id, "url"), F(id, "note"));
+            case "live": return Live(id);
+            case "timer":
+                var seconds = (Number($"b-{id.Value}-minutes", 0) ?? 0) * 60 + (Number($"b-{id.Value}-seconds", 0) ?? 0);
+                return new Block.Timer(F(id, "title"), F(id, "mode") == "up" ? null : seconds);
+            case "practice": return new Block.Practice(new(F(id, "title"), F(id, "intro"), [.. Keys(id).Select(k => Question_(id, k))], Number($"b-{id.Value}-tries", null), Number($"b-{id.Value}-pass", 60) ?? 60));
+            case "follow": return new Block.Follow(Follow(id));
+            case "form": return new Block.CheckIn(new(F(id, "title"), [.. Keys(id).Select(k => FormQuestion_(id, k))], F(id, "repeat") == "week" ? FormRepeat.EveryWeek : FormRepeat.Once, F(id, "thanks")));
+            default: throw new BadHttpRequestException($"No such kind of block: {kind}");
+        }
+    }
+
+    IEnumerable<string> Keys(BlockId id) => All(id, "q").Where(k => k.Length is > 0 and < 20 && k.All(char.IsLetterOrDigit)).Distinct();
+
+    Recording Recording_(BlockId id) => new(F(id, "title"), Null(F(id, "url")), FileOf(F(id, "file")), FileOf(F(id, "poster")), F(id, "captions"), F(id, "transcript"));
+
+    Block.Live Live(BlockId id)
+    {
+        var typed = F(id, "starts");
+        var parsed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(typed.Length > 16 ? typed[..16] : typed);
+        if (typed.Length > 0 && !parsed.Success) Wrong[$"b-{id.Value}-starts"] = "This is a day and a time.";
+        return new(F(id, "title"), typed.Length > 0 && parsed.Success ? parsed.Value : null, Number($"b-{id.Value}-minutes", 60) ?? 60, F(id, "url"), Null(F(id, "recording")));
+    }
+
+    FollowAlong Follow(BlockId id)
+    {
+        var (titles, notes, amounts, units, rests, pictures) = (All(id, "step-title"), All(id, "step-note"), All(id, "step-amount"), All(id, "step-unit"), All(id, "step-rest"), All(id, "step-picture"));
+        var steps = titles.Select((t, i) =>
+        {
+            int? amount = int.TryParse(At(amounts, i), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
+            if (amount is null && At(amounts, i).Length > 0) Wrong[$"b-{id.Value}-step-amount"] = $"Step {i + 1}: this is a whole number.";
+            var times = At(units, i) == "times";
+            var rest = int.TryParse(At(rests, i), NumberStyles.None, CultureInfo.InvariantCulture, out var r) ? r : 0;
+            return new FollowStep(t, At(notes, i), times ? null : amount, times ? amount : null, Math.Clamp(rest, 0, 3600), FileOf(At(pictures, i)));
+        });
+        return new(F(id, "title"), [.. steps], Number($"b-{id.Value}-rounds", 1) ?? 1, Number($"b-{id.Value}-lead", 0) ?? 0, Math.Clamp(Number($"b-{id.Value}-roundrest", 0) ?? 0, 0, 3600), Math.Clamp(Number($"b-{id.Value}-each", 3) ?? 3, 1, 600), F(id, "sounds") == "true");
+    }
+
+    Question Question_(BlockId id, string key)
+    {
+        var name = $"b-{id.Value}-{key}";
+        var (text, points, explanation) = (Typed(name + "-text"), Number(name + "-points", 1) ?? 1, Typed(name + "-explanation"));
+        var lines = Typed(name + "-answers").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        switch (Typed(name + "-kind"))
+        {
+            case "open": return new Question.Open(key, text, points, explanation);
+            case "multiple": return new Question.Multiple(key, text, points, explanation, [.. lines.Select(Option_)]);
+            case "text": return new Question.FillText(key, text, points, explanation, lines);
+            case "number":
+                // "114 ± 2 °C": the number, how far off it may be, and its unit.
+                var parts = (lines.Length > 0 ? lines[0] : "").Split(['±'], 2);
+                var (first, unit) = NumberAndUnit(parts[0]);
+                var (tolerance, unit2) = parts.Length > 1 ? NumberAndUnit(parts[1]) : (0m, "");
+                if (first is null && lines.Length > 0) Wrong[name + "-answers"] = "Write a number, like 114 or 114 ± 2 °C.";
+                return new Question.FillNumber(key, text, points, explanation, first ?? 0, tolerance ?? 0, unit.Length > 0 ? unit : unit2);
+            case "order": return new Question.Ordering(key, text, points, explanation, lines);
+            case "match": return new Question.Match(key, text, points, explanation, [.. lines.Select(l => l.Split('=', 2, StringSplitOptions.TrimEntries)).Select(p => new Pair(p[0], p.Length > 1 ? p[1] : ""))]);
+            default: return new Question.Single(key, text, points, explanation, [.. lines.Select(Option_)]);
+        }
+    }
+
+    static (decimal?, string) NumberAndUnit(string text)
+    {
+        var t = text.Trim();
+        var end = 0;
+        while (end < t.Length && (char.IsDigit(t[end]) || t[end] is '.' or ',' or '-' or '−')) end++;
+        return (Grading.ReadNumber(t[..end]), t[end..].Trim());
+    }
+
+    /// <summary>"* the right one // what is said to whoever chose it"</summary>
+    static Option Option_(string line)
+    {
+        var right = line.StartsWith('*');
+        var parts = line.TrimStart('*').Split("//", 2, StringSplitOptions.TrimEntries);
+        return new(parts[0].Trim(), right, parts.Length > 1 ? parts[1] : "");
+    }
+
+    public static string AnswersText(Question q) => string.Join('\n', q switch
+    {
+        Question.Single s => s.Options.Select(OptionText),
+        Question.Multiple m => m.Options.Select(OptionText),
+        Question.FillText f => f.Accepted,
+        Question.FillNumber n => [n.Value.ToString(CultureInfo.InvariantCulture) + (n.Tolerance > 0 ? " ± " + n.Tolerance.ToString(CultureInfo.InvariantCulture) : "") + (n.Unit.Length > 0 ? " " + n.Unit : "")],
+        Question.Ordering o => o.Items,
+        Question.Match m => m.Pairs.Select(p => $"{p.Left} = {p.Right}"),
+        _ => [],
+    });
+
+    static string OptionText(Option o) => (o.Right ? "* " : "") + o.Text + (o.Feedback.Length > 0 ? " // " + o.Feedback : "");
+
+    public static string KindOf(Question q) => q switch
+    {
+        Question.Open => "open",
+        Question.Multiple => "multiple",
+        Question.FillText => "text",
+        Question.FillNumber => "number",
+        Question.Ordering => "order",
+        Question.Match => "match",
+        _ => "single",
+    };
+
+    FormQuestion FormQuestion_(BlockId id, string key)
+    {
+        var name = $"b-{id.Value}-{key}";
+        var kind = Enum.TryParse<FormQuestionKind>(Typed(name + "-kind"), out var k) ? k : FormQuestionKind.Short;
+        var of = Typed(name + "-if");
+        var when = Enum.TryParse<ShowWhen>(Typed(name + "-when"), out var w) ? w : ShowWhen.Is;
+        return new(key, kind, Typed(name + "-text"), Typed(name + "-required") == "true", Typed(name + "-options").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries), of.Length == 0 ? null : new(of, when, Typed(name + "-value")));
+    }
+
+    /// <summary>Does what a button of the editor says, to what was read.</summary>
+    public static IReadOnlyList<Block> Act(IReadOnlyList<Block> blocks, string action, Func<BlockId> next)
+    {
+        var parts = action.Split(':');
+        var list = blocks.ToList();
+        if (parts[0] == "add" && parts.Length == 3 && Kinds.Any(k => k.Kind == parts[1]))
+        {
+            var after = long.TryParse(parts[2], out var a) ? list.FindIndex(b => b.Id.Value == a) : -1;
+            list.Insert(parts[2] == "end" ? list.Count : after + 1, New(parts[1], next()));
+            return list;
+        }
+        var at = parts.Length > 1 && long.TryParse(parts[1], out var id) ? list.FindIndex(b => b.Id.Value == id) : -1;
+        if (at < 0) return blocks;
+        var block = list[at];
+        switch (parts[0])
+        {
+            case "up" when at > 0: (list[at - 1], list[at]) = (list[at], list[at - 1]); break;
+            case "down" when at + 1 < list.Count: (list[at + 1], list[at]) = (list[at], list[at + 1]); break;
+            case "copy": list.Insert(at + 1, block with { Id = next() }); break;
+            case "del": list.RemoveAt(at); break;
+            case "row" when parts.Length == 4: list[at] = Row(block, parts[2], int.TryParse(parts[3], out var n) ? n : 0); break;
+        }
+        return list;
+    }
+
+    /// <summary>One row of a block more, less, or one place up.</summary>
+    static Block Row(Block block, string what, int n) => block switch
+    {
+        Block.Links l => l with { Items = Rows(l.Items, what, n, new("", "", "")) },
+        Block.Pictures p when what != "add" => p with { Items = Rows(p.Items, what, n, null!) },
+        Block.Files f when what != "add" => f with { Items = Rows(f.Items, what, n, default) },
+        Block.Practice p => p with { Sheet = p.Sheet with { Questions = Rows(p.Sheet.Questions, what, n, NewQuestion(p.Sheet.Questions.Select(q => q.Key))) } },
+        Block.Follow f => f with { Run = f.Run with { Steps = Rows(f.Run.Steps, what, n, NewStep) } },
+        Block.CheckIn c => c with { Form = c.Form with { Questions = Rows(c.Form.Questions, what, n, NewFormQuestion(c.Form.Questions.Select(q => q.Key))) } },
+        _ => block,
+    };
+
+    static IReadOnlyList<T> Rows<T>(IReadOnlyList<T> rows, string what, int n, T fresh)
+    {
+        var list = rows.ToList();
+        switch (what)
+        {
+            case "add": list.Add(fresh); break;
+            case "del" when n >= 0 && n < list.Count: list.RemoveAt(n); break;
+            case "up" when n > 0 && n < list.Count: (list[n - 1], list[n]) = (list[n], list[n - 1]); break;
+        }
+        return list;
+    }
+}
+
+/// <summary>A block in the editor, with what its fields need.</summary>
+public sealed record BlockEdit(Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, string> Wrong)
+{
+    public string N(string field) => $"b-{Block.Id.Value}-{field}";
+    /// <summary>Files to choose from: the newest of a kind, and what is chosen already.</summary>
+    public IEnumerable<StoredFile> Choices(FileKind? kind, FileId? chosen) =>
+        (chosen is { } c && Files.TryGetValue(c, out var f) && Recent.All(r => r.Id != c) ? new[] { f } : []).Concat(Recent.Where(r => kind is null || r.Kind == kind));
+}

@@ -1,0 +1,11 @@
+using BrightCircle.App.Content;
+using BrightCircle.App.Letters;
+using BrightCircle.Web.House;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed class DeskCalendarModel(FileLinks links, SiteAddress address) : DeskPage
+{
+    public override string Place => "editions";
+    public string Address => $"{address.Url}/calendar/{links.TokenFor("calendar", Actor.AccountId)}/releases.ics";
+}

@@ -1,0 +1,49 @@
+using BrightCircle.App.Content;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+public sealed record VersionRow(int Version, NodaTime.Instant At, string By, string Title);
+
+/// <summary>All saved versions of a lesson: look at one, see what changed from the one before (or another), bring one back.</summary>
+public sealed class LessonHistoryModel(BrightContext db, SaveLesson save) : DeskPage
+{
+    const int PageSize = 40;
+    public override string Place => "shelves";
+    public Lesson Lesson { get; private set; } = null!;
+    public IReadOnlyList<VersionRow> Versions { get; private set; } = [];
+    public Parts.Pager Pager { get; private set; } = null!;
+    public LessonVersion? Shown { get; private set; }
+    public LessonVersion? Against { get; private set; }
+    public IReadOnlyList<DiffLine> Lines { get; private set; } = [];
+
+    public async Task<IActionResult> OnGet(long id, int? v, int? against, int p = 1)
+    {
+        if (!Now.LessonById.TryGetValue(new(id), out var lesson)) return NotFound();
+        Lesson = lesson;
+        p = Math.Max(1, p);
+        var total = await db.LessonVersions.CountAsync(x => x.LessonId == lesson.Id, Ct);
+        Versions = await db.LessonVersions.AsNoTracking().Where(x => x.LessonId == lesson.Id).OrderByDescending(x => x.Version).Skip((p - 1) * PageSize).Take(PageSize).Select(x => new VersionRow(x.Version, x.At, x.By, x.Title)).ToListAsync(Ct);
+        Pager = new(p, total, PageSize, n => $"?p={n}");
+        var shown = v ?? (Versions.Count > 0 ? Versions[0].Version : 0);
+        Shown = await db.LessonVersions.AsNoTracking().FirstOrDefaultAsync(x => x.LessonId == lesson.Id && x.Version == shown, Ct);
+        if (Shown is null) return v is null ? Page() : NotFound();
+        Against = await db.LessonVersions.AsNoTracking().Where(x => x.LessonId == lesson.Id && (against == null ? x.Version < shown : x.Version == against)).OrderByDescending(x => x.Version).FirstOrDefaultAsync(Ct);
+        Lines = TextDiff.Of(Against is null ? [] : Words(Against), Words(Shown));
+        return Page();
+    }
+
+    static string[] Words(LessonVersion v) => [.. new[] { "# " + v.Title }.Concat(v.Blocks.SelectMany(b => new[] { $"[{b.Word}]" }.Concat((b.PlainText() + "\n" + b.Transcript()).Split('\n', StringSplitOptions.RemoveEmptyEntries))))];
+
+    public async Task<IActionResult> OnPost(long id, int v)
+    {
+        var done = await save.Restore(Actor, new(id), v, Ct);
+        Tell(done.Ok ? $"Version {v} is back, as the newest one." : done.Refusal!);
+        return Redirect(done.Ok ? $"/desk/lessons/{id}" : $"/desk/lessons/{id}/history?v={v}");
+    }
+}

@@ -1,0 +1,149 @@
+using System.Globalization;
+using BrightCircle.App.Content;
+using BrightCircle.App.Learning;
+using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Front.Pages;
+
+/// <summary>One lesson of a course to read, and all that is done in lessons, wherever they are read.</summary>
+[RequestFormLimits(ValueCountLimit = 5_000)]
+public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart part, AskAndAnswer ask) : BrightPage
+{
+    public Piece Piece { get; private set; } = null!;
+    public Lesson Lesson { get; private set; } = null!;
+    public LessonView? View { get; private set; }
+    public Doorway? Doorway { get; private set; }
+
+    bool Find(long id)
+    {
+        if (!Now.LessonById.TryGetValue(new(id), out var lesson)) return false;
+        (Lesson, Piece) = (lesson, Now.PieceOf(lesson));
+        return Decide(lesson).State is AccessState.Open or AccessState.Locked;
+    }
+
+    public async Task<IActionResult> OnGet(long id, string? price)
+    {
+        if (!Find(id)) return NotFound();
+        if (!Piece.IsCourse) return RedirectPreserveMethod(PathOf(Piece));
+        if (!Decide(Lesson).IsOpen)
+        {
+            Doorway = Doorway.For(this, Piece, Lesson, price);
+            return Page();
+        }
+        // Of a piece with places only the teasers are read without one.
+        if (Piece.Places is not null && !Lesson.Teaser && Visitor.Member is { } m && !(await reader.Places(Piece.Id, m, Ct)).HasPlace) return Redirect(PathOf(Piece));
+        View = await LessonLoader.Load(this, reader, links, Piece, Lesson, []);
+        return View is null ? NotFound() : Page();
+    }
+
+    /// <summary>Who may do something here: a member for whom the lesson is open, and who isn't only looked at.</summary>
+    bool May(long id, out MemberId member)
+    {
+        member = Visitor.Recorded ?? default;
+        return Find(id) && Visitor.Recorded is not null && Decide(Lesson).IsOpen && Lesson.ReleasedAt is not null;
+    }
+
+    public async Task<IActionResult> OnPostDone(long id, bool done)
+    {
+        if (!May(id, out var member)) return NotFound();
+        await part.MarkDone(member, Lesson.Id, done, Ct);
+        if (!done) return Redirect(PathOf(Lesson));
+        if (Piece.IsCourse) return Redirect(Piece.Outline.After(Lesson.Id, l => Decide(l).IsOpen) is { } next ? PathOf(next) : PathOf(Piece) + "#end");
+        var siblings = Piece.EditionId is { } e ? Now.PartsOf[e].Where(p => p.Id == Piece.Id || Decide(p).IsOpen).ToList() : [Piece];
+        var at = siblings.FindIndex(p => p.Id == Piece.Id);
+        return Redirect(at + 1 < siblings.Count ? PathOf(siblings[at + 1]) : "/me");
+    }
+
+    public async Task<IActionResult> OnPostSheet(long id, long block, string? act)
+    {
+        if (!May(id, out var member)) return NotFound();
+        if (act == "again") await part.TryAgain(member, Lesson.Id, new(block), Ct);
+        else
+        {
+            var answers = ReadAnswers(block);
+            if (act == "keep")
+            {
+                var kept = await part.KeepDraft(member, Lesson.Id, new(block), answers, Ct);
+                if (Request.Headers.ContainsKey("X-Autosave")) return kept.Ok ? new OkResult() : BadRequest(kept.Refusal!);
+                Tell(kept.Ok ? "Your answers are kept; hand them in when you’re ready." : kept.Refusal!);
+            }
+            else
+            {
+                var handed = await part.HandIn(member, Lesson.Id, new(block), answers, Ct);
+                if (!handed.Ok) Tell(handed.Refusal!);
+            }
+        }
+        return Redirect($"{PathOf(Lesson)}#block-{block}");
+    }
+
+    /// <summary>Answers from the fields a-KEY (words or chosen options) and o-KEY-PLACE (arranged).</summary>
+    Dictionary<string, Answer> ReadAnswers(long block)
+    {
+        var answers = new Dictionary<string, Answer>();
+        var prefix = $"a-{block}-";
+        foreach (var key in Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal)))
+        {
+            var values = Request.Form[key];
+            var name = key[prefix.Length..];
+            var kind = Request.Form[$"k-{block}-{name}"].ToString();
+            answers[name] = kind switch
+            {
+                "chosen" => new Answer.Chosen([.. values.Select(v => int.TryParse(v, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1).Where(n => n >= 0)]),
+                "arranged" => new Answer.Arranged([.. values.Select(v => int.TryParse(v, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1)]),
+                _ => new Answer.Written(values.ToString()),
+            };
+        }
+        return answers;
+    }
+
+    public async Task<IActionResult> OnPostForm(long id, long block)
+    {
+        if (!May(id, out var member)) return NotFound();
+        var prefix = $"f-{block}-";
+        var answers = Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal)).ToDictionary(k => k[prefix.Length..], k => string.Join('\n', Request.Form[k].Select(v => (v ?? "").Replace("\r\n", "\n", StringComparison.Ordinal))));
+        var wrong = await part.Answer(member, Lesson.Id, new(block), answers, Ct);
+        if (wrong.Count == 0) return Redirect($"{PathOf(Lesson)}?answered={block}#block-{block}");
+        View = await LessonLoader.Load(this, reader, links, Piece, Lesson, [], wrong.ToDictionary(w => (new BlockId(block), w.Key), w => w.Value), (new BlockId(block), answers));
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostNote(long id, string? text)
+    {
+        if (!May(id, out var member)) return NotFound();
+        var kept = await part.KeepNote(member, Lesson.Id, text, Ct);
+        if (Request.Headers.ContainsKey("X-Autosave")) return kept.Ok ? new OkResult() : BadRequest(kept.Refusal!);
+        Tell(kept.Ok ? "Your note is kept." : kept.Refusal!);
+        return Redirect(PathOf(Lesson) + "#note");
+    }
+
+    public async Task<IActionResult> OnPostBookmark(long id, bool on)
+    {
+        if (!May(id, out var member)) return NotFound();
+        await part.SetBookmark(member, Lesson.Id, on, Ct);
+        return Redirect(PathOf(Lesson));
+    }
+
+    public async Task<IActionResult> OnPostAsk(long id, string? text, long? answers)
+    {
+        if (!May(id, out var member)) return NotFound();
+        var done = await ask.Ask(member, Visitor.Person!.Name, Lesson.Id, text, answers, Ct);
+        if (!done.Ok) Tell(done.Refusal!);
+        return Redirect(PathOf(Lesson) + "#questions");
+    }
+
+    /// <summary>From scripts: how far a recording was played, or that a follow-along was finished.</summary>
+    public async Task<IActionResult> OnPostPlayed(long id, long block, int position, double share, bool finished)
+    {
+        if (!May(id, out var member)) return NotFound();
+        if (finished) return new JsonResult(new { times = await part.FinishRun(member, Lesson.Id, new(block), Ct) });
+        await part.Play(member, Lesson.Id, new(block), position, share, Ct);
+        return new OkResult();
+    }
+}
