@@ -30,6 +30,7 @@ public sealed class House : IAsyncDisposable
     House(ServiceProvider services, string database, bool owns) => (Services, this.database, this.owns) = (services, database, owns);
 
     public ServiceProvider Services { get; }
+    public string Database => database;
     public DemoTill Till { get; } = new(TestServers.Till, TestServers.Postbox);
     public HouseClock Clock => Services.GetRequiredService<HouseClock>();
     public Catalogue Catalogue => Services.GetRequiredService<Catalogue>();
@@ -82,14 +83,15 @@ public sealed class House : IAsyncDisposable
     public Task<House> AnotherNode(Action<IServiceCollection>? change = null) => On(database, false, change);
 
     /// <summary>A set-up site with a shelf, an edition that is out, a scheduled one, and a tier with three prices. It is Tuesday 24 November 2026, 10:42 in London.</summary>
-    public static async Task<House> Open(Action<IServiceCollection>? change = null)
+    /// <param name="empty">Only the owner and the site.</param>
+    public static async Task<House> Open(Action<IServiceCollection>? change = null, bool empty = false)
     {
         var house = await On(NewDatabase(), true, change);
-        await house.Furnish();
+        await house.Furnish(empty);
         return house;
     }
 
-    async Task Furnish()
+    async Task Furnish(bool empty)
     {
         var london = SiteCalendar.For("Europe/London");
         Clock.StandAt(london.At(new(2026, 10, 20, 9, 0)));
@@ -98,6 +100,7 @@ public sealed class House : IAsyncDisposable
             var account = await s.Do("Ines Maren", $"owner-{Guid.NewGuid():N}@site.example", "hive-tool-and-tea", new("Test Lane", "", "", "Europe/London", "GBP", "help@site.example", 5), true, default);
             Owner = new(account.Value!.Id, "Ines Maren", TeamRole.Owner);
         });
+        if (empty) return;
         ShelfId shelf = default;
         await Do<SaveShelf>(async s => shelf = (await s.Do(Owner, null, new("Bees", "BB", 1, ""), default)).Value);
         await Do<SaveOffer>(async s => Keeper = (await s.Plan(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default)).Value);

@@ -75,7 +75,9 @@ public partial class ScreenTests(DemoSite site)
         B.Desktop();
         B.Dark(dark);
         s.AsOwner();
-        NothingWrong(DeskScreens());
+        // The dark scheme changes colours only: the screens with colours of their own are enough.
+        var screens = DeskScreens();
+        NothingWrong(dark ? screens.Where(p => p is "/desk" or "/desk/editions" or "/desk/files" or "/desk/members" or "/desk/payments" or "/desk/marking" || p.StartsWith("/desk/pieces/", StringComparison.Ordinal) || p.Contains("/price", StringComparison.Ordinal) || p == screens.First(x => x.StartsWith("/desk/lessons/", StringComparison.Ordinal))) : screens);
         B.Dark(false);
     }
 

@@ -33,10 +33,12 @@ public sealed class SetupTests : IDisposable
         b.WaitFor("Write a first piece");
         b.Css(".row-l a[href='/desk/pieces/new']").Click();
         b.Type("Title", "Feeding in frost");
+        b.Press("Make it");
+        b.Css(".lesson-row a").Click();
+        b.Css(".add-end button[value='add:text:end']").Click();
         b.Css("trix-editor").SendKeys("Fondant above the cluster.");
-        b.Css("input[name=Ready]").Click();
-        b.Press("Save");
-        b.WaitFor("Saved.");
+        b.Css("button[value=publish]").Click();
+        b.WaitFor("ready");
         Assert.Empty(b.Violations());
         s.Go("/desk");
         b.Css(".row-l a[href='/desk/editions/new']").Click();

@@ -128,7 +128,8 @@ public sealed class ReadImport(RichText rich)
 
     public void Markdown(IContentSource source)
     {
-        foreach (var path in source.Paths.Where(p => p.EndsWith(".md", StringComparison.OrdinalIgnoreCase)).Order(StringComparer.Ordinal))
+        // The facts of a piece first: its title holds for the lessons in its folder.
+        foreach (var path in source.Paths.Where(p => p.EndsWith(".md", StringComparison.OrdinalIgnoreCase)).OrderBy(p => !IsPiece(p)).ThenBy(p => p, StringComparer.Ordinal))
         {
             try
             {
@@ -146,9 +147,14 @@ public sealed class ReadImport(RichText rich)
         }
     }
 
+    static bool IsPiece(string path) => path.EndsWith("/piece.md", StringComparison.OrdinalIgnoreCase) || path.Equals("piece.md", StringComparison.OrdinalIgnoreCase);
+
+    readonly Dictionary<string, string> titleOfFolder = [];
+
     void One(string path, FrontMatter head)
     {
         var parts = path.Split('/');
+        string Folder(int up) => string.Join('/', parts[..^up]);
         var name = WithoutNumber(Path.GetFileNameWithoutExtension(parts[^1]));
         switch (parts[^1].ToLowerInvariant())
         {
@@ -157,11 +163,13 @@ public sealed class ReadImport(RichText rich)
             case "piece.md":
                 var title = head.Value("title") ?? head.Value("piece") ?? (parts.Length > 1 ? WithoutNumber(parts[^2]) : throw new ContentFormatException("A piece needs a title.", 1));
                 Pieces.Add(new(path, head.Value("shelf"), title, head));
+                titleOfFolder[Folder(1)] = title;
                 return;
         }
         // What the head doesn't say, the folders do: piece/lesson.md or piece/module/lesson.md.
-        var piece = head.Value("piece") ?? parts.Length switch { >= 3 => WithoutNumber(parts[^3]), 2 => WithoutNumber(parts[^2]), _ => head.Value("title") ?? head.Value("lesson") ?? name };
-        var module = head.Fields.ContainsKey("module") ? head.Value("module") : parts.Length >= 3 && !head.Fields.ContainsKey("piece") ? WithoutNumber(parts[^2]) : null;
+        var beside = parts.Length > 1 ? titleOfFolder.GetValueOrDefault(Folder(1)) : null;
+        var piece = head.Value("piece") ?? beside ?? (parts.Length > 2 ? titleOfFolder.GetValueOrDefault(Folder(2)) : null) ?? parts.Length switch { >= 3 => WithoutNumber(parts[^3]), 2 => WithoutNumber(parts[^2]), _ => head.Value("title") ?? head.Value("lesson") ?? name };
+        var module = head.Fields.ContainsKey("module") ? head.Value("module") : parts.Length >= 3 && beside is null && !head.Fields.ContainsKey("piece") ? WithoutNumber(parts[^2]) : null;
         var lesson = head.Value("lesson") ?? head.Value("title") ?? name;
         if (lesson.Trim().Length is 0 or > 160) throw new ContentFormatException("A lesson’s title has from 1 to 160 letters.", head.LineOf("title"));
         if (head.Number("minutes") is < 1 or > 6000) throw new ContentFormatException("“minutes” go from 1 to 6,000.", head.LineOf("minutes"));

@@ -94,7 +94,7 @@ public static class FileCheck
         if (new FileInfo(path).Length > 20 * 1024 * 1024) return false;
         try
         {
-            var text = File.ReadAllText(path, new UTF8Encoding(false, throwOnInvalidBytes: true));
+            var text = new UTF8Encoding(false, throwOnInvalidBytes: true).GetString(File.ReadAllBytes(path));
             if (text.Any(c => c < ' ' && c is not ('\n' or '\r' or '\t' or '\f'))) return false;
             return extension switch
             {

@@ -185,50 +185,67 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
     async Task TakeCourse(int week, CancellationToken ct)
     {
         if (catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks") is not { } piece) return;
-        var (at, lessons) = (clock.Now, piece.Outline.Lessons);
-        var asked = 0;
-        foreach (var id in readers.OrderBy(r => r.Value).Where((_, i) => i % 4 == week % 4 || i % 9 == 0).ToArray())
+        var contents = new Dictionary<LessonId, IReadOnlyList<Block>>();
+        await Do<BrightContext>(async db =>
         {
-            var (upTo, sheet, sure, worried) = (random.Next(1, lessons.Count + 1), random.Next(100), random.Next(1, 6), random.Next(100) < 20);
-            var person = await reader.Load(id.Value, ct);
-            if (person is null) continue;
-            var facts = Core.Access.MemberFacts.From(person.Holdings, at);
-            if (!catalogue.Now.Book.Decide(facts, piece.Id, at).IsOpen) continue;
+            foreach (var c in await db.LessonContents.AsNoTracking().Where(c => piece.Outline.Lessons.Select(l => l.Id).Contains(c.LessonId)).ToListAsync(ct)) contents[c.LessonId] = c.Blocks;
+        });
+        var (at, lessons) = (clock.Now, piece.Outline.Lessons);
+        var picks = readers.OrderBy(r => r.Value).Where((_, i) => i % 6 == week || i % 19 == 0)
+            .Select(id => (Id: id, UpTo: random.Next(1, lessons.Count + 1), Skill: random.Next(100), Sure: random.Next(1, 6), Worried: random.Next(100) < 20)).ToArray();
+        await Parallel.ForEachAsync(picks, new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (pick, _) =>
+        {
+            if (await reader.Load(pick.Id.Value, ct) is not { } person || !catalogue.Now.Book.Decide(Core.Access.MemberFacts.From(person.Holdings, at), piece.Id, at).IsOpen) return;
             await Do<TakePart>(async part =>
             {
-                foreach (var lesson in lessons.Take(upTo))
+                var opened = lessons.Take(pick.UpTo).ToArray();
+                await reader.NoteOpened(pick.Id, [.. opened.Select(l => l.Id)], [], at, ct);
+                foreach (var lesson in opened)
                 {
-                    var reading = await reader.Read(lesson.Id, lessons, id, note: true, done: false, questions: false, "", at, ct);
-                    foreach (var block in reading!.Blocks)
+                    foreach (var block in contents[lesson.Id])
                         switch (block)
                         {
-                            case Block.Practice p: await part.HandIn(id, lesson.Id, block.Id, DemoAnswers(p.Sheet, sheet), ct); break;
-                            case Block.CheckIn: await part.Answer(id, lesson.Id, block.Id, new() { ["q1"] = (1 + sheet % 6).ToString(System.Globalization.CultureInfo.InvariantCulture), ["q2"] = sheet % 3 == 0 ? "weight\nnoise" : "weight", ["q3"] = worried ? "yes" : "no", ["q4"] = worried ? "A spoonful of dead bees on the step after the frost." : "", ["q5"] = sure.ToString(System.Globalization.CultureInfo.InvariantCulture) }, ct); break;
-                            case Block.Video { Recording.File: not null } or Block.Audio: await part.Play(id, lesson.Id, block.Id, 8, sheet < 70 ? 1 : 0.4, ct); break;
-                            case Block.Follow when sheet % 2 == 0: await part.FinishRun(id, lesson.Id, block.Id, ct); break;
+                            case Block.Practice p: await part.HandIn(pick.Id, lesson.Id, block.Id, DemoAnswers(p.Sheet, pick.Skill), ct); break;
+                            case Block.CheckIn: await part.Answer(pick.Id, lesson.Id, block.Id, DemoCheckIn(pick.Skill, pick.Sure, pick.Worried), ct); break;
+                            case Block.Video { Recording.File: not null } or Block.Audio: await part.Play(pick.Id, lesson.Id, block.Id, 8, pick.Skill < 70 ? 1 : 0.4, ct); break;
+                            case Block.Follow when pick.Skill % 2 == 0: await part.FinishRun(pick.Id, lesson.Id, block.Id, ct); break;
                         }
-                    if (lesson.DoneWhen == DoneWhen.Marked) await part.MarkDone(id, lesson.Id, true, ct);
+                    if (lesson.DoneWhen == DoneWhen.Marked) await part.MarkDone(pick.Id, lesson.Id, true, ct);
                 }
             });
-            if (week == 1 && asked < 2 && upTo > 4)
-            {
-                var text = asked++ == 0 ? "My scale shows 14 kg on one side and 9 on the other. Do I feed, or turn the box round?" : "Can I do the hose test in the evening, or are they too quiet then?";
-                await Do<AskAndAnswer>(async s => MustBe(await s.Ask(id, person.Name, lessons[asked == 1 ? 1 : 6].Id, text, null, ct)));
-                if (asked == 1)
-                    await Do<AskAndAnswer>(async s =>
-                    {
-                        await using var scope = services.CreateAsyncScope();
-                        var question = await scope.ServiceProvider.GetRequiredService<BrightContext>().LessonQuestions.OrderBy(q => q.Id).FirstAsync(ct);
-                        MustBe(await s.Answer(owner, question.Id, "Feed, and leave the box as it is. They eat towards the warm side; turning it makes them start again.", ct));
-                    });
-            }
-        }
+        });
+        if (week == 1) await AskSome(lessons, [.. picks.Where(p => p.UpTo > 4).Select(p => p.Id)], ct);
         if (week == 1 && catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks")?.Outline.Lessons[4] is { } fondant && await FindMember(MemberEmail) is { } mirela)
             await Do<TakePart>(async s =>
             {
                 MustBe(await s.KeepNote(mirela, fondant.Id, "The big pan, not the small one. And open the window.", ct));
                 await s.SetBookmark(mirela, fondant.Id, true, ct);
             });
+    }
+
+    static Dictionary<string, string> DemoCheckIn(int skill, int sure, bool worried) => new()
+    {
+        ["q1"] = (1 + skill % 6).ToString(System.Globalization.CultureInfo.InvariantCulture),
+        ["q2"] = skill % 3 == 0 ? "weight\nnoise" : "weight",
+        ["q3"] = worried ? "yes" : "no",
+        ["q4"] = worried ? "A spoonful of dead bees on the step after the frost." : "",
+        ["q5"] = sure.ToString(System.Globalization.CultureInfo.InvariantCulture),
+    };
+
+    /// <summary>Two questions under lessons, one of them answered.</summary>
+    async Task AskSome(IReadOnlyList<Lesson> lessons, IReadOnlyList<MemberId> members, CancellationToken ct)
+    {
+        if (members.Count < 2) return;
+        (MemberId Who, Lesson Where, string Text)[] asked =
+        [
+            (members[0], lessons[1], "My scale shows 14 kg on one side and 9 on the other. Do I feed, or turn the box round?"),
+            (members[1], lessons[6], "Can I do the hose test in the evening, or are they too quiet then?"),
+        ];
+        foreach (var (who, where, text) in asked)
+            if (await reader.Load(who.Value, ct) is { } person) await Do<AskAndAnswer>(async s => MustBe(await s.Ask(who, person.Name, where.Id, text, null, ct)));
+        long first = 0;
+        await Do<BrightContext>(async db => first = await db.LessonQuestions.OrderBy(q => q.Id).Select(q => q.Id).FirstAsync(ct));
+        await Do<AskAndAnswer>(async s => MustBe(await s.Answer(owner, first, "Feed, and leave the box as it is. They eat towards the warm side; turning it makes them start again.", ct)));
     }
 
     async Task<MemberId?> FindMember(string email)

@@ -190,7 +190,7 @@ public sealed class Catalogue(IServiceScopeFactory scopes, NpgsqlDataSource sour
     }
 
     /// <summary>What a notice from another node names: some pieces, or (empty) everything.</summary>
-    internal Task Heard(string what, CancellationToken ct)
+    public Task Heard(string what, CancellationToken ct)
     {
         var ids = what.Split(',', StringSplitOptions.RemoveEmptyEntries).Select(w => long.TryParse(w, CultureInfo.InvariantCulture, out var n) ? new PieceId(n) : default).ToArray();
         return ids.Length == 0 || ids.Contains(default) || current is null ? Load(ct) : Load(ids, ct);

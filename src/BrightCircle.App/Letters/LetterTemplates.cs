@@ -34,9 +34,8 @@ public sealed partial class LetterTemplates
     /// <exception cref="FluidException">The template names a field that the model lacks.</exception>
     public RenderedLetter Render(string name, IReadOnlyDictionary<string, object> model)
     {
-        var plain = RenderRaw(name, model, escape: false);
-        var (subject, text) = SplitSubject(plain);
-        var (_, markdown) = SplitSubject(RenderRaw(name, model, escape: true));
+        var (subject, markdown) = SplitSubject(RenderRaw(name, model));
+        subject = Unescape(subject);
         var body = Markdig.Markdown.ToHtml(markdown, Markdown);
         body = ButtonLink().Replace(body, "<p style=\"margin:24px 0\"><a style=\"background:#0E5A52;color:#ffffff;padding:12px 20px;border-radius:6px;text-decoration:none;font-weight:600\" href=\"$1\">$2</a></p>");
         var site = System.Net.WebUtility.HtmlEncode((string)model["site"]);
@@ -49,13 +48,14 @@ public sealed partial class LetterTemplates
             {body}
             </div></body></html>
             """;
-        return new(subject, html, AsText(text));
+        return new(subject, html, AsText(markdown));
     }
 
-    string RenderRaw(string name, IReadOnlyDictionary<string, object> model, bool escape)
+    /// <summary>What people wrote is escaped, so that only the template's own signs mean anything.</summary>
+    string RenderRaw(string name, IReadOnlyDictionary<string, object> model)
     {
         var context = new TemplateContext(options);
-        foreach (var (key, value) in model) context.SetValue(key, escape ? Escape(key, value) : value);
+        foreach (var (key, value) in model) context.SetValue(key, Escape(key, value));
         return templates[name].Render(context);
     }
 
@@ -74,9 +74,11 @@ public sealed partial class LetterTemplates
     }
 
     /// <summary>The Markdown without its signs: links as their address on the next line.</summary>
-    static string AsText(string markdown) => MarkdownLink().Replace(markdown, "$1:\n$2").Replace("**", "").Replace("\n* ", "\n- ");
+    static string AsText(string markdown) => Unescape(MarkdownLink().Replace(markdown, "$1:\n$2").Replace("**", "").Replace("\n* ", "\n- "));
+    static string Unescape(string text) => Escaped().Replace(text, "$1");
 
     [GeneratedRegex("<p><strong><a href=\"([^\"]+)\">(.*?)</a></strong></p>")] private static partial Regex ButtonLink();
-    [GeneratedRegex(@"\[([^\]]+)\]\(([^)]+)\)")] private static partial Regex MarkdownLink();
+    [GeneratedRegex(@"(?<!\\)\[((?:\\.|[^\]\\])+)\]\(([^)]+)\)")] private static partial Regex MarkdownLink();
+    [GeneratedRegex(@"\\([\\`*_{}\[\]<>#|~!&])")] private static partial Regex Escaped();
     [GeneratedRegex(@"[\\`*_{}\[\]<>#|~!&]")] private static partial Regex MarkdownSigns();
 }
