@@ -21,11 +21,14 @@ public static partial class BenchMain
 {
     static readonly List<(string What, string Figure, string Beside, string Ratio, string Aim)> Rows = [];
 
-    public static async Task<int> Main()
+    /// <param name="args">A part alone: core, pages, renewals or content.</param>
+    public static async Task<int> Main(string[] args)
     {
-        Decisions();
-        await Pages();
-        await Renewals();
+        bool Wanted(string part) => args.Length == 0 || args.Contains(part);
+        if (Wanted("core")) Decisions();
+        if (Wanted("pages")) await Pages();
+        if (Wanted("renewals")) await Renewals();
+        if (Wanted("content")) await Content();
         Print();
         return 0;
     }
@@ -68,9 +71,10 @@ public static partial class BenchMain
 
     sealed class BenchApp : WebApplicationFactory<Web.Areas.Front.Pages.IndexModel>
     {
-        public string Database { get; } = House.NewDatabase();
-        public BenchApp()
+        public string Database { get; }
+        public BenchApp(string? database = null)
         {
+            Database = database ?? House.NewDatabase();
             UseKestrel(0);
             StartServer();
         }
@@ -79,7 +83,6 @@ public static partial class BenchMain
         {
             b.UseEnvironment("Testing");
             b.UseContentRoot(Path.Combine(TestServers.Root, "src/BrightCircle.Web"));
-            b.UseStaticWebAssets();
             foreach (var (key, value) in House.Settings(Database)) b.UseSetting(key, value);
             b.UseSetting("Worker", "false");
             b.UseSetting("Limits:SignInPerMinute", "10000");

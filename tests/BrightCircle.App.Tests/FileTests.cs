@@ -16,7 +16,7 @@ namespace BrightCircle.App.Tests;
 
 public sealed class FileTests
 {
-    internal static byte[] Png(int width, int height)
+    public static byte[] Png(int width, int height)
     {
         using var bitmap = new SKBitmap(width, height);
         bitmap.Erase(SKColors.SeaGreen);

@@ -63,6 +63,8 @@ public sealed class Browser : IDisposable
     public void WaitFor(string words) => Until(() => Text.Contains(words, StringComparison.OrdinalIgnoreCase) ? "" : null, $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
     public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, $"{path} did not come; it is {Driver.Url}");
 
+    public void WaitUntil(Func<bool> look, string what) => Until(() => look() ? "" : null, $"It didn’t come true that {what}, on {Driver.Url}:\n{Text}", Console);
+
     /// <summary>What the browser's console says, for a failure.</summary>
     string Console() => string.Join('\n', Driver.Manage().Logs.GetLog("browser").Select(l => l.Message));
 

@@ -251,7 +251,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
 }
 
 /// <summary>A block in the editor, with what its fields need.</summary>
-public sealed record BlockEdit(Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, string> Wrong)
+public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, string> Wrong)
 {
     public string N(string field) => $"b-{Block.Id.Value}-{field}";
     /// <summary>Files to choose from: the newest of a kind, and what is chosen already.</summary>

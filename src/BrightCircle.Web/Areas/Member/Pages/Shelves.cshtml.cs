@@ -1,5 +1,6 @@
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 
@@ -15,6 +16,8 @@ public sealed class ShelvesModel(MemberReader reader) : MemberPage
     public Parts.Pager? Pager { get; private set; }
     public PieceWay Way(Piece p) => WayOf(p, openings);
     public IReadOnlyList<Piece> On(Shelf shelf) => [.. Now.OnShelf[shelf.Id].Where(p => p.State == PieceState.Released)];
+    /// <summary>Over all lessons on the shelf that are open to the member.</summary>
+    public Progress Progress(IEnumerable<Piece> on) => on.Aggregate(default(Progress), (sum, p) => sum + Way(p).Progress);
     public IEnumerable<Piece> Shown(IReadOnlyList<Piece> on) => Pager is null ? on.Take(Newest) : on.Skip((Pager.Page - 1) * PageSize).Take(PageSize);
     public int More(IReadOnlyList<Piece> on) => Pager is null ? Math.Max(0, on.Count - Newest) : 0;
 

@@ -1,0 +1,279 @@
+using BrightCircle.App.Tests;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using OpenQA.Selenium;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+[Collection("demo")]
+public class ContentJourneyTests
+{
+    readonly DemoSite site;
+    readonly SiteSteps s;
+    readonly Browser b;
+
+    public ContentJourneyTests(DemoSite site)
+    {
+        (this.site, b) = (site, site.Browser);
+        s = new(b, site.App.Url);
+        b.Desktop();
+        b.Dark(false);
+    }
+
+    Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
+    Lesson Lesson(string title) => site.Catalogue.Now.LessonById.Values.First(l => l.Title == title);
+    T Db<T>(Func<BrightContext, T> ask)
+    {
+        using var scope = site.App.Services.CreateScope();
+        return ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
+    }
+
+    [Fact]
+    public void A_newcomer_builds_a_course_of_nine_lessons_with_a_pattern_and_copies()
+    {
+        s.AsOwner();
+        s.Go("/desk/pieces/new");
+        b.Type("Title", "Building a nucleus box");
+        b.Press("Make it");
+        b.WaitFor("1 lesson");
+
+        // The first lesson, made fully: a text, a follow-along, a file.
+        b.Css(".lesson-row a").Click();
+        b.Css(".add-end button[value='add:text:end']").Click();
+        b.Css("trix-editor").SendKeys("Measure twice, cut once.");
+        b.Css(".add-end button[value='add:follow:end']").Click();
+        b.WaitFor("Step 1");
+        b.Css("input[name$='-step-title']").SendKeys("Saw the sides");
+        b.Css("#saved").Click();
+        b.WaitFor("saved ");
+        b.Press("Another step");
+        b.WaitFor("Step 2");
+        var titles = b.Driver.FindElements(By.CssSelector("input[name$='-step-title']"));
+        Assert.Equal("Saw the sides", titles[0].GetAttribute("value"));
+        titles[1].SendKeys("Sand the edges");
+        b.Type("Minutes", "20");
+        b.Css("button[value=publish]").Click();
+        b.WaitFor("ready");
+        var first = Lesson("Building a nucleus box");
+        b.Css(".margin summary").Click();
+        b.Css(".margin input[name=name]").SendKeys("Workshop lesson");
+        b.Press("Keep");
+        b.WaitFor("New lessons can start from");
+
+        // Eight more: from the pattern, by counting on, and by copying a whole week.
+        s.Go($"/desk/pieces/{first.PieceId.Value}");
+        b.Css("form[action*='AddModule'] input[name=title]").SendKeys("Week 1");
+        b.Css("form[action*='AddModule'] button").Click();
+        b.WaitFor("Week 1");
+        for (var i = 1; i <= 3; i++)
+        {
+            s.Go($"/desk/pieces/{first.PieceId.Value}");
+            var form = b.Css("form[action*='AddLesson'].sheet");
+            form.FindElement(By.Name("title")).SendKeys(i == 1 ? "Day 1" : "");
+            form.FindElement(By.Name("pattern")).FindElements(By.TagName("option"))[1].Click();
+            form.FindElement(By.TagName("button")).Click();
+            b.WaitForPath("/desk/lessons/");
+            b.WaitFor($"Day {i}");
+        }
+        s.Go($"/desk/pieces/{first.PieceId.Value}");
+        b.Css("[aria-label='Duplicate Week 1']").Click();
+        b.WaitFor("Week 2");
+        b.Css("[aria-label='Duplicate Day 3']").Click();
+        b.WaitFor("Day 4");
+        b.Css("[aria-label='Duplicate Day 4']").Click();
+        b.WaitFor("9 lessons in 2 modules");
+        // The order, by keyboard: Day 4 one up.
+        b.Css("[aria-label='Move Day 4 up']").Click();
+        b.WaitFor("9 lessons");
+        Assert.Equal(["Building a nucleus box", "Day 1", "Day 2", "Day 4", "Day 3"], Piece("Building a nucleus box").Outline.Lessons.Take(5).Select(l => l.Title));
+        // All of them ready at once; publishing says what isn't.
+        foreach (var box in b.Driver.FindElements(By.CssSelector("input[name=lesson]"))) box.Click();
+        b.Css("button[value=Publish]").Click();
+        b.WaitFor("9 lessons: ready");
+        b.Press("Publish");
+        b.WaitFor("It is ready, with everything in it");
+        Assert.Equal(9, Piece("Building a nucleus box").Outline.Lessons.Count(l => l.State == PieceState.Ready));
+        Assert.Empty(b.Violations());
+    }
+
+    [Fact]
+    public void Every_kind_of_block_is_added_in_the_editor_and_kept()
+    {
+        s.AsOwner();
+        s.Go("/desk/pieces/new");
+        b.Type("Title", "All kinds");
+        b.Press("Make it");
+        b.Css(".lesson-row a").Click();
+        var n = 0;
+        foreach (var kind in new[] { "text", "pictures", "video", "audio", "files", "links", "practice", "follow", "timer", "form", "live", "booking" })
+        {
+            b.Css($".add-end button[value='add:{kind}:end']").Click();
+            n++;
+            b.Find(By.CssSelector($".blocks .block:nth-of-type({n})"));
+        }
+        var lesson = Lesson("All kinds");
+        Assert.Equal(12, Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Select(x => x.GetType()).Distinct().Count());
+        Assert.Empty(b.Violations());
+        // Unfinished blocks say what they need, and being ready waits for them.
+        b.WaitFor("The video is missing");
+        b.Css("button[value=publish]").Click();
+        b.WaitFor("It can’t be ready yet");
+        // Up, copied, and gone.
+        var second = b.Css(".block:nth-of-type(2)").GetAttribute("data-block");
+        b.Css($"button[value='up:{second}']").Click();
+        b.Find(By.CssSelector($".blocks .block:first-of-type[data-block='{second}']"));
+        b.Css($"button[value='del:{second}']").Click();
+        b.Find(By.CssSelector(".blocks .block:first-of-type [data-clean], .blocks .block:first-of-type trix-editor"));
+        Assert.Equal(11, Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Count);
+        s.Go($"/desk/lessons/{lesson.Id.Value}/history");
+        b.WaitFor("Bring version");
+    }
+
+    [Fact]
+    public void A_file_goes_up_in_the_browser_is_cut_into_a_cover_and_shown()
+    {
+        s.AsOwner();
+        var path = Path.Combine(Path.GetTempPath(), $"cover-{Guid.NewGuid():N}.png");
+        File.WriteAllBytes(path, FileTests.Png(800, 600));
+        s.Go("/desk/files");
+        b.Css("input[type=file]").SendKeys(path);
+        b.WaitFor(Path.GetFileName(path));
+        File.Delete(path);
+        s.Go($"/desk/pieces/{Piece("Varroa count in the cold").Id.Value}/facts");
+        b.Press("Choose cover");
+        b.Css("[data-pick]").Click();
+        b.Find(By.CssSelector("cropper-selection"));
+        b.WaitUntil(() => b.Driver.FindElement(By.Name("CropWidth")).GetAttribute("value") is { Length: > 0 }, "the cut has a size");
+        b.Css("form button.btn-pine").Click();
+        b.WaitFor("Saved.");
+        var cover = Db(db => db.Files.Single(f => f.Id == Piece("Varroa count in the cold").Cover));
+        Assert.InRange((double)cover.Width!.Value / cover.Height!.Value, 2.2, 2.8);
+        s.Go("/desk/editions");
+        b.WaitFor("Varroa count in the cold");
+    }
+
+    [Fact]
+    public void A_member_takes_part_in_every_kind_of_block_on_a_phone()
+    {
+        s.AsMirela();
+        b.Phone();
+        var course = Piece("Three quiet winter checks");
+        s.Go($"/read/{course.Id.Value}");
+        b.WaitFor("done");
+        var member = Db(db => db.Members.Single(m => m.Email == App.Demo.SeedDemo.MemberEmail).Id);
+
+        // The practice sheet: begun, kept, handed in.
+        s.Go($"/lessons/{Lesson("How much is enough?").Id.Value}");
+        if (b.Text.Contains("Try again", StringComparison.Ordinal)) b.Press("Try again");
+        b.Find(By.XPath("//label[contains(., 'Nothing')]")).Click();
+        foreach (var box in new[] { "One side lifts easily", "Dead bees head first" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (!label.FindElement(By.TagName("input")).Selected) label.Click(); }
+        foreach (var box in new[] { "Bees flying", "Frost on the lid" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (label.FindElement(By.TagName("input")).Selected) label.Click(); }
+        var word = b.Find(By.XPath("//legend[contains(., 'too cold for syrup')]/..//input[@type='text' or not(@type)]"));
+        word.Clear();
+        word.SendKeys("  FONDANT ");
+        b.WaitFor("your answers are kept");
+        b.Press("Hand in");
+        b.WaitFor("Right, 1 of 1");
+        b.WaitFor("Right, 2 of 2");
+
+        // The follow-along, from overview to end, with the big button.
+        s.Go($"/lessons/{Lesson("Making fondant, step by step").Id.Value}");
+        b.WaitFor("5 steps");
+        b.Press("Begin");
+        b.WaitFor("get ready");
+        for (var i = 0; i < 20 && b.Driver.FindElements(By.CssSelector("[data-kind=Done]")).Count == 0; i++) b.Css(".follow [data-next]").Click();
+        b.WaitFor("It counts");
+        Assert.True(Db(db => db.Played.Any(p => p.MemberId == member && p.Times > 0)));
+
+        // The timer runs and stands.
+        s.Go($"/lessons/{Lesson("Where the cluster sits").Id.Value}");
+        b.Press("Start");
+        b.WaitFor("Pause");
+        b.Press("Pause");
+        b.WaitFor("Go on");
+
+        // The form: a question comes with the answer before it, and the name stands in it.
+        s.Go($"/lessons/{Lesson("How are they?").Id.Value}");
+        b.WaitFor("just now, Mirela?");
+        Assert.DoesNotContain("What have you seen or heard?", b.Text, StringComparison.Ordinal);
+        b.Press("Send");
+        b.WaitFor("This one needs an answer");
+        b.Css("input[inputmode=decimal]").SendKeys("3");
+        b.Find(By.XPath("//label[contains(., 'yes')]")).Click();
+        b.WaitFor("What have you seen or heard?");
+        b.Press("Send");
+        b.WaitFor("Thank you, Mirela");
+
+        // A note, a bookmark, a question.
+        b.Css("#note-text").SendKeys("Look again on Sunday.");
+        b.WaitFor("kept");
+        b.Press("Bookmark");
+        b.WaitFor("Bookmarked");
+        b.Css("#ask-text").SendKeys("Do you read these at weekends?");
+        b.Css("#ask-text").Submit();
+        b.WaitFor("Do you read these at weekends?");
+        s.Go("/me/kept");
+        b.WaitFor("Look again on Sunday.");
+        // Recordings, pictures, links, files and the live session are there, and addresses are signed.
+        s.Go($"/lessons/{Lesson("Hefting, by hand and by scale").Id.Value}");
+        Assert.Equal(true, b.Driver.ExecuteAsyncScript("const done = arguments[0], v = document.querySelector('video'); v.readyState > 0 ? done(true) : v.addEventListener('loadedmetadata', () => done(true));"));
+        b.WaitFor("holds two kilos");
+        s.Go($"/lessons/{Lesson("Ask us live").Id.Value}");
+        b.WaitFor("Into my calendar");
+        b.WaitFor("Book at book.tansy-lane.example");
+        s.Go("/search?q=thermometer");
+        b.WaitFor("Making fondant");
+        b.Desktop();
+    }
+
+    [Fact]
+    public void The_board_moves_a_piece_by_its_drawer_and_copies_a_month()
+    {
+        s.AsOwner();
+        s.Go("/desk/editions?span=12");
+        b.WaitFor("A nucleus box from one board");
+        b.Find(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]//a[contains(@class,'card-more')]")).Click();
+        b.Find(By.CssSelector("#drawer #d-to"));
+        b.Choose("d-to", "to come");
+        b.Find(By.XPath("//div[@id='drawer']//button[text()='Move']")).Click();
+        b.WaitFor("Moved.");
+        Assert.Null(Piece("A nucleus box from one board").EditionId);
+        b.Find(By.XPath("//section[contains(@class,'tray')]//b[text()='A nucleus box from one board']"));
+        // Back by what dragging sends.
+        b.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, headers: { 'X-Drag': '1' } }).then(r => done(r.status));", "p" + Piece("A nucleus box from one board").Id.Value);
+        Assert.Equal("February 2027", site.Catalogue.Now.EditionOf(Piece("A nucleus box from one board"))!.Title);
+        // A released piece stays, and says so.
+        var refused = b.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, headers: { 'X-Drag': '1' } }).then(async r => done(r.status + await r.text()));", "p" + Piece("Making fondant at home").Id.Value);
+        Assert.StartsWith("409", (string)refused!, StringComparison.Ordinal);
+        s.Go("/desk/editions?from=2026-01&span=12");
+        b.WaitFor("released");
+    }
+
+    [Fact]
+    public async Task Locked_files_need_a_signed_address_and_come_in_ranges()
+    {
+        using var visitor = new HttpClient { BaseAddress = new(site.App.Url) };
+        var lesson = Lesson("Hefting, by hand and by scale");
+        Assert.DoesNotContain("/files/", await visitor.GetStringAsync($"/lessons/{lesson.Id.Value}/x"), StringComparison.Ordinal);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await visitor.GetAsync($"/lessons/{lesson.Id.Value}/print")).StatusCode);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await visitor.GetAsync($"/read/{lesson.PieceId.Value}/book.epub")).StatusCode);
+        Assert.DoesNotContain("thermometer", await visitor.GetStringAsync("/search?q=thermometer+bubbles"), StringComparison.Ordinal);
+        Assert.DoesNotContain("luggage scale", await visitor.GetStringAsync("/feed.xml"), StringComparison.Ordinal);
+        s.AsMirela();
+        s.Go($"/lessons/{lesson.Id.Value}");
+        var src = b.Css("video").FindElement(By.TagName("source")).GetAttribute("src")!;
+        // Whoever has the address has the file for a while; a changed one is nothing.
+        using var request = new HttpRequestMessage(HttpMethod.Get, src) { Headers = { Range = new(100, 199) } };
+        using var part = await visitor.SendAsync(request);
+        Assert.Equal(System.Net.HttpStatusCode.PartialContent, part.StatusCode);
+        Assert.Equal((100, 100L), ((await part.Content.ReadAsByteArrayAsync()).Length, part.Content.Headers.ContentRange!.From));
+        using var again = new HttpRequestMessage(HttpMethod.Get, src) { Headers = { IfNoneMatch = { part.Headers.ETag! } } };
+        Assert.Equal(System.Net.HttpStatusCode.NotModified, (await visitor.SendAsync(again)).StatusCode);
+        using var beyond = new HttpRequestMessage(HttpMethod.Get, src) { Headers = { Range = new(99_999_999, null) } };
+        Assert.Equal(System.Net.HttpStatusCode.RequestedRangeNotSatisfiable, (await visitor.SendAsync(beyond)).StatusCode);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await visitor.GetAsync(src.Replace("/full/", "/w480/", StringComparison.Ordinal))).StatusCode);
+    }
+}

@@ -1,0 +1,126 @@
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using CsCheck;
+using NodaTime;
+using Xunit;
+
+namespace BrightCircle.Core.Tests;
+
+/// <summary>A piece out since March, and its lessons: with it, later, with an edition of their own, as a draft, as a teaser.</summary>
+public class LessonAccessTests
+{
+    static readonly SiteCalendar London = SiteCalendar.For("Europe/London");
+    static Instant Day(int month, int day) => London.At(new(2026, month, day, 9, 0));
+
+    static Edition Edition(int month, bool released, bool scheduled = true)
+    {
+        var e = new Edition { Id = new(month), FirstDay = new(2026, month, 1), ReleaseAt = Day(month, 1), Scheduled = scheduled };
+        if (released) e.Release(Day(month, 1));
+        return e;
+    }
+
+    static readonly Edition[] Editions = [Edition(3, true), Edition(4, true), Edition(5, false), Edition(6, false, scheduled: false)];
+
+    static Lesson Lesson(long id, Instant? released, bool ready = true, bool teaser = false, long? edition = null)
+    {
+        var l = new Lesson { Id = new(id), PieceId = new(1), Position = (int)id, Ready = ready, Teaser = teaser, EditionId = edition is { } e ? new(e) : null };
+        if (released is { } at) l.Release(at);
+        return l;
+    }
+
+    const long WithIt = 1, Later = 2, InMay = 3, Draft = 4, Teaser = 5, InJune = 6, DraftTeaser = 7;
+
+    static AccessBook Book(Reach reach, bool pieceOut = true)
+    {
+        var piece = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
+        if (pieceOut) piece.Release(Day(3, 1));
+        piece.Attach(Outline.Of([], [Lesson(WithIt, Day(3, 1)), Lesson(Later, Day(4, 10)), Lesson(InMay, null, edition: 5), Lesson(Draft, null, ready: false), Lesson(Teaser, Day(3, 1), teaser: true), Lesson(InJune, null, edition: 6), Lesson(DraftTeaser, null, ready: false, teaser: true)]));
+        return new([new Plan { Id = new(1), Name = "Keeper", Promise = [new(new Coverage.Everything(), reach, new Keep.WhatHadOpened())] }], [piece], Editions);
+    }
+
+    static MemberFacts Member(Instant since, Instant at)
+    {
+        var h = new Holding { Id = new(1), PlanId = new(1), StartsAt = since, Anchor = since };
+        h.Facts.Add(HoldingFact.Paid(default, h.Id, since, null, since, null));
+        return MemberFacts.From([h], at);
+    }
+
+    static AccessDecision Decide(AccessBook book, MemberFacts facts, long lesson, Instant at) => book.Decide(facts, new LessonId(lesson), at);
+
+    [Fact]
+    public void A_lesson_is_as_open_as_its_piece_from_its_own_release_on()
+    {
+        var (book, at) = (Book(new Reach.EverythingReleased()), Day(4, 20));
+        var facts = Member(Day(4, 1), at);
+        Assert.Equal(AccessState.Open, Decide(book, facts, WithIt, at).State);
+        Assert.Equal(AccessState.Open, Decide(book, facts, Later, at).State);
+        Assert.Equal((AccessState.OpensAt, Day(5, 1)), (Decide(book, facts, InMay, at).State, Decide(book, facts, InMay, at).OpensAt));
+        // An edition that isn't scheduled promises nothing, a draft doesn't exist.
+        Assert.Equal(AccessState.Hidden, Decide(book, facts, InJune, at).State);
+        Assert.Equal(AccessState.Hidden, Decide(book, facts, Draft, at).State);
+        Assert.Equal(AccessState.Open, Decide(book, MemberFacts.Team, Draft, at).State);
+    }
+
+    [Fact]
+    public void From_joining_on_counts_a_lessons_own_release()
+    {
+        var (book, at) = (Book(new Reach.FromJoining()), Day(4, 20));
+        var facts = Member(Day(4, 5), at);
+        Assert.Equal(AccessRule.BeforeJoining, Decide(book, facts, WithIt, at).Rule);
+        Assert.Equal(AccessRule.SinceJoining, Decide(book, facts, Later, at).Rule);
+    }
+
+    [Fact]
+    public void A_teaser_is_open_to_everybody_once_it_and_its_piece_are_out()
+    {
+        var at = Day(4, 20);
+        Assert.Equal((AccessState.Open, AccessRule.Teaser), (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).State, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).Rule));
+        Assert.Equal(AccessState.Hidden, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, DraftTeaser, at).State);
+        Assert.Equal(AccessState.Hidden, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).State);
+        Assert.Equal(AccessState.Locked, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, WithIt, at).State);
+    }
+
+    [Fact]
+    public void No_lesson_opens_before_its_piece() => Gen.Select(Gen.Int[1, 12], Gen.Int[1, 28], Gen.Int[1, 7]).Sample((month, day, lesson) =>
+    {
+        var at = Day(month, day);
+        foreach (var reach in new Reach[] { new Reach.EverythingReleased(), new Reach.FromJoining(), new Reach.WhilePaid() })
+        {
+            var book = Book(reach);
+            var facts = Member(Day(1, 1), at);
+            if (Decide(book, facts, lesson, at).IsOpen) Assert.True(at >= book.ReleaseOf(new LessonId(lesson)) && at >= book.ReleaseOf(new PieceId(1)));
+            Assert.False(Decide(Book(reach, pieceOut: false), facts, Draft, at).IsOpen);
+        }
+    });
+
+    [Fact]
+    public void Why_speaks_of_the_lesson()
+    {
+        var book = Book(new Reach.FromJoining());
+        var at = Day(4, 20);
+        var piece = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
+        piece.Release(Day(3, 1));
+        Assert.Contains("10 April 2026", Why.Explain(book, Member(Day(4, 5), at), piece, Lesson(Later, Day(4, 10)), at, London).RestsOn[^1], StringComparison.Ordinal);
+        Assert.Equal("This lesson is open to everybody.", Why.Explain(book, MemberFacts.Nobody, piece, Lesson(Teaser, Day(3, 1), teaser: true), at, London).ForMember);
+        Assert.Equal(["Keeper"], Why.Explain(Book(new Reach.EverythingReleased()), MemberFacts.Nobody, piece, Lesson(WithIt, Day(3, 1)), at, London).WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan.Name));
+    }
+
+    [Fact]
+    public void An_edition_says_what_it_still_needs_and_what_each_tier_gets()
+    {
+        var piece = new Piece { Id = new(1), ShelfId = new(1), Title = "Box", Ready = true, Cover = new FileId(1) };
+        piece.Attach(Outline.Of([], [new Lesson { Id = new(1), Ready = true, Minutes = 5 }, new Lesson { Id = new(2), Title = "Half" }]));
+        var draft = new Piece { Id = new(2), ShelfId = new(2), Title = "Draft" };
+        Plan[] plans = [new() { Id = new(1), Name = "Meadow", Rank = 1, Promise = [new(new Coverage.OnShelf(new(1)), new Reach.EverythingReleased(), new Keep.Nothing())] }, new() { Id = new(2), Name = "Empty", Rank = 2 }];
+        var book = new AccessBook(plans, [piece, draft], []);
+        var edition = new Edition { Id = new(1), Opening = "" };
+        string[] Open(params Piece[] parts) => [.. EditionReadiness.Of(edition, parts, [], book).Where(r => !r.Ok).Select(r => r.Text)];
+        Assert.Equal(["nothing is in it yet"], Open());
+        Assert.Equal(["“Draft” is a draft and would stay closed", "1 draft lesson in “Box” would stay closed", "minutes are missing in 1 of 2", "1 piece without a cover", "the announcement’s opening words aren’t written", "1 of 2 are in no tier’s promise"], Open(piece, draft));
+        Assert.Equal([("Meadow", 1), ("Empty", 0)], EditionReadiness.Gives([piece, draft], [], book).Select(g => (g.Plan.Name, g.New)));
+        Assert.Contains(Open([.. Enumerable.Repeat(piece, 9)]), t => t.StartsWith("9 parts are a lot", StringComparison.Ordinal));
+    }
+}
