@@ -35,21 +35,21 @@ public sealed class Browser : IDisposable
     public string Text => Driver.FindElement(By.TagName("body")).Text;
 
     /// <summary>Waits for an element to be there and shown.</summary>
-    public IWebElement Find(By by) => Until(() => Driver.FindElements(by).FirstOrDefault(e => e.Displayed), $"{by} is not on {Driver.Url}");
+    public IWebElement Find(By by) => Until(() => Driver.FindElements(by).FirstOrDefault(e => e.Displayed), () => $"{by} is not on {Driver.Url}");
     public IWebElement Css(string selector) => Find(By.CssSelector(selector));
 
     /// <summary>Presses the button or link with these words.</summary>
-    public void Press(string words)
+    public void Press(string words) => Click(By.XPath($"//*[self::button or self::a or self::summary][contains(normalize-space(.), \"{words}\")]"));
+
+    /// <summary>Clicks the first element shown, brought to the middle of the screen, clear of bars that stay put.</summary>
+    public void Click(By by) => Until(() =>
     {
-        var xpath = $"//*[self::button or self::a or self::summary][contains(normalize-space(.), \"{words}\")]";
-        Until(() =>
-        {
-            if (Driver.FindElements(By.XPath(xpath)).FirstOrDefault(x => x.Displayed) is not { } e) return null;
-            Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", e);
-            e.Click();
-            return "";
-        }, $"“{words}” is not on {Driver.Url}:\n{Text}");
-    }
+        if (Driver.FindElements(by).FirstOrDefault(x => x.Displayed) is not { } e) return null;
+        Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", e);
+        e.Click();
+        return "";
+    }, () => $"{by} is not on {Driver.Url}:\n{Text}");
+    public void Click(string selector) => Click(By.CssSelector(selector));
 
     public void Type(string id, string text)
     {
@@ -60,15 +60,15 @@ public sealed class Browser : IDisposable
 
     public void Choose(string id, string option) => Css($"#{id}").FindElements(By.TagName("option")).First(o => o.Text.Trim() == option).Click();
 
-    public void WaitFor(string words) => Until(() => Text.Contains(words, StringComparison.OrdinalIgnoreCase) ? "" : null, $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
-    public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, $"{path} did not come; it is {Driver.Url}");
+    public void WaitFor(string words) => Until(() => Text.Contains(words, StringComparison.OrdinalIgnoreCase) ? "" : null, () => $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
+    public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, () => $"{path} did not come; it is {Driver.Url}");
 
-    public void WaitUntil(Func<bool> look, string what) => Until(() => look() ? "" : null, $"It didn’t come true that {what}, on {Driver.Url}:\n{Text}", Console);
+    public void WaitUntil(Func<bool> look, string what) => Until(() => look() ? "" : null, () => $"It didn’t come true that {what}, on {Driver.Url}:\n{Text}", Console);
 
     /// <summary>What the browser's console says, for a failure.</summary>
     string Console() => string.Join('\n', Driver.Manage().Logs.GetLog("browser").Select(l => l.Message));
 
-    static T Until<T>(Func<T?> look, string otherwise, Func<string>? more = null) where T : class
+    static T Until<T>(Func<T?> look, Func<string> otherwise, Func<string>? more = null) where T : class
     {
         var watch = System.Diagnostics.Stopwatch.StartNew();
         while (true)
@@ -78,7 +78,7 @@ public sealed class Browser : IDisposable
                 if (look() is { } found) return found;
             }
             catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or JavaScriptException or UnknownErrorException) { /* the page is just changing */ }
-            if (watch.Elapsed > TimeSpan.FromSeconds(20)) Assert.Fail(otherwise + "\n" + more?.Invoke());
+            if (watch.Elapsed > TimeSpan.FromSeconds(20)) Assert.Fail(otherwise() + "\n" + more?.Invoke());
             Thread.Yield();
         }
     }

@@ -41,13 +41,13 @@ public class ContentJourneyTests
         b.WaitFor("1 lesson");
 
         // The first lesson, made fully: a text, a follow-along, a file.
-        b.Css(".lesson-row a").Click();
-        b.Css(".add-end button[value='add:text:end']").Click();
+        b.Click(".lesson-row a");
+        b.Click(".add-end button[value='add:text:end']");
         b.Css("trix-editor").SendKeys("Measure twice, cut once.");
-        b.Css(".add-end button[value='add:follow:end']").Click();
+        b.Click(".add-end button[value='add:follow:end']");
         b.WaitFor("Step 1");
         b.Css("input[name$='-step-title']").SendKeys("Saw the sides");
-        b.Css("#saved").Click();
+        b.Click("#saved");
         b.WaitFor("saved ");
         b.Press("Another step");
         b.WaitFor("Step 2");
@@ -55,43 +55,43 @@ public class ContentJourneyTests
         Assert.Equal("Saw the sides", titles[0].GetAttribute("value"));
         titles[1].SendKeys("Sand the edges");
         b.Type("Minutes", "20");
-        b.Css("button[value=publish]").Click();
-        b.WaitFor("ready");
+        b.Click("button[value=publish]");
+        b.WaitFor("It is ready.");
         var first = Lesson("Building a nucleus box");
-        b.Css(".margin summary").Click();
+        b.Click(".margin summary");
         b.Css(".margin input[name=name]").SendKeys("Workshop lesson");
-        b.Press("Keep");
+        b.Click(".margin form[action*=Pattern] button");
         b.WaitFor("New lessons can start from");
 
         // Eight more: from the pattern, by counting on, and by copying a whole week.
         s.Go($"/desk/pieces/{first.PieceId.Value}");
         b.Css("form[action*='AddModule'] input[name=title]").SendKeys("Week 1");
-        b.Css("form[action*='AddModule'] button").Click();
+        b.Click("form[action*='AddModule'] button");
         b.WaitFor("Week 1");
         for (var i = 1; i <= 3; i++)
         {
             s.Go($"/desk/pieces/{first.PieceId.Value}");
-            var form = b.Css("form[action*='AddLesson'].sheet");
-            form.FindElement(By.Name("title")).SendKeys(i == 1 ? "Day 1" : "");
-            form.FindElement(By.Name("pattern")).FindElements(By.TagName("option"))[1].Click();
-            form.FindElement(By.TagName("button")).Click();
+            const string Form = "form[action*='AddLesson'].sheet ";
+            b.Css(Form + "[name=title]").SendKeys(i == 1 ? "Day 1" : "");
+            b.Click(Form + "[name=pattern] option:nth-of-type(2)");
+            b.Click(Form + "button");
             b.WaitForPath("/desk/lessons/");
             b.WaitFor($"Day {i}");
         }
         s.Go($"/desk/pieces/{first.PieceId.Value}");
-        b.Css("[aria-label='Duplicate Week 1']").Click();
+        b.Click("[aria-label='Duplicate Week 1']");
         b.WaitFor("Week 2");
-        b.Css("[aria-label='Duplicate Day 3']").Click();
+        b.Click("[aria-label='Duplicate Day 3']");
         b.WaitFor("Day 4");
-        b.Css("[aria-label='Duplicate Day 4']").Click();
+        b.Click("[aria-label='Duplicate Day 4']");
         b.WaitFor("9 lessons in 2 modules");
         // The order, by keyboard: Day 4 one up.
-        b.Css("[aria-label='Move Day 4 up']").Click();
+        b.Click("[aria-label='Move Day 4 up']");
         b.WaitFor("9 lessons");
         Assert.Equal(["Building a nucleus box", "Day 1", "Day 2", "Day 4", "Day 3"], Piece("Building a nucleus box").Outline.Lessons.Take(5).Select(l => l.Title));
         // All of them ready at once; publishing says what isn't.
-        foreach (var box in b.Driver.FindElements(By.CssSelector("input[name=lesson]"))) box.Click();
-        b.Css("button[value=Publish]").Click();
+        for (var i = 1; i <= 9; i++) b.Click(By.XPath($"(//input[@name='lesson'])[{i}]"));
+        b.Click("button[value=Publish]");
         b.WaitFor("9 lessons: ready");
         b.Press("Publish");
         b.WaitFor("It is ready, with everything in it");
@@ -106,11 +106,11 @@ public class ContentJourneyTests
         s.Go("/desk/pieces/new");
         b.Type("Title", "All kinds");
         b.Press("Make it");
-        b.Css(".lesson-row a").Click();
+        b.Click(".lesson-row a");
         var n = 0;
         foreach (var kind in new[] { "text", "pictures", "video", "audio", "files", "links", "practice", "follow", "timer", "form", "live", "booking" })
         {
-            b.Css($".add-end button[value='add:{kind}:end']").Click();
+            b.Click($".add-end button[value='add:{kind}:end']");
             n++;
             b.Find(By.CssSelector($".blocks .block:nth-of-type({n})"));
         }
@@ -119,13 +119,13 @@ public class ContentJourneyTests
         Assert.Empty(b.Violations());
         // Unfinished blocks say what they need, and being ready waits for them.
         b.WaitFor("The video is missing");
-        b.Css("button[value=publish]").Click();
+        b.Click("button[value=publish]");
         b.WaitFor("It can’t be ready yet");
         // Up, copied, and gone.
         var second = b.Css(".block:nth-of-type(2)").GetAttribute("data-block");
-        b.Css($"button[value='up:{second}']").Click();
+        b.Click($"button[value='up:{second}']");
         b.Find(By.CssSelector($".blocks .block:first-of-type[data-block='{second}']"));
-        b.Css($"button[value='del:{second}']").Click();
+        b.Click($"button[value='del:{second}']");
         b.Find(By.CssSelector(".blocks .block:first-of-type [data-clean], .blocks .block:first-of-type trix-editor"));
         Assert.Equal(11, Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Count);
         s.Go($"/desk/lessons/{lesson.Id.Value}/history");
@@ -144,10 +144,10 @@ public class ContentJourneyTests
         File.Delete(path);
         s.Go($"/desk/pieces/{Piece("Varroa count in the cold").Id.Value}/facts");
         b.Press("Choose cover");
-        b.Css("[data-pick]").Click();
+        b.Click("[data-pick]");
         b.Find(By.CssSelector("cropper-selection"));
         b.WaitUntil(() => b.Driver.FindElement(By.Name("CropWidth")).GetAttribute("value") is { Length: > 0 }, "the cut has a size");
-        b.Css("form button.btn-pine").Click();
+        b.Click("form button.btn-pine");
         b.WaitFor("Saved.");
         var cover = Db(db => db.Files.Single(f => f.Id == Piece("Varroa count in the cold").Cover));
         Assert.InRange((double)cover.Width!.Value / cover.Height!.Value, 2.2, 2.8);
@@ -168,9 +168,9 @@ public class ContentJourneyTests
         // The practice sheet: begun, kept, handed in.
         s.Go($"/lessons/{Lesson("How much is enough?").Id.Value}");
         if (b.Text.Contains("Try again", StringComparison.Ordinal)) b.Press("Try again");
-        b.Find(By.XPath("//label[contains(., 'Nothing')]")).Click();
-        foreach (var box in new[] { "One side lifts easily", "Dead bees head first" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (!label.FindElement(By.TagName("input")).Selected) label.Click(); }
-        foreach (var box in new[] { "Bees flying", "Frost on the lid" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (label.FindElement(By.TagName("input")).Selected) label.Click(); }
+        b.Click(By.XPath("//label[contains(., 'Nothing')]"));
+        foreach (var box in new[] { "One side lifts easily", "Dead bees head first" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (!label.FindElement(By.TagName("input")).Selected) b.Click(By.XPath($"//label[contains(., '{box}')]")); }
+        foreach (var box in new[] { "Bees flying", "Frost on the lid" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (label.FindElement(By.TagName("input")).Selected) b.Click(By.XPath($"//label[contains(., '{box}')]")); }
         var word = b.Find(By.XPath("//legend[contains(., 'too cold for syrup')]/..//input[@type='text' or not(@type)]"));
         word.Clear();
         word.SendKeys("  FONDANT ");
@@ -184,7 +184,7 @@ public class ContentJourneyTests
         b.WaitFor("5 steps");
         b.Press("Begin");
         b.WaitFor("get ready");
-        for (var i = 0; i < 20 && b.Driver.FindElements(By.CssSelector("[data-kind=Done]")).Count == 0; i++) b.Css(".follow [data-next]").Click();
+        for (var i = 0; i < 20 && b.Driver.FindElements(By.CssSelector("[data-kind=Done]")).Count == 0; i++) b.Click(".follow [data-next]");
         b.WaitFor("It counts");
         Assert.True(Db(db => db.Played.Any(p => p.MemberId == member && p.Times > 0)));
 
@@ -202,7 +202,7 @@ public class ContentJourneyTests
         b.Press("Send");
         b.WaitFor("This one needs an answer");
         b.Css("input[inputmode=decimal]").SendKeys("3");
-        b.Find(By.XPath("//label[contains(., 'yes')]")).Click();
+        b.Click(By.XPath("//label[contains(., 'yes')]"));
         b.WaitFor("What have you seen or heard?");
         b.Press("Send");
         b.WaitFor("Thank you, Mirela");
@@ -235,10 +235,10 @@ public class ContentJourneyTests
         s.AsOwner();
         s.Go("/desk/editions?span=12");
         b.WaitFor("A nucleus box from one board");
-        b.Find(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]//a[contains(@class,'card-more')]")).Click();
+        b.Click(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]//a[contains(@class,'card-more')]"));
         b.Find(By.CssSelector("#drawer #d-to"));
         b.Choose("d-to", "to come");
-        b.Find(By.XPath("//div[@id='drawer']//button[text()='Move']")).Click();
+        b.Click(By.XPath("//div[@id='drawer']//button[text()='Move']"));
         b.WaitFor("Moved.");
         Assert.Null(Piece("A nucleus box from one board").EditionId);
         b.Find(By.XPath("//section[contains(@class,'tray')]//b[text()='A nucleus box from one board']"));
@@ -260,7 +260,7 @@ public class ContentJourneyTests
         Assert.DoesNotContain("/files/", await visitor.GetStringAsync($"/lessons/{lesson.Id.Value}/x"), StringComparison.Ordinal);
         Assert.Equal(System.Net.HttpStatusCode.NotFound, (await visitor.GetAsync($"/lessons/{lesson.Id.Value}/print")).StatusCode);
         Assert.Equal(System.Net.HttpStatusCode.NotFound, (await visitor.GetAsync($"/read/{lesson.PieceId.Value}/book.epub")).StatusCode);
-        Assert.DoesNotContain("thermometer", await visitor.GetStringAsync("/search?q=thermometer+bubbles"), StringComparison.Ordinal);
+        Assert.DoesNotContain("<mark>", await visitor.GetStringAsync("/search?q=thermometer+bubbles"), StringComparison.Ordinal);
         Assert.DoesNotContain("luggage scale", await visitor.GetStringAsync("/feed.xml"), StringComparison.Ordinal);
         s.AsMirela();
         s.Go($"/lessons/{lesson.Id.Value}");

@@ -66,7 +66,7 @@ public partial class JourneyTests
         s.Go("/desk/members?q=" + Uri.EscapeDataString(bad));
         Assert.Contains("grace", b.Css("table").Text, StringComparison.Ordinal);
         s.Go("/desk/members?q=" + Uri.EscapeDataString(good));
-        b.Css("table.t tbody a").Click();
+        b.Click("table.t tbody a");
         b.WaitFor("2 payments");
         s.MoveOn("By a week");
         s.Go("/desk/members?q=" + Uri.EscapeDataString(bad));
@@ -96,7 +96,7 @@ public partial class JourneyTests
         // The first is refunded, and the figures still agree with the lists behind them.
         s.AsOwner();
         s.Go("/desk/payments?q=" + Uri.EscapeDataString(good));
-        b.Css("table.t tbody a").Click();
+        b.Click("table.t tbody a");
         b.WaitFor("Give money back");
         b.Press("Give back");
         b.WaitFor("refunded");
@@ -110,7 +110,7 @@ public partial class JourneyTests
     {
         s.AsOwner();
         s.Go("/desk/members?q=mirela.duarte");
-        b.Css("table.t tbody a").Click();
+        b.Click("table.t tbody a");
         b.WaitFor("Life line");
         b.Press("View as Mirela");
         b.WaitFor("You see the site as Mirela Duarte does");
@@ -176,7 +176,7 @@ public partial class JourneyTests
     {
         s.Go("/desk");
         var received = Money().Match(b.Css(".margin .facts a.num").Text).Value;
-        b.Css(".margin .facts a.num").Click();
+        b.Click(".margin .facts a.num");
         b.WaitFor("received");
         Assert.Contains(received, b.Css(".heading").Text, StringComparison.Ordinal);
         s.Go("/desk");

@@ -68,16 +68,25 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
     /// <summary>Keeps the files that the lessons of a piece use.</summary>
     async Task Media(TeamActor by, IReadOnlyList<ImportedLesson> lessons, ImportedPiece? piece, IContentSource source, CancellationToken ct)
     {
-        var wanted = new HashSet<string>();
-        FileId Note(string name, int line) { wanted.Add(name); return new(1); }
+        var wanted = new List<string>();
+        var described = new Dictionary<string, string>();
+        FileId Note(string name, int line)
+        {
+            if (!wanted.Contains(name)) wanted.Add(name);
+            return new(wanted.IndexOf(name) + 1);
+        }
         foreach (var l in lessons)
-            try { l.Blocks?.Invoke(Note, () => new(1)); }
+            try
+            {
+                // What a picture shows is known wherever it is picked again.
+                foreach (var p in (l.Blocks?.Invoke(Note, () => new(1)) ?? []).OfType<Block.Pictures>().SelectMany(b => b.Items)) described.TryAdd(wanted[(int)p.File.Value - 1], p.Alt);
+            }
             catch (ContentFormatException) { /* told when the lesson is written */ }
-        if (piece?.Facts.Value("cover") is { } cover) wanted.Add(cover);
+        if (piece?.Facts.Value("cover") is { } cover) Note(cover, 1);
         foreach (var name in wanted.Where(n => source.Paths.Contains(n) && !known.ContainsKey(n)))
         {
             await using var stream = source.Open(name);
-            var kept = await files.Whole(by, stream, Path.GetFileName(name), null, ct);
+            var kept = await files.Whole(by, stream, Path.GetFileName(name), described.GetValueOrDefault(name), ct);
             if (kept.Ok) known[name] = kept.Value!.Id;
             else lines.Add(new(ImportVerb.Refuses, "file", name, name, 1, kept.Refusal!));
         }

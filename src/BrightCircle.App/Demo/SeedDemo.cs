@@ -254,6 +254,14 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
         return await scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Where(m => m.Email == email).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync();
     }
 
+    static readonly string[] Hefted =
+    [
+        "Both sides feel heavy, the left a little less. I’ll look again before the solstice.",
+        "It hardly moves when I lift it from the back. There is plenty, I think.",
+        "The right side came up like an empty suitcase. I gave it a block of fondant the same afternoon.",
+        "Eighteen kilos on the luggage scale, one side at a time. Not enough for here, so I feed in two weeks.",
+    ];
+
     /// <summary>Answers as good as somebody is, from 0 to 99.</summary>
     static Dictionary<string, Core.Learning.Answer> DemoAnswers(Core.Learning.PracticeSheet sheet, int skill)
     {
@@ -270,7 +278,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
                 Core.Learning.Question.Ordering o => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, o.Items.Count) : Enumerable.Range(0, o.Items.Count).Reverse()]),
                 Core.Learning.Question.Match m => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, m.Pairs.Count) : Enumerable.Range(0, m.Pairs.Count).Reverse()]),
                 // Not everybody writes something; those who do wait for the team.
-                _ when skill % 5 == 0 => new Core.Learning.Answer.Written("Both sides feel heavy, the left a little less. I’ll look again before the solstice."),
+                _ when skill % 5 == 0 => new Core.Learning.Answer.Written(Hefted[skill / 5 % Hefted.Length]),
                 _ => new Core.Learning.Answer.Written(""),
             };
         }

@@ -17,6 +17,9 @@
     },
   });
 
+  // A long board opens with the month that is next in sight.
+  const lit = board?.querySelector("thead .lit-col"); if (lit && board.scrollWidth > board.clientWidth) board.scrollLeft = Math.max(0, lit.offsetLeft - 260);
+
   const outline = document.querySelector("[data-outline]");
   if (outline) {
     const order = () => [...outline.querySelectorAll("[data-module]")].map(m => `m${m.dataset.module}:${[...m.querySelectorAll("[data-lesson]")].map(l => l.dataset.lesson).join(",")}`).join(";");

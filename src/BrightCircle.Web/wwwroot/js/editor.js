@@ -1,8 +1,6 @@
 // The lesson editor: rich text in the place of plain fields, saving while typing, dragging blocks. Without scripts every button is a form post.
 (() => {
   "use strict";
-  // The editor puts its own styles in; the page's mark lets them through.
-  const mark = document.createElement("meta"); mark.name = "csp-nonce"; mark.content = document.currentScript.nonce; document.head.append(mark);
   const form = document.querySelector("#editor"), saved = document.querySelector("#saved"); if (!form) return;
   const say = (text, bad) => { saved.textContent = text; saved.classList.toggle("bad", !!bad); };
 
@@ -23,11 +21,13 @@
   // A button of the editor: the form is sent with it, and comes back with what it did.
   function act(value) { const b = document.createElement("button"); b.name = "do"; b.value = value; b.hidden = true; form.append(b); form.requestSubmit(b); b.remove(); }
 
-  let timer, saving = false, again = false, stopped = false;
+  let timer, saving = null, again = false, stopped = false;
   const changed = () => { if (stopped) return; say("…"); clearTimeout(timer); timer = setTimeout(save, 1200); };
-  async function save() {
+  function save() {
     if (saving) { again = true; return; }
-    saving = true;
+    saving = send().finally(() => { saving = null; if (again) { again = false; save(); } });
+  }
+  async function send() {
     try {
       const answer = await fetch(form.getAttribute("hx-post"), { method: "POST", body: new FormData(form), headers: { "X-Autosave": "1" } });
       const facts = await answer.json();
@@ -40,8 +40,6 @@
       else say(Object.values(facts.wrong)[0], true);
     }
     catch { say("not saved: the connection is gone. It is tried again.", true); again = true; await new Promise(r => setTimeout(r, 3000)); }
-    saving = false;
-    if (again) { again = false; save(); }
   }
 
   form.addEventListener("input", changed);
@@ -50,17 +48,20 @@
   form.addEventListener("trix-change", e => { if (e.target.dataset.ready) changed(); });
   form.addEventListener("trix-initialize", e => { const ed = e.target; setTimeout(() => { ed.dataset.ready = "1"; }, 0); toolbar(ed); });
 
-  // Structure changes go through htmx, so that the form comes back as the server has it now.
-  form.addEventListener("submit", e => {
-    const b = e.submitter; if (!b || b.name !== "do" || !window.htmx) return;
-    e.preventDefault(); clearTimeout(timer); say("…");
-    const values = new FormData(form); values.set("do", b.value);
+  // Structure changes go through htmx, so that the form comes back as the server has it now. Nothing is sent while a save is under way: its answer brings the version.
+  form.addEventListener("submit", async e => {
+    const b = e.submitter, value = b?.name === "do" ? b.value : null;
+    clearTimeout(timer); again = false;
+    if (saving) { e.preventDefault(); say("…"); await saving; if (value) act(value); else form.requestSubmit(b); return; }
+    if (!value || value === "publish" || !window.htmx) { stopped = true; return; }
+    e.preventDefault(); say("…");
+    const values = new FormData(form); values.set("do", value);
     const data = {}; for (const [k, v] of values) (data[k] ??= []).push(v);
-    htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#lesson-form", swap: "outerHTML", values: data, source: null }).then(() => {
+    saving = htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#lesson-form", swap: "outerHTML", values: data, source: null }).then(() => {
       const note = document.querySelector("[data-saved-note]"); say(note ? note.dataset.savedNote : "not saved", !note);
       stopped = false;
-      const block = b.value.split(":"); if (block[0] === "add") { const all = document.querySelectorAll(".block"); const at = block[2] === "end" ? all[all.length - 1] : document.querySelector(`#block-${block[2]}`)?.nextElementSibling?.nextElementSibling; at?.scrollIntoView({ block: "center" }); at?.querySelector("input:not([type=hidden]), textarea, trix-editor")?.focus(); }
-    });
+      const block = value.split(":"); if (block[0] === "add") { const all = document.querySelectorAll(".block"); const at = block[2] === "end" ? all[all.length - 1] : document.querySelector(`#block-${block[2]}`)?.nextElementSibling?.nextElementSibling; at?.scrollIntoView({ block: "center" }); at?.querySelector("input:not([type=hidden]), textarea, trix-editor")?.focus(); }
+    }).finally(() => { saving = null; });
   });
   document.addEventListener("htmx:afterSwap", e => { if (e.target.id === "lesson-form" || e.target.querySelector?.("#blocks")) rich(document.querySelector("#lesson-form")); });
 

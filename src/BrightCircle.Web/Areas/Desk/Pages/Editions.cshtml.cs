@@ -51,7 +51,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
             var here = cards.Where(c => t.Shelf is null || c.Piece.ShelfId.Value == t.Shelf);
             var n = t.What switch { CadenceUnit.Courses => here.Count(c => c.Lesson is null && c.Piece.IsCourse), CadenceUnit.Lessons => here.Sum(c => c.Lesson is null ? c.Piece.Outline.Lessons.Count : 1), _ => here.Count(c => c.Lesson is null) };
             var where = t.Shelf is { } s && Now.ShelfById.TryGetValue(new(s), out var shelf) ? $" on {shelf.Mark}" : "";
-            yield return ($"aim {Count(t.Count, t.What.ToString().ToLowerInvariant()[..^1])}{where} · {n} so far", n >= t.Count);
+            yield return ($"{n} of {Count(t.Count, t.What.ToString().ToLowerInvariant()[..^1])}{where}", n >= t.Count);
         }
     }
 

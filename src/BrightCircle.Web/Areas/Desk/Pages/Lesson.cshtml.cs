@@ -107,6 +107,7 @@ public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiec
             case LessonSaved.Refused refused:
                 if (quiet) return new JsonResult(new { wrong = new Dictionary<string, string> { [refused.Field ?? ""] = refused.Why } }) { StatusCode = 422 };
                 Refuse(refused.Why, refused.Field);
+                Draft = Draft with { Ready = Lesson.Ready };
                 return await Again();
             case LessonSaved.Overtaken overtaken:
                 if (quiet) return new JsonResult(new { overtaken = overtaken.By, at = Now.Calendar.Local(overtaken.At).ToString("HH:mm", Now.Culture) }) { StatusCode = 409 };
