@@ -42,7 +42,7 @@ public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, I
         if (lesson.ReleasedAt is not null && lesson.EditionId != draft.Edition) return new LessonSaved.Refused("A released lesson stays in its edition.", "Edition");
         var problems = BlockRules.Problems(draft.Blocks);
         var ready = draft.Ready || lesson.ReleasedAt is not null;
-        if (ready && !lesson.Ready && problems.Count > 0) return new LessonSaved.Refused($"It can’t be ready yet. {problems[0].Text}", "Ready");
+        if (ready && !lesson.Ready && problems.Count > 0) return new LessonSaved.Refused($"It can’t be ready yet. {problems[0].Text}");
         var content = await db.LessonContents.SingleAsync(c => c.LessonId == id, ct);
         var at = clock.GetCurrentInstant();
         // A single lesson and its piece go by one name, as long as nobody parted them.

@@ -18,7 +18,8 @@
   });
 
   // A long board opens with the month that is next in sight.
-  const lit = board?.querySelector("thead .lit-col"); if (lit && board.scrollWidth > board.clientWidth) board.scrollLeft = Math.max(0, lit.offsetLeft - 260);
+  const lit = board?.querySelector("thead .lit-col"), before = lit?.previousElementSibling, shelves = board?.querySelector(".shelfcol");
+  if (before && before !== shelves && board.scrollWidth > board.clientWidth) board.scrollLeft = before.offsetLeft - shelves.offsetWidth;
 
   const outline = document.querySelector("[data-outline]");
   if (outline) {
