@@ -106,7 +106,13 @@ public class LearningTests
 
     static readonly Gen<Dictionary<string, Answer>> AnyAnswers = Gen.Select(Gen.Int[-1, 3].Array[0, 5], Gen.Int[-1, 5].Array[0, 5], Gen.String[0, 8]).Select((a, b, t) => new Dictionary<string, Answer>
     {
-        ["q1"] = Chosen([.. a.Take(1)]), ["q2"] = Chosen(a), ["q3"] = Written(t), ["q4"] = Written(b.Length.ToString(System.Globalization.CultureInfo.InvariantCulture)), ["q5"] = Arranged(b), ["q6"] = Arranged(a), ["q7"] = Written(t),
+        ["q1"] = Chosen([.. a.Take(1)]),
+        ["q2"] = Chosen(a),
+        ["q3"] = Written(t),
+        ["q4"] = Written(b.Length.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+        ["q5"] = Arranged(b),
+        ["q6"] = Arranged(a),
+        ["q7"] = Written(t),
     });
 
     [Fact]

@@ -277,8 +277,20 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
                 next[moduleKey] = place + 1;
                 var made = db.Add(new Lesson
                 {
-                    Id = ids.Next<LessonId>(), PieceId = piece.Id, ModuleId = module, Position = place, Title = l.Title, Minutes = l.Minutes, Teaser = l.Teaser, DoneWhen = l.DoneWhen, EditionId = own, Ready = ready,
-                    Version = 1, ChangedAt = at, ChangedBy = by.Name, Kinds = Blocks.Kinds(blocks ?? []),
+                    Id = ids.Next<LessonId>(),
+                    PieceId = piece.Id,
+                    ModuleId = module,
+                    Position = place,
+                    Title = l.Title,
+                    Minutes = l.Minutes,
+                    Teaser = l.Teaser,
+                    DoneWhen = l.DoneWhen,
+                    EditionId = own,
+                    Ready = ready,
+                    Version = 1,
+                    ChangedAt = at,
+                    ChangedBy = by.Name,
+                    Kinds = Blocks.Kinds(blocks ?? []),
                 }).Entity;
                 db.Add(new LessonContent { LessonId = made.Id, Blocks = blocks ?? [] });
                 db.Add(new LessonVersion { Id = ids.Next(), LessonId = made.Id, Version = 1, At = at, By = by.Name, Title = l.Title, Blocks = blocks ?? [] });

@@ -128,7 +128,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (await Find(by, id, ct) is not { } upload) return Result.Refused("This upload isn’t known (any more). Begin again.");
         if (offset != upload.Received) return upload.Received;
         long written = 0;
-        await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, 1 << 16, FileOptions.Asynchronous))
+        await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, 1 << 20, FileOptions.Asynchronous))
         {
             file.SetLength(Math.Max(file.Length, offset));
             file.Position = offset;
@@ -203,8 +203,18 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (await db.Files.FirstOrDefaultAsync(x => x.Address == f.Address && x.Name == name, ct) is { } known) return known;
         var file = db.Add(new StoredFile
         {
-            Id = ids.Next<FileId>(), Address = f.Address, Name = name, MediaType = f.MediaType, Kind = f.Kind, Bytes = f.Bytes, Width = f.Width, Height = f.Height, Sizes = f.Sizes,
-            Alt = alt?.Trim() ?? "", AddedAt = clock.GetCurrentInstant(), AddedBy = by.Name,
+            Id = ids.Next<FileId>(),
+            Address = f.Address,
+            Name = name,
+            MediaType = f.MediaType,
+            Kind = f.Kind,
+            Bytes = f.Bytes,
+            Width = f.Width,
+            Height = f.Height,
+            Sizes = f.Sizes,
+            Alt = alt?.Trim() ?? "",
+            AddedAt = clock.GetCurrentInstant(),
+            AddedBy = by.Name,
         }).Entity;
         await db.SaveChangesAsync(ct);
         return file;

@@ -121,11 +121,12 @@ public sealed class EditingNow(BrightContext db, IWallClock wall)
     public async Task<IReadOnlyList<string>> Beat(TeamActor by, LessonId lesson, CancellationToken ct)
     {
         var (now, id, who) = (wall.Now, lesson.Value, by.AccountId);
-        await db.Database.ExecuteSqlAsync($"""
-            insert into editing (lesson_id, account_id, name, at) select l.id, {who}, {by.Name}, {now} from lessons l where l.id = {id}
-            on conflict (lesson_id, account_id) do update set at = excluded.at
-            """, ct);
-        return await db.Editing.Where(e => e.LessonId == lesson && e.AccountId != who && e.At > now - Fresh).OrderBy(e => e.Name).Select(e => e.Name).ToListAsync(ct);
+        return await db.Database.SqlQuery<string>($"""
+            with here as (
+                insert into editing (lesson_id, account_id, name, at) select l.id, {who}, {by.Name}, {now} from lessons l where l.id = {id}
+                on conflict (lesson_id, account_id) do update set at = excluded.at)
+            select name as "Value" from editing where lesson_id = {id} and account_id <> {who} and at > {now - Fresh} order by name
+            """).ToListAsync(ct);
     }
 
     public async Task Leave(TeamActor by, LessonId lesson, CancellationToken ct) =>

@@ -43,8 +43,17 @@ public sealed class SavePiece(BrightContext db, Ids ids, Catalogue catalogue, IC
         var blocks = draft.Blocks ?? (pattern is null ? [] : Blocks.Copy(pattern.Blocks, ids.Next<BlockId>));
         var lesson = db.Add(new Lesson
         {
-            Id = ids.Next<LessonId>(), PieceId = piece.Id, Position = 1, Title = title, Minutes = draft.Minutes ?? pattern?.Minutes, DoneWhen = pattern?.DoneWhen ?? DoneWhen.Marked,
-            Ready = draft.Ready, Version = 1, ChangedAt = at, ChangedBy = by.Name, Kinds = Blocks.Kinds(blocks),
+            Id = ids.Next<LessonId>(),
+            PieceId = piece.Id,
+            Position = 1,
+            Title = title,
+            Minutes = draft.Minutes ?? pattern?.Minutes,
+            DoneWhen = pattern?.DoneWhen ?? DoneWhen.Marked,
+            Ready = draft.Ready,
+            Version = 1,
+            ChangedAt = at,
+            ChangedBy = by.Name,
+            Kinds = Blocks.Kinds(blocks),
         }).Entity;
         db.Add(new LessonContent { LessonId = lesson.Id, Blocks = blocks });
         db.Add(new LessonVersion { Id = ids.Next(), LessonId = lesson.Id, Version = 1, At = at, By = by.Name, Title = title, Blocks = blocks });

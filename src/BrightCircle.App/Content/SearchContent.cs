@@ -12,7 +12,8 @@ public sealed record SearchHit(Piece Piece, Lesson? Lesson, bool Open, string? S
 /// <summary>Searches inside content with PostgreSQL's full text, in the language of the site: titles over text, text over transcripts.</summary>
 public sealed class SearchContent(NpgsqlDataSource source, Catalogue catalogue)
 {
-    const int Most = 60;
+    /// <summary>As many hits as are shown; three times as many are looked at, since not everybody may know of each.</summary>
+    const int Most = 50;
 
     /// <summary>For members and visitors: over what they may know of. A locked hit is told by its title; no word of its text is.</summary>
     public Task<IReadOnlyList<SearchHit>> ForVisitor(string? text, MemberFacts facts, NodaTime.Instant moment, CancellationToken ct)
@@ -34,13 +35,14 @@ public sealed class SearchContent(NpgsqlDataSource source, Catalogue catalogue)
         if (string.IsNullOrWhiteSpace(text)) return [];
         var language = now.Site?.Language ?? "english";
         await using var command = source.CreateCommand("""
-            select t.piece_id, t.lesson_id, ts_headline($1::regconfig, translate(t.body || ' ' || t.transcript, '<>&', '   '), q, 'StartSel=[[, StopSel=]], MaxFragments=2, MaxWords=18, MinWords=6, FragmentDelimiter= … ')
-            from (select piece_id, lesson_id, body, transcript, q, ts_rank(tsv, q) as rank from search_texts, websearch_to_tsquery($1::regconfig, $2) q where tsv @@ q order by rank desc, piece_id desc limit $3) t, lateral (select 1) x
+            select t.piece_id, t.lesson_id, case when row_number() over (order by t.rank desc, t.piece_id desc) <= $4 then ts_headline($1::regconfig, translate(t.body || ' ' || t.transcript, '<>&', '   '), q, 'StartSel=[[, StopSel=]], MaxFragments=2, MaxWords=18, MinWords=6, FragmentDelimiter= … ') end
+            from (select piece_id, lesson_id, body, transcript, q, ts_rank(tsv, q) as rank from search_texts, websearch_to_tsquery($1::regconfig, $2) q where tsv @@ q order by rank desc, piece_id desc limit $3) t
             order by t.rank desc, t.piece_id desc
             """);
         command.Parameters.Add(new() { Value = language });
         command.Parameters.Add(new() { Value = text.Length > 200 ? text[..200] : text });
         command.Parameters.Add(new() { Value = Most * 3 });
+        command.Parameters.Add(new() { Value = Most });
         var hits = new List<SearchHit>();
         await using var r = await command.ExecuteReaderAsync(ct);
         while (hits.Count < Most && await r.ReadAsync(ct))

@@ -75,8 +75,17 @@ public sealed class ShapePiece(BrightContext db, Ids ids, Catalogue catalogue, I
         var at = clock.GetCurrentInstant();
         var lesson = db.Add(new Lesson
         {
-            Id = ids.Next<LessonId>(), PieceId = piece.Id, ModuleId = module, Position = position, Title = title, Minutes = minutes, DoneWhen = doneWhen,
-            Version = 1, ChangedAt = at, ChangedBy = by.Name, Kinds = Blocks.Kinds(blocks),
+            Id = ids.Next<LessonId>(),
+            PieceId = piece.Id,
+            ModuleId = module,
+            Position = position,
+            Title = title,
+            Minutes = minutes,
+            DoneWhen = doneWhen,
+            Version = 1,
+            ChangedAt = at,
+            ChangedBy = by.Name,
+            Kinds = Blocks.Kinds(blocks),
         }).Entity;
         db.Add(new LessonContent { LessonId = lesson.Id, Blocks = blocks });
         db.Add(new LessonVersion { Id = ids.Next(), LessonId = lesson.Id, Version = 1, At = at, By = by.Name, Title = title, Blocks = blocks });
@@ -207,9 +216,31 @@ public sealed class ShapePiece(BrightContext db, Ids ids, Catalogue catalogue, I
         var name = title ?? NextName.After(piece.Title, [.. catalogue.Now.Pieces.Select(p => p.Title)]);
         var copy = db.Add(new Piece
         {
-            Id = ids.Next<PieceId>(), ShelfId = piece.ShelfId, EditionId = intoEdition, Title = name, Subtitle = piece.Subtitle, Summary = piece.Summary, Cover = piece.Cover, ModuleWord = piece.ModuleWord, Difficulty = piece.Difficulty,
-            Learn = piece.Learn, ForWhom = piece.ForWhom, SupportAddress = piece.SupportAddress, Terms = piece.Terms, Places = piece.Places, QuestionsOn = piece.QuestionsOn, TrailerUrl = piece.TrailerUrl, EndNote = piece.EndNote,
-            EndLink = piece.EndLink, EndLinkText = piece.EndLinkText, Certificate = piece.Certificate, CopyGuard = piece.CopyGuard, Resources = piece.Resources, Tags = piece.Tags, Version = 1, ChangedAt = clock.GetCurrentInstant(),
+            Id = ids.Next<PieceId>(),
+            ShelfId = piece.ShelfId,
+            EditionId = intoEdition,
+            Title = name,
+            Subtitle = piece.Subtitle,
+            Summary = piece.Summary,
+            Cover = piece.Cover,
+            ModuleWord = piece.ModuleWord,
+            Difficulty = piece.Difficulty,
+            Learn = piece.Learn,
+            ForWhom = piece.ForWhom,
+            SupportAddress = piece.SupportAddress,
+            Terms = piece.Terms,
+            Places = piece.Places,
+            QuestionsOn = piece.QuestionsOn,
+            TrailerUrl = piece.TrailerUrl,
+            EndNote = piece.EndNote,
+            EndLink = piece.EndLink,
+            EndLinkText = piece.EndLinkText,
+            Certificate = piece.Certificate,
+            CopyGuard = piece.CopyGuard,
+            Resources = piece.Resources,
+            Tags = piece.Tags,
+            Version = 1,
+            ChangedAt = clock.GetCurrentInstant(),
         }).Entity;
         var modules = outline.Modules.ToDictionary(m => m.Id, m => db.Add(new Module { Id = ids.Next<ModuleId>(), PieceId = copy.Id, Title = m.Title, Position = m.Position }).Entity.Id);
         await db.SaveChangesAsync(ct);

@@ -1,7 +1,7 @@
 // Files: upload in parts with progress, drag and drop, and a picker in the place of plain lists.
 (() => {
   "use strict";
-  const PART = 4 * 1024 * 1024;
+  const PART = 8 * 1024 * 1024;
   const headers = () => ({ RequestVerificationToken: bright.token() });
   const pause = ms => new Promise(done => setTimeout(done, ms));
 

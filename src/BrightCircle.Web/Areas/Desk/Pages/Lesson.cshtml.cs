@@ -36,10 +36,10 @@ public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiec
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();
-        var content = await db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Lesson.Id, Ct);
-        var fresh = await db.Lessons.AsNoTracking().SingleAsync(l => l.Id == Lesson.Id, Ct);
-        Draft = new(fresh.Title, fresh.Minutes, fresh.Teaser, fresh.DoneWhen, fresh.EditionId, fresh.Ready, content.Blocks, fresh.Version);
-        Problems = BlockRules.Problems(content.Blocks);
+        var now = await db.Lessons.AsNoTracking().Where(l => l.Id == Lesson.Id).Join(db.LessonContents, l => l.Id, c => c.LessonId, (l, c) => new { Lesson = l, c.Blocks }).SingleAsync(Ct);
+        var fresh = now.Lesson;
+        Draft = new(fresh.Title, fresh.Minutes, fresh.Teaser, fresh.DoneWhen, fresh.EditionId, fresh.Ready, now.Blocks, fresh.Version);
+        Problems = BlockRules.Problems(now.Blocks);
         Others = await editing.Beat(Actor, Lesson.Id, Ct);
         await Lists();
         return Page();
@@ -55,8 +55,9 @@ public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiec
     async Task Lists()
     {
         var used = Draft.Blocks.SelectMany(b => b.UsedFiles()).Distinct().ToArray();
-        Files = used.Length == 0 ? new Dictionary<FileId, StoredFile>() : await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).ToDictionaryAsync(f => f.Id, Ct);
-        Recent = await db.Files.AsNoTracking().OrderByDescending(f => f.Id).Take(RecentFiles).ToListAsync(Ct);
+        var files = await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Union(db.Files.OrderByDescending(f => f.Id).Take(RecentFiles)).ToListAsync(Ct);
+        Files = files.ToDictionary(f => f.Id);
+        Recent = [.. files.OrderByDescending(f => f.Id.Value).Take(RecentFiles)];
     }
 
     /// <summary>Saves; with "do" also what the pressed button says. Asked by a script for the blocks alone, or for a few facts while typing.</summary>
