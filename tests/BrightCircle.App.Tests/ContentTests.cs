@@ -164,7 +164,7 @@ public class ContentTests
         Assert.Equal(["Ines Maren"], await house.Get<EditingNow, IReadOnlyList<string>>(s => s.Beat(tom, lesson.Id, default)));
         // Unfinished blocks are kept; only being ready waits for them.
         var unfinished = new LessonDraft("Winter", null, false, DoneWhen.Marked, null, true, [new Block.Video(Recording.Empty) { Id = house.NextBlock() }], house.Now.LessonById[lesson.Id].Version);
-        Assert.Equal("Ready", Assert.IsType<LessonSaved.Refused>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished, default))).Field);
+        Assert.StartsWith("It can’t be ready yet. The video is missing", Assert.IsType<LessonSaved.Refused>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished, default))).Why, StringComparison.Ordinal);
         Assert.Single(Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished with { Ready = false }, default))).Problems);
     }
 
@@ -249,6 +249,38 @@ public class ContentTests
         await house.Do<ContentSettings>(s => s.Save(house.Owner, new("simple", "pdf", []), default));
         await house.Services.GetRequiredService<RunDue>().Now();
         Assert.Equal(["Written"], (await search.ForTeam("swarms", default)).Select(h => h.Piece.Title));
+    }
+
+    [Fact]
+    public async Task Facts_that_are_wrong_are_told_at_their_field_and_change_nothing()
+    {
+        await using var house = await House.Open();
+        var course = await Course.On(house);
+        var now = PieceFacts.Of(course.Piece);
+        Task<Result<PieceId>> Save(PieceFacts facts) => house.Get<SavePiece, Result<PieceId>>(s => s.Facts(house.Owner, course.Id, facts, default));
+        (string Field, PieceFacts Facts)[] wrong =
+        [
+            ("Title", now with { Title = " " }), ("Title", now with { Title = new('x', 161) }), ("Subtitle", now with { Subtitle = new('x', 201) }), ("Summary", now with { Summary = new('x', 601) }), ("Shelf", now with { Shelf = new(1) }),
+            ("Edition", now with { Edition = new EditionId(1) }), ("Places", now with { Places = 0 }), ("Places", now with { Places = 100_001 }), ("ModuleWord", now with { ModuleWord = "" }), ("TrailerUrl", now with { TrailerUrl = "javascript:alert(1)" }),
+            ("EndLink", now with { EndLink = "/relative" }), ("SupportAddress", now with { SupportAddress = "somebody" }), ("Tags", now with { Tags = new('x', 41) }),
+        ];
+        foreach (var (field, facts) in wrong)
+        {
+            var refused = await Save(facts);
+            Assert.Equal((false, field), (refused.Ok, refused.Field));
+        }
+        Assert.Equal(now, PieceFacts.Of(course.Piece) with { Resources = now.Resources });
+        Assert.True((await Save(now with { Tags = "Winter, #feeding; winter", Places = 12, ModuleWord = "Step" })).Ok);
+        Assert.Equal(["feeding", "winter"], course.Piece.Tags);
+        Assert.Equal((12, "Step", now.Version + 1), (course.Piece.Places, course.Piece.ModuleWord, course.Piece.Version));
+        // Whoever opened it before is told, and nothing is overwritten.
+        Assert.False((await Save(now with { Title = "Mine" })).Ok);
+        Assert.Equal("Winter", course.Piece.Title);
+        // Kinds that can't be told by their content aren't taken; aims have bounds.
+        async Task<string?> Settings(string language, string kinds, int aim) => (await house.Get<ContentSettings, Result>(s => s.Save(house.Owner, new(language, kinds, [new(aim, CadenceUnit.Pieces, null)]), default))).Field;
+        Assert.Equal(("Language", "DocumentKinds", "Cadence", null), (await Settings("martian", "pdf", 1), await Settings("english", "pdf exe", 1), await Settings("english", "pdf", 0), await Settings("english", ".PDF, pdf", 2)));
+        Assert.Equal(["pdf"], house.Now.Site!.DocumentKinds);
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Do<ContentSettings>(s => s.Save(house.Owner with { Role = TeamRole.Support }, new("english", "pdf", []), default)));
     }
 
     [Fact]
