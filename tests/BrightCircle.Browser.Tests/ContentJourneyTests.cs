@@ -222,7 +222,9 @@ public class ContentJourneyTests
         Assert.Equal(true, b.Driver.ExecuteAsyncScript("const done = arguments[0], v = document.querySelector('video'); v.readyState > 0 ? done(true) : v.addEventListener('loadedmetadata', () => done(true));"));
         b.WaitFor("holds two kilos");
         s.Go($"/lessons/{Lesson("Ask us live").Id.Value}");
-        b.WaitFor("Into my calendar");
+        b.WaitFor("Winter clinic");
+        // Another journey may have moved the clock past the session.
+        b.WaitFor(site.App.Services.GetRequiredService<App.House.HouseClock>().Now < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar" : "It is over.");
         b.WaitFor("Book at book.tansy-lane.example");
         s.Go("/search?q=thermometer");
         b.WaitFor("Making fondant");

@@ -55,13 +55,13 @@ public partial class ScreenTests(DemoSite site)
     string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar", "/tiers", $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
-    void NothingWrong(IEnumerable<string> screens)
+    void NothingWrong(IEnumerable<string> screens, bool widthOnly = false)
     {
         var wrong = new List<string>();
         foreach (var path in screens)
         {
             s.Go(path);
-            wrong.AddRange(B.Violations().Select(v => $"{path} {v}"));
+            if (!widthOnly) wrong.AddRange(B.Violations().Select(v => $"{path} {v}"));
             if ((bool)B.Driver.ExecuteScript("return document.documentElement.scrollWidth > document.documentElement.clientWidth + 1")!) wrong.Add($"{path} is wider than the window");
         }
         Assert.True(wrong.Count == 0, string.Join('\n', wrong));
@@ -90,10 +90,11 @@ public partial class ScreenTests(DemoSite site)
         B.Size(width, height, width < 500);
         B.Dark(dark);
         s.AsMirela();
-        NothingWrong(MemberScreens());
+        // At 360 the screens are those of 390, narrower: only whether they fit is asked.
+        NothingWrong(MemberScreens(), widthOnly: width == 360);
         s.Go("/");
         B.Forget();
-        NothingWrong(FrontScreens());
+        NothingWrong(FrontScreens(), widthOnly: width == 360);
         B.Dark(false);
         B.Desktop();
     }
