@@ -145,6 +145,10 @@ public class LearningTests
         Assert.Equal((10, 10, 6), (figures[0].Sheets, figures[0].Answered, figures[0].RightFirst));
         Assert.Equal(1.0, figures[0].Discrimination);
         Assert.Null(SheetFigures.Of(sheet, tries[..9])[0].Discrimination);
+        // What waits to be read is answered, and neither right nor wrong.
+        var open = new PracticeSheet("", "", [new Question.Open("o", "", 2, "")], null, 0);
+        var figure = SheetFigures.Of(open, [Grading.Grade(open, new Dictionary<string, Answer> { ["o"] = Written("so") }), Grading.Grade(open, new Dictionary<string, Answer>())])[0];
+        Assert.Equal((2, 1, 1, 0), (figure.Sheets, figure.Answered, figure.Judged, figure.RightFirst));
     }
 
     [Fact]

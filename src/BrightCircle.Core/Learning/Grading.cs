@@ -103,10 +103,11 @@ public static class Grading
 }
 
 /// <summary>How one question did over all who handed the sheet in for the first time.</summary>
-/// <param name="Answered">How many said anything to it.</param>
+/// <param name="Answered">How many said anything to it, judged yet or not.</param>
+/// <param name="Judged">How many answers a program or a person has judged; the figures after this one are over these.</param>
 /// <param name="RightFirst">How many had it wholly right at the first try.</param>
 /// <param name="Discrimination">Share of its points earned by the best 27 % less that by the weakest 27 %, −1 to 1; null with fewer than ten sheets.</param>
-public sealed record QuestionFigures(string Key, int Sheets, int Answered, int RightFirst, double? Discrimination);
+public sealed record QuestionFigures(string Key, int Sheets, int Answered, int Judged, int RightFirst, double? Discrimination);
 
 /// <summary>Statistics over first tries.</summary>
 public static class SheetFigures
@@ -121,8 +122,8 @@ public static class SheetFigures
     public static IReadOnlyList<QuestionFigures> Of(PracticeSheet sheet, IReadOnlyList<SheetResult> firstTries) =>
         [.. sheet.Questions.Select(q =>
         {
-            var rows = firstTries.Select(r => (All: r.Earned, Mine: r.Questions.FirstOrDefault(g => g.Key == q.Key))).Where(r => r.Mine is not null && r.Mine.State != AnswerState.ToMark)
-                .Select(r => (Others: r.All - r.Mine!.Earned, Mine: r.Mine!)).ToArray();
+            var sheets = firstTries.Select(r => (All: r.Earned, Mine: r.Questions.FirstOrDefault(g => g.Key == q.Key))).Where(r => r.Mine is not null).Select(r => (Others: r.All - r.Mine!.Earned, Mine: r.Mine!)).ToArray();
+            var rows = sheets.Where(r => r.Mine.State != AnswerState.ToMark).ToArray();
             double? discrimination = null;
             if (rows.Length >= FewestSheets && q.Points > 0)
             {
@@ -131,7 +132,7 @@ public static class SheetFigures
                 double Share(IEnumerable<(int Others, Graded Mine)> part) => part.Average(r => (double)r.Mine.Earned / q.Points);
                 discrimination = Share(ranked.Take(group)) - Share(ranked.TakeLast(group));
             }
-            return new QuestionFigures(q.Key, rows.Length, rows.Count(r => r.Mine.State != AnswerState.NotAnswered),
+            return new QuestionFigures(q.Key, sheets.Length, sheets.Count(r => r.Mine.State != AnswerState.NotAnswered), rows.Length,
                 rows.Count(r => r.Mine.State == AnswerState.Right || r.Mine.State == AnswerState.Marked && r.Mine.Earned == r.Mine.Points), discrimination);
         })];
 }
