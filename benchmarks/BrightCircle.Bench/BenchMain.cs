@@ -161,9 +161,9 @@ public static partial class BenchMain
         await using var node = await house.AnotherNode(s => s.AddSingleton<IPaymentGateway, InstantGateway>());
         node.Clock.StandAt(at);
         var watch = Stopwatch.StartNew();
-        var tally = await node.Services.GetRequiredService<RunDue>().Now();
+        var happened = await node.Services.GetRequiredService<RunDue>().Now();
         var perThousand = watch.Elapsed.TotalSeconds / Count * 1000;
-        if (tally.Counts["charged"] != Count) throw new InvalidOperationException("Not all were charged.");
+        if (happened.Counts["charged"] != Count) throw new InvalidOperationException("Not all were charged.");
         watch.Restart();
         for (var i = 0; i < 1000; i++) await house.Ask(db => Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.FirstAsync(db.Members, m => m.Email != ""));
         var single = watch.Elapsed.TotalSeconds;

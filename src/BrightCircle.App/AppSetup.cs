@@ -80,6 +80,7 @@ public static class AppSetup
         services.AddSingleton<SearchContent>();
         services.AddSingleton<Feeds>();
         services.AddScoped<TakePart>();
+        services.AddScoped<Tallies>();
         services.AddScoped<PiecePlaces>();
         services.AddScoped<AskAndAnswer>();
         services.AddScoped<MarkSheets>();

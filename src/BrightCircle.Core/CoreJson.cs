@@ -15,13 +15,15 @@ public static class CoreJson
         o.Converters.Add(new CurrencyConverter());
         o.Converters.Add(new IdConverter<BlockId>());
         o.Converters.Add(new IdConverter<FileId>());
+        o.Converters.Add(new IdConverter<TallyId>());
+        o.Converters.Add(new LocalDateConverter());
         o.Converters.Add(new LocalDateTimeConverter());
         o.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         o.MakeReadOnly(populateMissingResolver: true);
         return o;
     }
 
-    /// <summary>Numbers of blocks and files stand as plain numbers.</summary>
+    /// <summary>Numbers of blocks, files and tallies stand as plain numbers.</summary>
     sealed class IdConverter<T> : JsonConverter<T> where T : struct, ITypedId<T>
     {
         public override T Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => T.From(reader.GetInt64());
@@ -35,6 +37,14 @@ public static class CoreJson
         public override NodaTime.LocalDateTime Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
             Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A date and time stands as 2026-12-03T19:30.");
         public override void Write(Utf8JsonWriter writer, NodaTime.LocalDateTime value, JsonSerializerOptions options) => writer.WriteStringValue(Pattern.Format(value));
+    }
+
+    /// <summary>A day in the form of ISO 8601: 2026-12-03.</summary>
+    sealed class LocalDateConverter : JsonConverter<NodaTime.LocalDate>
+    {
+        public override NodaTime.LocalDate Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+            NodaTime.Text.LocalDatePattern.Iso.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A day stands as 2026-12-03.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.LocalDate value, JsonSerializerOptions options) => writer.WriteStringValue(NodaTime.Text.LocalDatePattern.Iso.Format(value));
     }
 
     sealed class CurrencyConverter : JsonConverter<Currency>

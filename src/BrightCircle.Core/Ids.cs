@@ -19,4 +19,5 @@ public readonly record struct PaymentId(long Value) : ITypedId<PaymentId> { publ
 public readonly record struct ModuleId(long Value) : ITypedId<ModuleId> { public static ModuleId From(long value) => new(value); }
 public readonly record struct LessonId(long Value) : ITypedId<LessonId> { public static LessonId From(long value) => new(value); }
 public readonly record struct BlockId(long Value) : ITypedId<BlockId> { public static BlockId From(long value) => new(value); }
+public readonly record struct TallyId(long Value) : ITypedId<TallyId> { public static TallyId From(long value) => new(value); }
 public readonly record struct FileId(long Value) : ITypedId<FileId> { public static FileId From(long value) => new(value); }

@@ -2,6 +2,7 @@ using System.Text.Json;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
@@ -33,6 +34,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<SheetDraft> SheetDrafts => Set<SheetDraft>();
     public DbSet<FormEntry> FormEntries => Set<FormEntry>();
     public DbSet<Played> Played => Set<Played>();
+    public DbSet<Tally> Tallies => Set<Tally>();
+    public DbSet<TallyMark> TallyMarks => Set<TallyMark>();
     public DbSet<Note> Notes => Set<Note>();
     public DbSet<Bookmark> Bookmarks => Set<Bookmark>();
     public DbSet<LessonQuestion> LessonQuestions => Set<LessonQuestion>();
@@ -62,7 +65,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<HoldingFactId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
-        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>();
+        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();
     }

@@ -132,6 +132,20 @@ public sealed class FormEntry
     public Instant At { get; set; }
 }
 
+/// <summary>One "I did it" of a member.</summary>
+public sealed class TallyMark
+{
+    public long Id { get; init; }
+    public TallyId TallyId { get; init; }
+    public MemberId MemberId { get; init; }
+    public Instant At { get; init; }
+    /// <summary>The day it was there for the member, kept so that moving to another zone changes no week that has been.</summary>
+    public LocalDate Day { get; init; }
+    /// <summary>The follow-along it was done with, and which of its runs: one run is marked once.</summary>
+    public BlockId? BlockId { get; init; }
+    public int? Run { get; init; }
+}
+
 /// <summary>How far a member has played a recording, or how often they finished a follow-along.</summary>
 public sealed class Played
 {

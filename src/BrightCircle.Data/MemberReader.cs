@@ -3,13 +3,14 @@ using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Time;
 using NodaTime;
 using Npgsql;
 
 namespace BrightCircle.Data;
 
 /// <summary>Who is signed in, and all that access decisions about them rest on: read in one round trip.</summary>
-public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing, Instant? JoinedAt, bool WantsNews, IReadOnlyList<Holding> Holdings)
+public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing, Instant? JoinedAt, bool WantsNews, string? ZoneId, IReadOnlyList<Holding> Holdings)
 {
     public bool IsTeam => Role is not null;
     public MemberId MemberId => new(AccountId);
@@ -32,9 +33,19 @@ public sealed record QuestionState(long Id, long? Answers, long Account, string 
 /// <summary>A lesson as one member reads it: its blocks, the files they use, and all the member did here.</summary>
 public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDictionary<FileId, FileState> Files, IReadOnlyDictionary<LessonId, OpeningState> Openings,
     IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId, Dictionary<string, Answer>> Drafts,
-    IReadOnlyDictionary<BlockId, Dictionary<string, string>> Forms, string Note, bool Bookmarked, IReadOnlyList<QuestionState> Questions)
+    IReadOnlyDictionary<BlockId, Dictionary<string, string>> Forms, TallyCounts Tallies, string Note, bool Bookmarked, IReadOnlyList<QuestionState> Questions)
 {
     public Instant? DoneAt(LessonId lesson) => Openings.GetValueOrDefault(lesson)?.DoneAt;
+}
+
+/// <summary>How often a member marked each tally in each week.</summary>
+public sealed class TallyCounts
+{
+    readonly Dictionary<TallyId, Dictionary<IsoWeek, int>> counts = [];
+    public static TallyCounts None { get; } = new();
+    public IEnumerable<TallyId> Tallies => counts.Keys;
+    public IReadOnlyDictionary<IsoWeek, int> Of(TallyId tally) => counts.TryGetValue(tally, out var weeks) ? weeks : [];
+    internal void Add(TallyId tally, IsoWeek week, int n) => (counts.TryGetValue(tally, out var weeks) ? weeks : counts[tally] = [])[week] = n;
 }
 
 /// <summary>Who takes part in a piece with places.</summary>
@@ -47,7 +58,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     {
         await using var batch = source.CreateBatch();
         Add(batch, """
-            select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false)
+            select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false), m.zone_id
             from accounts a left join members m on m.id = a.id where a.id = $1
             """, account);
         Add(batch, """
@@ -58,7 +69,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         if (!await r.ReadAsync(ct)) return null;
         var holdings = new List<Holding>();
         var signedIn = new SignedIn(r.GetInt64(0), r.GetString(1), r.GetString(2), r.IsDBNull(3) ? null : Enum.Parse<TeamRole>(r.GetString(3)), r.GetString(4), r.GetBoolean(5),
-            r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8), holdings);
+            r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8), r.IsDBNull(9) ? null : r.GetString(9), holdings);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) AddHolding(holdings, r, new(account), 0);
         return signedIn;
@@ -111,6 +122,36 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         command.Parameters.Add(new() { Value = member.Value });
         await using var r = await command.ExecuteReaderAsync(ct);
         return await ReadOpenings(r, ct);
+    }
+
+    /// <summary>What a member opened, and how often they marked their tallies: one round trip.</summary>
+    public async Task<(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies)> OpeningsAndTallies(MemberId member, CancellationToken ct)
+    {
+        await using var batch = source.CreateBatch();
+        Add(batch, "select lesson_id, first_at, last_at, done_at from openings where member_id = $1", member.Value);
+        Add(batch, TalliesOf, member.Value);
+        await using var r = await batch.ExecuteReaderAsync(ct);
+        var openings = await ReadOpenings(r, ct);
+        await r.NextResultAsync(ct);
+        return (openings, await ReadTallies(r, ct));
+    }
+
+    /// <summary>How often a member marked their tallies.</summary>
+    public async Task<TallyCounts> Tallies(MemberId member, CancellationToken ct)
+    {
+        await using var batch = source.CreateBatch();
+        Add(batch, TalliesOf, member.Value);
+        await using var r = await batch.ExecuteReaderAsync(ct);
+        return await ReadTallies(r, ct);
+    }
+
+    const string TalliesOf = "select tally_id, day - (extract(isodow from day)::int - 1), count(*) from tally_marks where member_id = $1 group by 1, 2";
+
+    static async Task<TallyCounts> ReadTallies(NpgsqlDataReader r, CancellationToken ct)
+    {
+        var counts = new TallyCounts();
+        while (await r.ReadAsync(ct)) counts.Add(new(r.GetInt64(0)), new(r.GetFieldValue<LocalDate>(1)), (int)r.GetInt64(2));
+        return counts;
     }
 
     static async Task<Dictionary<LessonId, OpeningState>> ReadOpenings(NpgsqlDataReader r, CancellationToken ct)
@@ -166,6 +207,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             forms.Parameters.Add(new() { Value = lesson.Value });
             forms.Parameters.Add(new() { Value = week });
             batch.BatchCommands.Add(forms);
+            Add(batch, TalliesOf, m.Value);
             Add(batch, "select (select text from notes where member_id = $1 and lesson_id = $2), exists (select 1 from bookmarks where member_id = $1 and lesson_id = $2)", m.Value, lesson.Value);
         }
         if (questions)
@@ -182,6 +224,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         Dictionary<BlockId, TriesState> tries = [];
         Dictionary<BlockId, Dictionary<string, Answer>> drafts = [];
         Dictionary<BlockId, Dictionary<string, string>> entries = [];
+        var tallies = TallyCounts.None;
         var (text, marked) = ("", false);
         if (member is not null)
         {
@@ -197,6 +240,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             await r.NextResultAsync(ct);
             while (await r.ReadAsync(ct)) entries[new(r.GetInt64(0))] = Json<Dictionary<string, string>>(r, 1);
             await r.NextResultAsync(ct);
+            tallies = await ReadTallies(r, ct);
+            await r.NextResultAsync(ct);
             if (await r.ReadAsync(ct)) (text, marked) = (r.IsDBNull(0) ? "" : r.GetString(0), r.GetBoolean(1));
         }
         var asked = new List<QuestionState>();
@@ -205,7 +250,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             await r.NextResultAsync(ct);
             while (await r.ReadAsync(ct)) asked.Add(new(r.GetInt64(0), r.IsDBNull(1) ? null : r.GetInt64(1), r.GetInt64(2), r.GetString(3), r.GetBoolean(4), r.GetString(5), r.GetFieldValue<Instant>(6)));
         }
-        return new(blocks, files, openings, played, tries, drafts, entries, text, marked, asked);
+        return new(blocks, files, openings, played, tries, drafts, entries, tallies, text, marked, asked);
     }
 
     static FileState ReadFile(NpgsqlDataReader r) => new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetString(3), Enum.Parse<FileKind>(r.GetString(4)), r.GetInt64(5),

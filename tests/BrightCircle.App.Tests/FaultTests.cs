@@ -127,8 +127,8 @@ public class FaultTests
         await using var house = await House.Open();
         var id = await house.Join(house.Monthly, DemoTill.TimesOut);
         var holding = (await house.Holdings(id))[0].Id;
-        var tally = await house.Days(31);
-        Assert.Equal((1, 1), (tally.Counts["unanswered"], tally.Counts["charged"]));
+        var happened = await house.Days(31);
+        Assert.Equal((1, 1), (happened.Counts["unanswered"], happened.Counts["charged"]));
         Assert.Equal((2, Standing.Active), ((await house.Payments(id)).Count, (await house.Member(id)).Standing));
         Assert.Equal(1, await House.ChargesLike($"recurring-{holding.Value}-1-1"));
     }

@@ -131,14 +131,14 @@ public sealed class House : IAsyncDisposable
     }
 
     /// <summary>Moves the clock, doing what falls due on the way.</summary>
-    public async Task<Tally> To(Instant until)
+    public async Task<Happenings> To(Instant until)
     {
-        var tally = new Tally();
-        await Services.GetRequiredService<MoveClock>().Through(until, tally);
-        return tally;
+        var happened = new Happenings();
+        await Services.GetRequiredService<MoveClock>().Through(until, happened);
+        return happened;
     }
 
-    public Task<Tally> Days(int days) => To(Now.Calendar.PlusDays(Clock.Now, days));
+    public Task<Happenings> Days(int days) => To(Now.Calendar.PlusDays(Clock.Now, days));
     public Task Deliver() => Services.GetRequiredService<DeliverLetters>().Now();
 
     public static string NewAddress() => $"m{Guid.NewGuid():N}@post.example";

@@ -138,12 +138,12 @@ public class InOutTests
             new Block.Timer("“Quoted”: yes", 90) { Id = new(2) }, new Block.Timer("", null) { Id = new(3) }, new Block.Links([new("a: b", "https://a.example", "- note #1")]) { Id = new(4) }, new Block.Booking("t", "https://a.example", "") { Id = new(5) },
             new Block.Live("12", new(2026, 12, 3, 19, 30), 45, "https://a.example", "https://b.example") { Id = new(6) }, new Block.Video(new("true", "https://a.example/v", null, null, "WEBVTT\n\n00:01.000 --> 00:02.000\nHi\n", "0:01 Hi")) { Id = new(7) },
             new Block.Practice(new("null", "", [new Question.Single("q1", "2 + 2?", 1, "", [new("4", true, ""), new("5", false, "no: it isn’t")]), new Question.FillNumber("q2", "n", 1, "", 1.50m, 0.25m, "kg"), new Question.Ordering("q3", "o", 2, "", ["1", "2"]), new Question.Match("q4", "m", 2, "", [new("a", "b"), new("c", "d")]), new Question.Open("q5", "w", 1, "")], null, 60)) { Id = new(8) },
-            new Block.Follow(new("f", [new("s", "", 30, null, 0, null), new("t", "n", null, 8, 5, null)], 2, 0, 10, 3, false)) { Id = new(9) },
+            new Block.Follow(new("f", [new("s", "", 30, null, 0, null), new("t", "n", null, 8, 5, null)], 2, 0, 10, 3, false, new(7))) { Id = new(9) },
             new Block.CheckIn(new("c", [new("q1", FormQuestionKind.YesNo, "ok?", true, [], null), new("q2", FormQuestionKind.One, "which?", false, ["yes", "no"], new("q1", ShowWhen.Is, "yes"))], FormRepeat.EveryWeek, "Thanks, {{ first_name }}")) { Id = new(10) },
         ];
-        var text = BlockYaml.Write(blocks, _ => "", Clean);
+        var text = BlockYaml.Write(blocks, _ => "", t => $"Tally {t.Value}", Clean);
         var next = 1L;
-        var back = BlockYaml.Read(text, 1, (_, _) => default, rich.ToHtml, rich.CleanStored, () => new(next++));
+        var back = BlockYaml.Read(text, 1, new((_, _) => default, (name, _) => new(long.Parse(name[6..], System.Globalization.CultureInfo.InvariantCulture)), () => new(next++)), rich.ToHtml, rich.CleanStored);
         Assert.Equal(System.Text.Json.JsonSerializer.Serialize<IReadOnlyList<Block>>(blocks, CoreJson.Options), System.Text.Json.JsonSerializer.Serialize(back, CoreJson.Options));
         Assert.Contains("## Title", text, StringComparison.Ordinal);
     }

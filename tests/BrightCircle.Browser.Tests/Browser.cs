@@ -18,7 +18,7 @@ public sealed class Browser : IDisposable
         var o = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         o.AddArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
             "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1", $"--window-size={width},{height}", $"--user-data-dir={profile}");
-        Driver = new ChromeDriver(service, o, TimeSpan.FromSeconds(60));
+        Driver = new ChromeDriver(service, o, TimeSpan.FromSeconds(180));
         Size(width, height);
     }
 
@@ -32,10 +32,10 @@ public sealed class Browser : IDisposable
     public void Open(string url) => Driver.Navigate().GoToUrl(url);
     public void Forget() => Driver.Manage().Cookies.DeleteAllCookies();
     public string Path => new Uri(Driver.Url).AbsolutePath;
-    public string Text => Driver.FindElement(By.TagName("body")).Text;
+    public string Text => (string)Driver.ExecuteScript("return document.body ? document.body.innerText : ''")!;
 
     /// <summary>Waits for an element to be there and shown.</summary>
-    public IWebElement Find(By by) => Until(() => Driver.FindElements(by).FirstOrDefault(e => e.Displayed), () => $"{by} is not on {Driver.Url}");
+    public IWebElement Find(By by) => Until(() => Shown(by), () => $"{by} is not on {Driver.Url}:\n{Text}");
     public IWebElement Css(string selector) => Find(By.CssSelector(selector));
 
     /// <summary>Presses the button or link with these words.</summary>
@@ -44,30 +44,60 @@ public sealed class Browser : IDisposable
     /// <summary>Clicks the first element shown, brought to the middle of the screen, clear of bars that stay put.</summary>
     public void Click(By by) => Until(() =>
     {
-        if (Driver.FindElements(by).FirstOrDefault(x => x.Displayed) is not { } e) return null;
+        if (Shown(by) is not { } e) return null;
         Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", e);
         e.Click();
         return "";
     }, () => $"{by} is not on {Driver.Url}:\n{Text}");
     public void Click(string selector) => Click(By.CssSelector(selector));
 
-    public void Type(string id, string text)
+    /// <summary>Puts words into a field, in the place of what stands there.</summary>
+    public void Write(By by, string text) => Until(() =>
     {
-        var e = Css("#" + id);
-        e.Clear();
+        if (Shown(by) is not { } e) return null;
+        if (e.TagName is "input" or "textarea" && e.GetAttribute("type") != "file") e.Clear();
         e.SendKeys(text);
+        return "";
+    }, () => $"{by} is not on {Driver.Url}:\n{Text}");
+    public void Write(string selector, string text) => Write(By.CssSelector(selector), text);
+    public void Type(string id, string text) => Write("#" + id, text);
+
+    public void Choose(string id, string option) => Click(By.XPath($"//select[@id='{id}']/option[normalize-space(.)='{option}']"));
+
+    /// <summary>Does what leads to another page, and waits until the page before is gone.</summary>
+    public void Leaving(Action act)
+    {
+        Driver.ExecuteScript("document.documentElement.dataset.before = '1'");
+        act();
+        Until(() => Driver.FindElements(By.CssSelector("html[data-before]")).Count == 0 && (bool)Driver.ExecuteScript("return document.readyState !== 'loading'")! ? "" : null, () => $"The page stayed {Driver.Url}:\n{Text}", Console);
     }
 
-    public void Choose(string id, string option) => Css($"#{id}").FindElements(By.TagName("option")).First(o => o.Text.Trim() == option).Click();
-
-    public void WaitFor(string words) => Until(() => Text.Contains(words, StringComparison.OrdinalIgnoreCase) ? "" : null, () => $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
-    public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, () => $"{path} did not come; it is {Driver.Url}");
+    public void WaitFor(string words) => Until(() => Seen(words) ? "" : null, () => $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
+    public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, () => $"{path} did not come; it is {Driver.Url}:\n{Text}", Console);
 
     public void WaitUntil(Func<bool> look, string what) => Until(() => look() ? "" : null, () => $"It didn’t come true that {what}, on {Driver.Url}:\n{Text}", Console);
 
     /// <summary>What the browser's console says, for a failure.</summary>
     string Console() => string.Join('\n', Driver.Manage().Logs.GetLog("browser").Select(l => l.Message));
 
+    /// <summary>Runs a look in the page, again at each change of the page, until it finds something or a second has gone by.</summary>
+    object? Watch(string look, params object[] about) => Driver.ExecuteAsyncScript($$"""
+        const about = arguments, done = arguments[arguments.length - 1], look = () => { {{look}} };
+        let found = look(); if (found) return done(found);
+        const watch = new MutationObserver(() => { found = look(); if (found) end(); }), end = () => { watch.disconnect(); clearTimeout(late); done(found); }, late = setTimeout(() => { found = look(); end(); }, 1000);
+        watch.observe(document, { subtree: true, childList: true, characterData: true, attributes: true });
+        """, about);
+
+    IWebElement? Shown(By by) => (IWebElement?)Watch("""
+        const all = about[0] === 'xpath' ? document.evaluate(about[1], document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null) : document.querySelectorAll(about[1]);
+        const shown = e => e.tagName === 'OPTION' || e.type === 'file' || e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
+        for (let i = 0; i < (all.snapshotLength ?? all.length); i++) { const e = all.snapshotItem?.(i) ?? all[i]; if (shown(e)) return e; }
+        return null;
+        """, by.Mechanism, by.Criteria);
+
+    bool Seen(string words) => Watch("return document.body && document.body.innerText.toLowerCase().includes(about[0]);", words.ToLowerInvariant()) is true;
+
+    /// <summary>Tries until it comes out. The limit is for a machine many times slower than a desk; what comes out comes at once.</summary>
     static T Until<T>(Func<T?> look, Func<string> otherwise, Func<string>? more = null) where T : class
     {
         var watch = System.Diagnostics.Stopwatch.StartNew();
@@ -77,9 +107,8 @@ public sealed class Browser : IDisposable
             {
                 if (look() is { } found) return found;
             }
-            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or JavaScriptException or UnknownErrorException) { /* the page is just changing */ }
-            if (watch.Elapsed > TimeSpan.FromSeconds(20)) Assert.Fail(otherwise() + "\n" + more?.Invoke());
-            Thread.Yield();
+            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or ElementNotInteractableException or JavaScriptException or UnknownErrorException or WebDriverTimeoutException) { /* the page is just changing */ }
+            if (watch.Elapsed > TimeSpan.FromSeconds(60)) Assert.Fail(otherwise() + "\n" + more?.Invoke());
         }
     }
 
@@ -91,7 +120,7 @@ public sealed class Browser : IDisposable
         Driver.ExecuteScript(Axe);
         var found = (IReadOnlyCollection<object>?)Driver.ExecuteAsyncScript("""
             const done = arguments[0];
-            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.failureSummary.replace(/\s+/g, ' ')))));
+            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'], resultTypes: ['violations'] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.failureSummary.replace(/\s+/g, ' ')))));
             """);
         return [.. found!.Cast<string>()];
     }

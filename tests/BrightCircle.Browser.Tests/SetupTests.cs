@@ -36,7 +36,7 @@ public sealed class SetupTests : IDisposable
         b.Press("Make it");
         b.Click(".lesson-row a");
         b.Click(".add-end button[value='add:text:end']");
-        b.Css("trix-editor").SendKeys("Fondant above the cluster.");
+        b.Write("trix-editor", "Fondant above the cluster.");
         b.Click("button[value=publish]");
         b.WaitFor("ready");
         Assert.Empty(b.Violations());

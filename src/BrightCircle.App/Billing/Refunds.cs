@@ -53,7 +53,7 @@ public sealed class RefundDue(BrightContext db, Ids ids, Books books, IPaymentGa
 {
     public DueKind Kind => DueKind.Refund;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         foreach (var item in items)
         {
@@ -77,7 +77,7 @@ public sealed class RefundDue(BrightContext db, Ids ids, Books books, IPaymentGa
                         await db.DropDue(s.Holding.Id, ct);
                         books.End(s.Member, s.Holding, s.All, EndReason.Refunded, item.Moment);
                     }
-                    tally.Add("refunded");
+                    happened.Add("refunded");
                     break;
                 case RefundResult.Refused refused:
                     books.Journal(s.Member.Id, item.Moment, JournalKind.Team, $"could not be refunded: {refused.Why}", payment: payment.Id);
@@ -107,7 +107,7 @@ public sealed class ChargebackDue(BrightContext db, Books books, Catalogue catal
             """, ct);
     }
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         foreach (var item in items)
         {
@@ -129,7 +129,7 @@ public sealed class ChargebackDue(BrightContext db, Books books, Catalogue catal
                 await db.DropDue(s.Holding.Id, ct);
                 books.End(s.Member, s.Holding, s.All, EndReason.ChargedBack, item.Moment);
             }
-            tally.Add("charged back");
+            happened.Add("charged back");
         }
     }
 }

@@ -34,7 +34,7 @@ public sealed class RenewDue(BrightContext db, Books books, IPaymentGateway gate
     const int AskAtOnce = 8;
     public DueKind Kind => DueKind.Renew;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var now = catalogue.Now;
         var subjects = await db.LoadSubjects([.. items.Select(i => new HoldingId(i.Row.SubjectId))], now, ct);
@@ -66,16 +66,16 @@ public sealed class RenewDue(BrightContext db, Books books, IPaymentGateway gate
             {
                 case ChargeResult.Answered { Outcome: ChargeOutcome.Approved } charge:
                     books.Paid(subject, turn, charge, card!.Label, item.Moment);
-                    tally.Add("charged");
+                    happened.Add("charged");
                     break;
                 case ChargeResult.Answered charge:
                     books.Failed(subject, turn, charge, card?.Label ?? "no card", item.Moment);
-                    tally.Add("failed");
-                    if (subject.Holding.Ending?.Reason == EndReason.Lapsed) tally.Add("lapsed");
+                    happened.Add("failed");
+                    if (subject.Holding.Ending?.Reason == EndReason.Lapsed) happened.Add("lapsed");
                     break;
                 case ChargeResult.Unknown unknown:
                     item.Postpone(unknown.Why);
-                    tally.Add("unanswered");
+                    happened.Add("unanswered");
                     break;
             }
         }
@@ -90,7 +90,7 @@ public sealed class LapseHolding(BrightContext db, Books books, Catalogue catalo
 {
     public DueKind Kind => DueKind.LapseHolding;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var subjects = await db.LoadSubjects([.. items.Select(i => new HoldingId(i.Row.SubjectId))], catalogue.Now, ct);
         var subjectIds = items.Select(i => i.Row.SubjectId).ToArray();
@@ -106,7 +106,7 @@ public sealed class LapseHolding(BrightContext db, Books books, Catalogue catalo
                 continue;
             }
             books.End(s.Member, s.Holding, s.All, EndReason.Lapsed, item.Moment);
-            tally.Add("lapsed");
+            happened.Add("lapsed");
         }
     }
 }
@@ -116,7 +116,7 @@ public sealed class EndHolding(BrightContext db, Books books, Catalogue catalogu
 {
     public DueKind Kind => DueKind.EndHolding;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var subjects = await db.LoadSubjects([.. items.Select(i => new HoldingId(i.Row.SubjectId))], catalogue.Now, ct);
         foreach (var item in items)
@@ -125,7 +125,7 @@ public sealed class EndHolding(BrightContext db, Books books, Catalogue catalogu
             // Somebody who changed their mind stays; the row of the old decision finds nothing to do.
             if (s.Holding.Ending is not null || s.Holding.StateAt(item.Moment) != HoldingState.Over) continue;
             books.End(s.Member, s.Holding, s.All, s.Holding.LeavingAt(item.Moment) is null ? EndReason.RanOut : EndReason.Left, item.Moment);
-            tally.Add("ended");
+            happened.Add("ended");
         }
     }
 }

@@ -16,6 +16,16 @@ public sealed class ContentFormatException(string message, int line) : Exception
     public int Line { get; } = line;
 }
 
+/// <summary>How names in a text are found: what a part calls by name has a number here. Each is given the line it stands on.</summary>
+/// <param name="File">May throw <see cref="ContentFormatException"/> where there is no such file.</param>
+/// <param name="Tally">The same for a tally.</param>
+/// <param name="Next">The number for a new block.</param>
+public sealed record NamesInText(Func<string, int, FileId> File, Func<string, int, TallyId> Tally, Func<BlockId> Next)
+{
+    /// <summary>Takes every name for known: for reading what is wrong with the form alone.</summary>
+    public static NamesInText Any { get; } = new((_, _) => new(1), (_, _) => new(1), () => new(1));
+}
+
 /// <summary>
 /// Lessons as Markdown and back: text stands as Markdown, every other block as a fenced part with YAML in it.
 /// <code>
@@ -31,7 +41,7 @@ public static class BlockYaml
     /// <summary>The names of the fenced parts.</summary>
     static readonly HashSet<string> Kinds = ["pictures", "video", "audio", "files", "links", "booking", "live", "timer", "practice", "follow", "form"];
 
-    public static string Write(IReadOnlyList<Block> blocks, Func<FileId, string> nameOf, Func<string, string> markdownToHtml)
+    public static string Write(IReadOnlyList<Block> blocks, Func<FileId, string> nameOf, Func<TallyId, string> tallyName, Func<string, string> markdownToHtml)
     {
         var b = new StringBuilder();
         Block? before = null;
@@ -52,7 +62,9 @@ public static class BlockYaml
                 node.Remove("kind");
                 node.Remove("id");
                 b.Append("```").Append(kind).Append('\n');
-                YamlOf(Rename(Unwrap(kind, node), nameOf), b, 0);
+                var inner = Rename(Unwrap(kind, node), nameOf).AsObject();
+                if (block is Block.Follow { Run.Tally: { } tally }) inner["tally"] = tallyName(tally);
+                YamlOf(inner, b, 0);
                 b.Append("```\n\n");
             }
             before = block;
@@ -144,7 +156,7 @@ public static class BlockYaml
     /// <summary>Reads a lesson's text into blocks.</summary>
     /// <param name="firstLine">The line of the file at which the text begins, for what is said about errors.</param>
     /// <exception cref="ContentFormatException">A part can't be read.</exception>
-    public static IReadOnlyList<Block> Read(string text, int firstLine, Func<string, int, FileId> fileOf, Func<string, string> markdownToHtml, Func<string, string> clean, Func<BlockId> next)
+    public static IReadOnlyList<Block> Read(string text, int firstLine, NamesInText names, Func<string, string> markdownToHtml, Func<string, string> clean)
     {
         var blocks = new List<Block>();
         var lines = text.Replace("\r\n", "\n", StringComparison.Ordinal).Split('\n');
@@ -154,7 +166,7 @@ public static class BlockYaml
         {
             var markdown = string.Join('\n', prose).Trim();
             prose.Clear();
-            if (markdown.Length > 0) blocks.Add(new Block.Text(clean(NamesToFiles(markdownToHtml(markdown), proseLine, fileOf))) { Id = next() });
+            if (markdown.Length > 0) blocks.Add(new Block.Text(clean(NamesToFiles(markdownToHtml(markdown), proseLine, names.File))) { Id = names.Next() });
         }
         for (var i = 0; i < lines.Length; i++)
         {
@@ -166,7 +178,7 @@ public static class BlockYaml
                 var from = i + 1;
                 var to = Array.FindIndex(lines, from, l => l.Trim() == "<!-- /html -->");
                 if (to < 0) throw new ContentFormatException("The part that begins with <!-- html --> has no end.", firstLine + i);
-                blocks.Add(new Block.Text(clean(NamesToFiles(string.Join('\n', lines[from..to]), firstLine + from, fileOf))) { Id = next() });
+                blocks.Add(new Block.Text(clean(NamesToFiles(string.Join('\n', lines[from..to]), firstLine + from, names.File))) { Id = names.Next() });
                 i = to;
                 continue;
             }
@@ -187,7 +199,7 @@ public static class BlockYaml
             Flush();
             var end = Array.FindIndex(lines, i + 1, l => l.TrimEnd() == "```");
             if (end < 0) throw new ContentFormatException($"The part that begins with ```{fence} has no end.", firstLine + i);
-            blocks.Add(ReadBlock(fence, string.Join('\n', lines[(i + 1)..end]), firstLine + i + 1, fileOf) with { Id = next() });
+            blocks.Add(ReadBlock(fence, string.Join('\n', lines[(i + 1)..end]), firstLine + i + 1, names) with { Id = names.Next() });
             i = end;
         }
         Flush();
@@ -202,13 +214,14 @@ public static class BlockYaml
             return m.Value.StartsWith("data-file", StringComparison.Ordinal) ? $"data-file=\"{id}\"" : $"{m.Value[..m.Value.LastIndexOf("src=", StringComparison.Ordinal)]}data-file=\"{id}\"";
         });
 
-    static Block ReadBlock(string kind, string yaml, int line, Func<string, int, FileId> fileOf)
+    static Block ReadBlock(string kind, string yaml, int line, NamesInText names)
     {
         var node = ReadYaml(yaml, line);
         if (node is not JsonObject o) throw new ContentFormatException($"A {kind} part holds fields, like “title: …”.", line);
         FillIn(kind, o);
-        if (kind == "files" && o["items"] is JsonArray files) o["items"] = new JsonArray([.. files.Select(f => (JsonNode)JsonValue.Create(fileOf(f?.ToString() ?? "", line).Value))]);
-        else Find(o, line, fileOf);
+        if (kind == "files" && o["items"] is JsonArray files) o["items"] = new JsonArray([.. files.Select(f => (JsonNode)JsonValue.Create(names.File(f?.ToString() ?? "", line).Value))]);
+        else Find(o, line, names.File);
+        if (kind == "follow" && o["tally"] is { } tally) o["tally"] = names.Tally(tally.ToString(), line).Value;
         if (Wrapped.TryGetValue(kind, out var inner)) o = new JsonObject { [inner] = o };
         o["kind"] = kind;
         o["id"] = 0;

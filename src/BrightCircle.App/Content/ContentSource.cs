@@ -111,9 +111,9 @@ public sealed record FrontMatter(JsonObject Fields, IReadOnlyDictionary<string, 
 }
 
 /// <summary>One lesson as an import brings it.</summary>
-/// <param name="Blocks">What stands in it, given a way to find files; null where the outline is all there is.</param>
+/// <param name="Blocks">What stands in it, given a way to find what it names; null where the outline is all there is.</param>
 public sealed record ImportedLesson(string File, int Line, string? Shelf, string Piece, string? Module, string Title, int? Order, int? Minutes, bool Teaser, bool Ready, DoneWhen DoneWhen, EditionName? Edition, EditionName? OwnEdition,
-    Func<Func<string, int, Core.FileId>, Func<Core.BlockId>, IReadOnlyList<Block>>? Blocks);
+    Func<NamesInText, IReadOnlyList<Block>>? Blocks);
 
 /// <summary>The facts of one piece as an import brings them.</summary>
 public sealed record ImportedPiece(string File, string? Shelf, string Title, FrontMatter Facts);
@@ -173,10 +173,10 @@ public sealed class ReadImport(RichText rich)
         var lesson = head.Value("lesson") ?? head.Value("title") ?? name;
         if (lesson.Trim().Length is 0 or > 160) throw new ContentFormatException("A lesson’s title has from 1 to 160 letters.", head.LineOf("title"));
         if (head.Number("minutes") is < 1 or > 6000) throw new ContentFormatException("“minutes” go from 1 to 6,000.", head.LineOf("minutes"));
-        Func<Func<string, int, Core.FileId>, Func<Core.BlockId>, IReadOnlyList<Block>> blocks = (fileOf, next) =>
-            BlockYaml.Read(head.Text, head.TextLine, (file, line) => fileOf(Beside(path, file), line), rich.ToHtml, rich.CleanStored, next);
+        Func<NamesInText, IReadOnlyList<Block>> blocks = names =>
+            BlockYaml.Read(head.Text, head.TextLine, names with { File = (file, line) => names.File(Beside(path, file), line) }, rich.ToHtml, rich.CleanStored);
         // Read once now, so that what is wrong is told.
-        blocks((_, _) => new(1), () => new(1));
+        blocks(NamesInText.Any);
         Lessons.Add(new(path, 1, head.Value("shelf"), piece.Trim(), string.IsNullOrWhiteSpace(module) ? null : module.Trim(), lesson.Trim(), head.Number("order"), head.Number("minutes"), head.Yes("teaser"), head.Yes("ready"),
             head.Choice("done-when", DoneWhen.Marked), head.Edition("edition"), head.Edition("lesson-edition"), blocks));
     }
@@ -255,7 +255,7 @@ public sealed class ReadImport(RichText rich)
                 Refused.Add(("list", n, title.Length == 0 ? "There is no title beside the address." : "The title has 160 letters at most."));
                 continue;
             }
-            Lessons.Add(new("list", n, null, piece, module, title, null, null, false, false, DoneWhen.Marked, null, null, (_, next) => [new Block.Video(Recording.Empty with { Url = url }) { Id = next() }]));
+            Lessons.Add(new("list", n, null, piece, module, title, null, null, false, false, DoneWhen.Marked, null, null, names => [new Block.Video(Recording.Empty with { Url = url }) { Id = names.Next() }]));
         }
     }
 }

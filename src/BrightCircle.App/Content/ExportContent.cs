@@ -30,6 +30,8 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         foreach (var s in now.Shelves) site.Append(CultureInfo.InvariantCulture, $"  - name: {Q(s.Name)}\n    mark: {Q(s.Mark)}\n    colour: {s.Colour}\n    description: {Q(s.Description)}\n");
         site.Append("editions:\n");
         foreach (var e in now.Editions) site.Append(CultureInfo.InvariantCulture, $"  - edition: {Q(new EditionName(e.Span, e.FirstDay).ToString())}\n    title: {Q(e.Title)}\n    opening: {Q(e.Opening)}\n");
+        if (now.Tallies.Count > 0) site.Append("tallies:\n");
+        foreach (var t in now.Tallies) site.Append(CultureInfo.InvariantCulture, $"  - name: {Q(t.Name)}\n    description: {Q(t.Description)}\n    a-week: {t.Aims[^1].AWeek}\n");
         site.Append("---\n");
         await Text(zip, "site.md", site.ToString(), ct);
 
@@ -46,7 +48,7 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
                 var inside = part.Module is null ? folder : $"{folder}/{++m:00}-{Slug(part.Module.Title)}";
                 var n = 0;
                 foreach (var lesson in part.Lessons)
-                    await Text(zip, $"{inside}/{++n:000}-{Slug(lesson.Title)}.md", Head(piece, part.Module, lesson, ++order, now) + BlockYaml.Write(contents.GetValueOrDefault(lesson.Id, []), NameOf, h => rich.CleanStored(rich.ToHtml(h))), ct);
+                    await Text(zip, $"{inside}/{++n:000}-{Slug(lesson.Title)}.md", Head(piece, part.Module, lesson, ++order, now) + BlockYaml.Write(contents.GetValueOrDefault(lesson.Id, []), NameOf, t => now.TallyById.GetValueOrDefault(t)?.Name ?? "", h => rich.CleanStored(rich.ToHtml(h))), ct);
             }
         }
         foreach (var id in used)

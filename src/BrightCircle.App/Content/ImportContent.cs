@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using BrightCircle.App.House;
+using BrightCircle.App.Learning;
 using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
@@ -24,10 +25,11 @@ public sealed record ImportReport(IReadOnlyList<ImportLine> Lines)
 /// Brings content in. A dry run says exactly what would be made, changed and refused; doing it twice changes nothing the second time.
 /// A piece is known again by its title, a lesson by its piece, module and title; a block keeps its number, so what members did with it stays.
 /// </summary>
-public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, KeepFiles files, SaveShelf shelves, SaveEdition editions, ReleaseContent release)
+public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, KeepFiles files, SaveShelf shelves, SaveEdition editions, Tallies tallies, ReleaseContent release)
 {
     readonly List<ImportLine> lines = [];
     readonly Dictionary<string, FileId> known = [];
+    readonly Dictionary<string, TallyId> tallyIds = [];
 
     static string Key(string title) => title.Trim().ToUpperInvariant();
 
@@ -38,6 +40,7 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         foreach (var (file, line, why) in read.Refused) lines.Add(new(ImportVerb.Refuses, "file", file, file, line, why));
         var shelfIds = await Shelves(by, read, dry, ct);
         var editionIds = await Editions(by, read, dry, ct);
+        await TalliesStated(by, read, dry, ct);
         var media = source.Paths.ToDictionary(p => p, p => p);
 
         // A file that a text names has to be in the archive; it is kept when it is first needed.
@@ -79,7 +82,7 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             try
             {
                 // What a picture shows is known wherever it is picked again.
-                foreach (var p in (l.Blocks?.Invoke(Note, () => new(1)) ?? []).OfType<Block.Pictures>().SelectMany(b => b.Items)) described.TryAdd(wanted[(int)p.File.Value - 1], p.Alt);
+                foreach (var p in (l.Blocks?.Invoke(NamesInText.Any with { File = Note }) ?? []).OfType<Block.Pictures>().SelectMany(b => b.Items)) described.TryAdd(wanted[(int)p.File.Value - 1], p.Alt);
             }
             catch (ContentFormatException) { /* told when the lesson is written */ }
         if (piece?.Facts.Value("cover") is { } cover) Note(cover, 1);
@@ -116,6 +119,26 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             else { lines[^1] = new(ImportVerb.Refuses, "shelf", name, file, line, made.Refusal!); map.Remove(Key(name)); }
         }
     }
+
+    /// <summary>The tallies that site.md names and aren't here yet are made; those that are keep what is set here.</summary>
+    async Task TalliesStated(TeamActor by, ReadImport read, bool dry, CancellationToken ct)
+    {
+        foreach (var t in catalogue.Now.Tallies) tallyIds[Key(t.Name)] = t.Id;
+        foreach (var s in (read.Site?.Fields["tallies"] as System.Text.Json.Nodes.JsonArray)?.OfType<System.Text.Json.Nodes.JsonObject>() ?? [])
+        {
+            var name = s["name"]?.ToString() ?? "";
+            if (tallyIds.ContainsKey(Key(name))) continue;
+            var line = read.Site!.LineOf("tallies");
+            lines.Add(new(ImportVerb.Makes, "tally", name, "site.md", line));
+            tallyIds[Key(name)] = default;
+            if (dry) continue;
+            var made = await tallies.Save(by, null, new(name, s["description"]?.ToString(), int.TryParse(s["a-week"]?.ToString(), out var n) ? n : 1), ct);
+            if (made.Ok) tallyIds[Key(name)] = made.Value;
+            else { lines[^1] = new(ImportVerb.Refuses, "tally", name, "site.md", line, made.Refusal!); tallyIds.Remove(Key(name)); }
+        }
+    }
+
+    TallyId TallyOf(string name, int line) => tallyIds.TryGetValue(Key(name), out var id) ? id : throw new ContentFormatException($"There is no tally called “{name}”. Make it first, or state it in site.md.", line);
 
     async Task<Dictionary<EditionName, EditionId>> Editions(TeamActor by, ReadImport read, bool dry, CancellationToken ct)
     {
@@ -254,7 +277,7 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             try
             {
                 var old = lesson is null ? [] : contents[lesson.Id].Blocks;
-                blocks = l.Blocks?.Invoke((name, line) => fileOf(name, line, l.File), () => new(0)) is { } read ? WithNumbers(read, old) : null;
+                blocks = l.Blocks?.Invoke(new((name, line) => fileOf(name, line, l.File), TallyOf, () => new(0))) is { } read ? WithNumbers(read, old) : null;
             }
             catch (ContentFormatException e)
             {

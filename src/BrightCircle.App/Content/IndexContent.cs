@@ -55,7 +55,7 @@ public sealed class Reindex(BrightContext db) : IDueHandler
 {
     public DueKind Kind => DueKind.Reindex;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct) =>
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct) =>
         await db.Database.ExecuteSqlAsync($"""
             update search_texts t set tsv = setweight(to_tsvector(s.language::regconfig, t.title), 'A') || setweight(to_tsvector(s.language::regconfig, left(t.body, 200000)), 'B') || setweight(to_tsvector(s.language::regconfig, left(t.transcript, 200000)), 'C')
             from site s

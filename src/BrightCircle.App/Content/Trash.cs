@@ -121,14 +121,14 @@ public sealed class PurgeTrash(BrightContext db) : IDueHandler
 {
     public DueKind Kind => DueKind.Purge;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var before = items.Max(i => i.Moment) - Trash.Keeps;
         var lessons = db.Lessons.Where(l => l.TrashedAt <= before || db.Pieces.Any(p => p.Id == l.PieceId && p.TrashedAt <= before)).Select(l => l.Id);
         await db.SheetTries.Where(t => lessons.Contains(t.LessonId)).ExecuteDeleteAsync(ct);
         await db.FormEntries.Where(t => lessons.Contains(t.LessonId)).ExecuteDeleteAsync(ct);
         await db.Played.Where(t => lessons.Contains(t.LessonId)).ExecuteDeleteAsync(ct);
-        tally.Add("trash emptied", await db.Lessons.Where(l => l.TrashedAt <= before).ExecuteDeleteAsync(ct)
+        happened.Add("trash emptied", await db.Lessons.Where(l => l.TrashedAt <= before).ExecuteDeleteAsync(ct)
             + await db.Modules.Where(m => m.TrashedAt <= before).ExecuteDeleteAsync(ct) + await db.Pieces.Where(p => p.TrashedAt <= before).ExecuteDeleteAsync(ct));
         await db.Database.ExecuteSqlAsync($"""delete from file_uses u where u."user" = 'Lesson' and not exists (select 1 from lessons l where l.id = u.user_id) or u."user" = 'Piece' and not exists (select 1 from pieces p where p.id = u.user_id)""", ct);
     }

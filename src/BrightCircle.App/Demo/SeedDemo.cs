@@ -44,7 +44,7 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
     readonly HashSet<MemberId> readers = [];
     SiteCalendar Calendar => catalogue.Now.Calendar;
 
-    public async Task<Tally> Run(DemoTill stands, int people = People, LocalDateTime? until = null, CancellationToken ct = default)
+    public async Task<Happenings> Run(DemoTill stands, int people = People, LocalDateTime? until = null, CancellationToken ct = default)
     {
         till = stands;
         var london = SiteCalendar.For("Europe/London");
@@ -55,27 +55,27 @@ public sealed class SeedDemo(IServiceProvider services, HouseClock clock, MoveCl
         PlanEditions(ct);
         PlanPeople(people, ct);
 
-        var tally = new Tally();
-        var sent = new Tally();
+        var happened = new Happenings();
+        var sent = new Happenings();
         using var lived = new CancellationTokenSource();
         var sending = SendMeanwhile(sent, lived.Token);
         while (plan.TryDequeue(out var action, out var when))
         {
             if (when.Item1 > end) break;
-            await mover.Through(when.Item1, tally, withLetters: false, ct: ct);
+            await mover.Through(when.Item1, happened, withLetters: false, ct: ct);
             await action();
         }
-        await mover.Through(end, tally, withLetters: false, ct: ct);
+        await mover.Through(end, happened, withLetters: false, ct: ct);
         await lived.CancelAsync();
         await sending;
-        tally.Add(sent);
+        happened.Add(sent);
         await till.SetCallbacks("After");
         await mover.LetGo();
-        return tally;
+        return happened;
     }
 
     /// <summary>The letters are sent on the other core while the months go by.</summary>
-    async Task SendMeanwhile(Tally sent, CancellationToken lived)
+    async Task SendMeanwhile(Happenings sent, CancellationToken lived)
     {
         while (!lived.IsCancellationRequested)
         {

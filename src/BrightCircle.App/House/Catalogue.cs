@@ -3,6 +3,7 @@ using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using BrightCircle.Data;
@@ -26,6 +27,9 @@ public sealed class CatalogueSnapshot
     public IReadOnlyList<Piece> Pieces { get; }
     /// <summary>By first day; of several that begin together, the month comes first.</summary>
     public IReadOnlyList<Edition> Editions { get; }
+    /// <summary>All tallies, the archived ones too, by name.</summary>
+    public IReadOnlyList<Tally> Tallies { get; }
+    public IReadOnlyDictionary<TallyId, Tally> TallyById { get; }
     public AccessBook Book { get; }
     public SiteCalendar Calendar { get; }
     public IReadOnlyDictionary<PieceId, Piece> PieceById { get; }
@@ -41,10 +45,12 @@ public sealed class CatalogueSnapshot
     public ILookup<ShelfId, Piece> OnShelf { get; }
     public ILookup<YearMonth, Edition> EditionsIn { get; }
 
-    public CatalogueSnapshot(Site? site, IReadOnlyList<Plan> plans, IReadOnlyList<Price> prices, IReadOnlyList<Shelf> shelves, IReadOnlyList<Piece> pieces, IReadOnlyList<Edition> editions)
+    public CatalogueSnapshot(Site? site, IReadOnlyList<Plan> plans, IReadOnlyList<Price> prices, IReadOnlyList<Shelf> shelves, IReadOnlyList<Piece> pieces, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies)
     {
         (Site, Plans, Prices, Shelves, Pieces) = (site, plans, prices, shelves, pieces);
         Editions = [.. editions.OrderBy(e => e.FirstDay).ThenBy(e => e.Span)];
+        Tallies = tallies;
+        TallyById = tallies.ToDictionary(t => t.Id);
         Book = new(plans, pieces, editions);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
         PieceById = pieces.ToDictionary(p => p.Id);
@@ -67,7 +73,7 @@ public sealed class CatalogueSnapshot
 
     /// <summary>The same with some pieces read anew, or gone.</summary>
     internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
-        new(Site, Plans, Prices, Shelves, [.. Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)], Editions);
+        new(Site, Plans, Prices, Shelves, [.. Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)], Editions, Tallies);
 
     readonly System.Collections.Concurrent.ConcurrentDictionary<YearMonth, YearRing> rings = new();
 
@@ -94,6 +100,7 @@ public sealed class CatalogueSnapshot
         Coverage.Everything => "everything",
         Coverage.OnShelf s => ShelfById.TryGetValue(s.Shelf, out var shelf) ? $"the shelf {shelf.Name}" : "a shelf that is gone",
         Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) ? $"“{piece.Title}”" : "a piece that is gone",
+        Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) ? $"the tally {tally.Name}" : "a tally that is gone",
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
     };
 }
@@ -125,7 +132,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, NpgsqlDataSource sour
             var shelves = await db.Shelves.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct);
             var editions = await db.Editions.AsNoTracking().ToListAsync(ct);
             var pieces = await Pieces(db, db.Pieces, db.Modules, db.Lessons, ct);
-            current = new(site, plans, prices, shelves, pieces, editions);
+            var tallies = await db.Tallies.AsNoTracking().OrderBy(t => t.Name).ToListAsync(ct);
+            current = new(site, plans, prices, shelves, pieces, editions, tallies);
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }
         finally

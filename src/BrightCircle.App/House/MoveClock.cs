@@ -44,11 +44,11 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
 
     async Task Run(long id, Instant until)
     {
-        var tally = new Tally();
+        var happened = new Happenings();
         string? error = null;
         try
         {
-            await Through(until, tally, async at => await Save(id, at, tally, ClockMoveState.Running, null));
+            await Through(until, happened, async at => await Save(id, at, happened, ClockMoveState.Running, null));
         }
         catch (Exception e)
         {
@@ -61,7 +61,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
             {
                 var reached = clock.Now;
                 await LetGo();
-                await Save(id, reached, tally, error is null ? ClockMoveState.Done : ClockMoveState.Failed, error);
+                await Save(id, reached, happened, error is null ? ClockMoveState.Done : ClockMoveState.Failed, error);
             }
             catch (Exception e)
             {
@@ -73,14 +73,14 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
 
     /// <summary>Moves the standing clock, sending letters as it goes.</summary>
     /// <param name="withLetters">False where somebody else is sending them meanwhile.</param>
-    public async Task Through(Instant until, Tally tally, Func<Instant, Task>? reached = null, bool withLetters = true, CancellationToken ct = default)
+    public async Task Through(Instant until, Happenings happened, Func<Instant, Task>? reached = null, bool withLetters = true, CancellationToken ct = default)
     {
-        await due.Forward(until, tally, async at =>
+        await due.Forward(until, happened, async at =>
         {
-            if (withLetters) await letters.Now(ct, tally);
+            if (withLetters) await letters.Now(ct, happened);
             if (reached is not null) await reached(at);
         }, ct);
-        if (withLetters) await letters.Now(ct, tally);
+        if (withLetters) await letters.Now(ct, happened);
     }
 
     /// <summary>Lets the clock go on from where it stands, and remembers how far ahead it is.</summary>
@@ -93,12 +93,12 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
         await catalogue.Changed();
     }
 
-    async Task Save(long id, Instant reached, Tally tally, ClockMoveState state, string? error)
+    async Task Save(long id, Instant reached, Happenings happened, ClockMoveState state, string? error)
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
         var move = await db.ClockMoves.SingleAsync(m => m.Id == id);
-        (move.Reached, move.Counts, move.State, move.Error) = (reached, new(tally.Counts), state, error);
+        (move.Reached, move.Counts, move.State, move.Error) = (reached, new(happened.Counts), state, error);
         await db.SaveChangesAsync();
     }
 

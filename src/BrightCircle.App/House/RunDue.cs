@@ -21,18 +21,18 @@ public sealed class DueItem(DueWork row, Instant moment)
 public interface IDueHandler
 {
     DueKind Kind { get; }
-    Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct);
+    Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct);
     /// <summary>After the commit: what others must hear of.</summary>
     Task Committed(CancellationToken ct) => Task.CompletedTask;
 }
 
 /// <summary>Counts of what happened, by name.</summary>
-public sealed class Tally
+public sealed class Happenings
 {
     readonly Dictionary<string, long> counts = [];
     public IReadOnlyDictionary<string, long> Counts => counts;
     public void Add(string what, long n = 1) => counts[what] = counts.GetValueOrDefault(what) + n;
-    public void Add(Tally other)
+    public void Add(Happenings other)
     {
         foreach (var (what, n) in other.counts) Add(what, n);
     }
@@ -50,22 +50,22 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
     static readonly Duration PostponedFor = Duration.FromMinutes(10);
 
     /// <summary>Everything that is due now. In real time a thing counts as done when it is done.</summary>
-    public async Task<Tally> Now(CancellationToken ct = default)
+    public async Task<Happenings> Now(CancellationToken ct = default)
     {
-        var tally = new Tally();
-        while (await Batch(clock.Now, _ => clock.Now, null, tally, ct)) { }
-        return tally;
+        var happened = new Happenings();
+        while (await Batch(clock.Now, _ => clock.Now, null, happened, ct)) { }
+        return happened;
     }
 
     /// <summary>
     /// Moves the standing clock to <paramref name="until"/>, doing on the way what falls due, each at its own moment.
     /// </summary>
-    public async Task Forward(Instant until, Tally tally, Func<Instant, Task> reached, CancellationToken ct = default)
+    public async Task Forward(Instant until, Happenings happened, Func<Instant, Task> reached, CancellationToken ct = default)
     {
         while (await NextDue(until, ct) is { } next)
         {
             if (next > clock.Now) clock.StandAt(next);
-            await Batch(Instant.Min(Instant.Max(next, clock.Now) + Window, until), row => row.ReadyAt, null, tally, ct);
+            await Batch(Instant.Min(Instant.Max(next, clock.Now) + Window, until), row => row.ReadyAt, null, happened, ct);
             await reached(clock.Now);
         }
         clock.StandAt(until);
@@ -81,7 +81,7 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
         return await db.DueWork.Where(d => d.ReadyAt <= until).OrderBy(d => d.ReadyAt).Select(d => (Instant?)d.ReadyAt).FirstOrDefaultAsync(ct);
     }
 
-    async Task<bool> Batch(Instant until, Func<DueWork, Instant> momentOf, string? onlyKey, Tally tally, CancellationToken ct, long? onlyId = null)
+    async Task<bool> Batch(Instant until, Func<DueWork, Instant> momentOf, string? onlyKey, Happenings happened, CancellationToken ct, long? onlyId = null)
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
@@ -102,7 +102,7 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
         var items = rows.Select(d => new DueItem(d, momentOf(d))).ToList();
         if (clock.IsStanding && items[0].Moment > clock.Now) clock.StandAt(items[0].Moment);
         var handler = scope.ServiceProvider.GetServices<IDueHandler>().First(h => h.Kind == first.Kind);
-        var done = new Tally();
+        var done = new Happenings();
         try
         {
             await handler.Handle(items, done, ct);
@@ -125,11 +125,11 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
             else
             {
                 // One of them spoils the batch: do them singly, so that only that one waits.
-                foreach (var item in items) await Batch(until, momentOf, null, tally, ct, item.Row.Id);
+                foreach (var item in items) await Batch(until, momentOf, null, happened, ct, item.Row.Id);
             }
             return true;
         }
-        tally.Add(done);
+        happened.Add(done);
         await handler.Committed(ct);
         return true;
     }

@@ -6,6 +6,7 @@ using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
 using NodaTime;
 
 namespace BrightCircle.App.Learning;
@@ -26,15 +27,31 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         await reader.MarkDone(member, lesson, piece.Id, done, clock.GetCurrentInstant(), piece.IsCourse ? $"finished “{l.Title}” in “{piece.Title}”" : $"finished “{piece.Title}”", ct);
     }
 
-    /// <summary>Keeps answers that aren't handed in yet.</summary>
-    public async Task<Result> KeepDraft(MemberId member, LessonId lesson, BlockId block, Dictionary<string, Answer> answers, CancellationToken ct)
+    /// <summary>Keeps answers that aren't handed in yet. What arrives after the sheet was handed in, late from a slow line, changes nothing.</summary>
+    public Task<Result> KeepDraft(MemberId member, LessonId lesson, BlockId block, Dictionary<string, Answer> answers, CancellationToken ct) => KeepDraft(member, lesson, block, answers, anew: false, ct);
+
+    async Task<Result> KeepDraft(MemberId member, LessonId lesson, BlockId block, Dictionary<string, Answer> answers, bool anew, CancellationToken ct)
     {
         if (await Block<Block.Practice>(lesson, block, ct) is not { } practice) return Result.Refused("This practice sheet isn’t here any more.");
-        var kept = Known(practice.Sheet, answers);
-        var draft = await db.SheetDrafts.FirstOrDefaultAsync(d => d.MemberId == member && d.BlockId == block, ct) ?? db.Add(new SheetDraft { MemberId = member, BlockId = block }).Entity;
-        (draft.Answers, draft.At) = (kept, clock.GetCurrentInstant());
+        await using var turn = await OneAtATime(member, ct);
+        var draft = await db.SheetDrafts.FirstOrDefaultAsync(d => d.MemberId == member && d.BlockId == block, ct);
+        if (draft is null)
+        {
+            if (!anew && await db.SheetTries.AnyAsync(t => t.MemberId == member && t.BlockId == block, ct)) return Result.Done;
+            draft = db.Add(new SheetDraft { MemberId = member, BlockId = block }).Entity;
+        }
+        (draft.Answers, draft.At) = (Known(practice.Sheet, answers), clock.GetCurrentInstant());
         await db.SaveChangesAsync(ct);
+        await turn.CommitAsync(ct);
         return Result.Done;
+    }
+
+    /// <summary>A transaction in which a member's answers are kept one after the other, from however many windows they come.</summary>
+    async Task<IDbContextTransaction> OneAtATime(MemberId member, CancellationToken ct)
+    {
+        var transaction = await db.Database.BeginTransactionAsync(ct);
+        await db.Database.ExecuteSqlAsync($"select 1 from members where id = {member.Value} for no key update", ct);
+        return transaction;
     }
 
     static Dictionary<string, Answer> Known(PracticeSheet sheet, Dictionary<string, Answer> answers) =>
@@ -45,9 +62,8 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     {
         if (await Block<Block.Practice>(lesson, block, ct) is not { } practice) return Result.Refused("This practice sheet isn’t here any more.");
         var at = clock.GetCurrentInstant();
-        await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        // One at a time for a member: two browsers don't get one try more.
-        await db.Database.ExecuteSqlAsync($"select 1 from members where id = {member.Value} for update", ct);
+        // Two browsers don't get one try more.
+        await using var turn = await OneAtATime(member, ct);
         var before = await db.SheetTries.CountAsync(t => t.MemberId == member && t.BlockId == block, ct);
         if (practice.Sheet.Tries is { } most && before >= most) return Result.Refused(most == 1 ? "You have handed this sheet in already." : $"All {most} tries are used.");
         var kept = Known(practice.Sheet, answers);
@@ -55,7 +71,7 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         db.Add(new SheetTry { Id = ids.Next(), BlockId = block, LessonId = lesson, MemberId = member, Number = before + 1, At = at, Answers = kept, Result = result, Waiting = result.Waiting, Passed = result.Passed });
         await db.SheetDrafts.Where(d => d.MemberId == member && d.BlockId == block).ExecuteDeleteAsync(ct);
         await db.SaveChangesAsync(ct);
-        await transaction.CommitAsync(ct);
+        await turn.CommitAsync(ct);
         if (result.Passed == true) await DoneByItself(member, lesson, ct);
         return result;
     }
@@ -64,7 +80,7 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     public async Task TryAgain(MemberId member, LessonId lesson, BlockId block, CancellationToken ct)
     {
         var last = await db.SheetTries.AsNoTracking().Where(t => t.MemberId == member && t.BlockId == block).OrderByDescending(t => t.Number).FirstOrDefaultAsync(ct);
-        if (last is not null) await KeepDraft(member, lesson, block, last.Answers, ct);
+        if (last is not null) await KeepDraft(member, lesson, block, last.Answers, anew: true, ct);
     }
 
     /// <summary>Where something else than the member says what done is: looks whether it is.</summary>
@@ -85,12 +101,16 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         if (now.Share >= DoneRules.PlayedShare) await DoneByItself(member, lesson, ct);
     }
 
-    /// <summary>A follow-along was gone through to its end.</summary>
+    /// <summary>A follow-along was gone through to its end: the run counts.</summary>
+    /// <returns>How often it was done, this time included; 0 where it isn't there any more.</returns>
     public async Task<int> FinishRun(MemberId member, LessonId lesson, BlockId block, CancellationToken ct)
     {
-        if (await Block<Block.Follow>(lesson, block, ct) is not { } follow) return 0;
+        if (await Block<Block.Follow>(lesson, block, ct) is null) return 0;
         return (await reader.NotePlayed(member, lesson, block, 0, 1, 1, clock.GetCurrentInstant(), ct)).Times;
     }
+
+    /// <summary>The tally a follow-along offers to those who finish it; null where it offers none.</summary>
+    public async Task<TallyId?> TallyOf(LessonId lesson, BlockId block, CancellationToken ct) => (await Block<Block.Follow>(lesson, block, ct))?.Run.Tally;
 
     /// <summary>Answers a form, or changes the answers of this turn.</summary>
     /// <returns>What is wrong by question key; empty where it was kept.</returns>
@@ -101,10 +121,12 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         var at = clock.GetCurrentInstant();
         var turn = FormRules.Turn(form.Form, Now.Calendar.Date(at));
         var kept = FormRules.Kept(form.Form, answers);
+        await using var one = await OneAtATime(member, ct);
         var entry = await db.FormEntries.FirstOrDefaultAsync(e => e.BlockId == block && e.MemberId == member && e.Turn == turn, ct)
             ?? db.Add(new FormEntry { Id = ids.Next(), BlockId = block, LessonId = lesson, MemberId = member, Turn = turn }).Entity;
         (entry.Answers, entry.At) = (kept, at);
         await db.SaveChangesAsync(ct);
+        await one.CommitAsync(ct);
         return new Dictionary<string, string>();
     }
 

@@ -18,7 +18,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
     const int BatchSize = 100;
     const int MostTries = 12;
 
-    public async Task Now(CancellationToken ct = default, Tally? tally = null)
+    public async Task Now(CancellationToken ct = default, Happenings? happened = null)
     {
         IMailSession? session = null;
         try
@@ -39,7 +39,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
                 var models = scope.ServiceProvider.GetRequiredService<LetterModels>();
                 try
                 {
-                    foreach (var letter in letters) await Send(session, db, models, letter, now, tally, ct);
+                    foreach (var letter in letters) await Send(session, db, models, letter, now, happened, ct);
                 }
                 finally
                 {
@@ -59,7 +59,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         }
     }
 
-    async Task Send(IMailSession session, BrightContext db, LetterModels models, Letter letter, Instant now, Tally? tally, CancellationToken ct)
+    async Task Send(IMailSession session, BrightContext db, LetterModels models, Letter letter, Instant now, Happenings? happened, CancellationToken ct)
     {
         MimeMessage message;
         try
@@ -79,7 +79,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         {
             case MailOutcome.Accepted:
                 (letter.State, letter.SentAt, letter.Subject) = (LetterState.Sent, now, message.Subject);
-                tally?.Add("letters");
+                happened?.Add("letters");
                 break;
             case MailOutcome.Later later when letter.Tries + 1 < MostTries:
                 letter.Tries++;
@@ -90,7 +90,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
                 break;
             case MailOutcome.Refused refused:
                 Refuse(db, letter, refused.Why, now);
-                tally?.Add("refused letters");
+                happened?.Add("refused letters");
                 break;
         }
     }

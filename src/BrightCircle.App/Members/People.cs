@@ -177,6 +177,14 @@ public sealed class OwnMembership(BrightContext db, Ids ids, Books books, Catalo
 
     public async Task SetWantsNews(MemberId member, bool wants, CancellationToken ct) =>
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsNews, wants), ct);
+
+    /// <summary>Says in which zone the member's days are; null for the site's own.</summary>
+    public async Task<Result> SetZone(MemberId member, string? zoneId, CancellationToken ct)
+    {
+        if (zoneId is { } z && DateTimeZoneProviders.Tzdb.GetZoneOrNull(z) is null) return Result.Refused("There is no such time zone. Choose one from the list.", "Zone");
+        await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.ZoneId, zoneId), ct);
+        return Result.Done;
+    }
 }
 
 /// <summary>Personal links that sign in once.</summary>

@@ -30,6 +30,7 @@ public sealed class SaveOffer(BrightContext db, Ids ids, Catalogue catalogue, IC
         foreach (var i in draft.Promise)
         {
             if (i.Covers is Coverage.OnShelf s && !catalogue.Now.ShelfById.ContainsKey(s.Shelf)) return Result.Refused("One of the shelves is gone. Choose again.", "Promise");
+            if (i.Covers is Coverage.OneTally t && !catalogue.Now.TallyById.ContainsKey(t.Tally)) return Result.Refused("One of the tallies is gone. Choose again.", "Promise");
             if (i.Covers is Coverage.OnePiece p && !catalogue.Now.PieceById.ContainsKey(p.Piece)) return Result.Refused("One of the pieces is gone. Choose again.", "Promise");
         }
         var plan = id is { } known ? await db.Plans.SingleAsync(p => p.Id == known, ct) : db.Add(new Plan { Id = ids.Next<PlanId>(), CreatedAt = clock.GetCurrentInstant() }).Entity;

@@ -166,7 +166,7 @@ public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue, Announ
 {
     public DueKind Kind => DueKind.Release;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         foreach (var item in items)
         {
@@ -180,9 +180,9 @@ public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue, Announ
             // Lessons of pieces that are out already, which open with this edition.
             var lessons = await db.Lessons.Where(l => l.EditionId == id && l.Ready && l.ReleasedAt == null && l.TrashedAt == null && db.Pieces.Any(p => p.Id == l.PieceId && p.ReleasedAt != null)).ToListAsync(ct);
             foreach (var lesson in lessons) lesson.Release(item.Moment);
-            tally.Add("parts released", parts.Count + lessons.Count);
-            tally.Add("editions released");
-            if (edition.Announce && parts.Count + lessons.Count > 0) await announce.Write(edition, item.Moment, tally, ct);
+            happened.Add("parts released", parts.Count + lessons.Count);
+            happened.Add("editions released");
+            if (edition.Announce && parts.Count + lessons.Count > 0) await announce.Write(edition, item.Moment, happened, ct);
         }
     }
 
@@ -194,22 +194,22 @@ public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue) : IDu
 {
     public DueKind Kind => DueKind.Announce;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         foreach (var item in items)
         {
             var id = new EditionId(item.Row.SubjectId);
-            if (await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct) is { ReleasedAt: not null, AnnouncedAt: null } edition) await Write(edition, item.Moment, tally, ct);
+            if (await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct) is { ReleasedAt: not null, AnnouncedAt: null } edition) await Write(edition, item.Moment, happened, ct);
         }
     }
 
-    public async Task Write(Edition edition, Instant at, Tally tally, CancellationToken ct)
+    public async Task Write(Edition edition, Instant at, Happenings happened, CancellationToken ct)
     {
         var now = catalogue.Now;
         var parts = now.PartsOf[edition.Id].Where(p => p.Ready).Select(p => p.Id).Concat(now.LessonPartsOf[edition.Id].Where(l => l.Ready).Select(l => l.PieceId));
         var plans = now.Book.PlansThatCover(parts).Select(p => p.Id.Value).ToArray();
         edition.AnnouncedAt = at;
-        tally.Add("announced to", await db.Database.ExecuteSqlAsync($"""
+        happened.Add("announced to", await db.Database.ExecuteSqlAsync($"""
             insert into letters (id, kind, member_id, to_address, to_name, fields, edition_id, key, created_at, state, tries)
             select nextval('ids'), 'Edition', m.id, m.email, m.name, jsonb_build_object(), {edition.Id.Value}, 'edition-' || {edition.Id.Value}::text || '-' || m.id, {at}, 'Queued', 0
             from members m

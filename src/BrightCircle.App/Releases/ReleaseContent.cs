@@ -144,7 +144,7 @@ public sealed class ReleasePiece(BrightContext db, Catalogue catalogue) : IDueHa
     readonly List<PieceId> changed = [];
     public DueKind Kind => DueKind.ReleasePiece;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Tally tally, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         foreach (var item in items)
         {
@@ -156,9 +156,9 @@ public sealed class ReleasePiece(BrightContext db, Catalogue catalogue) : IDueHa
             if (piece.ReleasedAt is null)
             {
                 piece.Release(item.Moment);
-                tally.Add("parts released");
+                happened.Add("parts released");
             }
-            tally.Add("lessons released", await Lessons(db, [piece], null, item.Moment, ct));
+            happened.Add("lessons released", await Lessons(db, [piece], null, item.Moment, ct));
             changed.Add(id);
         }
     }

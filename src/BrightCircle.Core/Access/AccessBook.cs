@@ -23,6 +23,8 @@ public enum AccessRule : byte
     /// <summary>A lesson that everybody may open.</summary>
     Teaser,
     EverythingReleased, SinceJoining, CurrentWhenJoining, InPaidTime, KeptAfterLeaving,
+    /// <summary>Something that goes on, a tally, open as long as what covers it is held.</summary>
+    WhileHeld,
     ScheduledRelease,
     NotReleased, NothingHeld, NotCovered, BeforeJoining, OutsidePaidTime, HoldingOver,
 }
@@ -86,7 +88,7 @@ public sealed class MemberFacts
 public sealed class AccessBook
 {
     readonly record struct Thing(long Piece, long Shelf, bool Released, bool Planned, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Teaser = false);
-    enum Covers : byte { Everything, Shelf, Piece }
+    enum Covers : byte { Everything, Shelf, Piece, Tally }
     enum Reaches : byte { Everything, Joining, Paid }
     readonly record struct Rule(Covers Covers, long Id, Reaches Reach, bool Keeps);
 
@@ -155,6 +157,7 @@ public sealed class AccessBook
             Coverage.Everything => (Covers.Everything, 0L),
             Coverage.OnShelf s => (Covers.Shelf, s.Shelf.Value),
             Coverage.OnePiece p => (Covers.Piece, p.Piece.Value),
+            Coverage.OneTally t => (Covers.Tally, t.Tally.Value),
             _ => throw new InvalidOperationException($"No such coverage: {i.Covers}"),
         };
         var reach = i.Reach switch
@@ -189,6 +192,24 @@ public sealed class AccessBook
     /// <summary>Whether a member may open a lesson at a moment: as for its piece, by the lesson's own release; a teaser is open to everybody.</summary>
     /// <exception cref="KeyNotFoundException">The book doesn't know the lesson.</exception>
     public AccessDecision Decide(MemberFacts facts, LessonId lesson, Instant moment) => Decide(facts, lessonThings[lessonPositions[lesson]], moment);
+
+    /// <summary>Whether a member may mark a tally: as long as they hold something that covers it, or everything.</summary>
+    public AccessDecision Decide(MemberFacts facts, TallyId tally)
+    {
+        if (facts.IsTeam) return new(AccessState.Open, AccessRule.Team);
+        var best = new AccessDecision(AccessState.Locked, facts.held.Length == 0 ? AccessRule.NothingHeld : AccessRule.NotCovered);
+        for (short h = 0; h < facts.held.Length; h++)
+        {
+            if (!rules.TryGetValue(facts.held[h].Plan, out var promise)) continue;
+            for (short i = 0; i < promise.Length; i++)
+            {
+                if (promise[i].Covers != Covers.Everything && (promise[i].Covers != Covers.Tally || promise[i].Id != tally.Value)) continue;
+                if (facts.held[h].Open) return new(AccessState.Open, AccessRule.WhileHeld, default, h, i);
+                best = new(AccessState.Locked, AccessRule.HoldingOver, default, h, i);
+            }
+        }
+        return best;
+    }
 
     AccessDecision Decide(MemberFacts facts, in Thing thing, Instant moment)
     {
@@ -225,7 +246,8 @@ public sealed class AccessBook
     {
         Covers.Everything => true,
         Covers.Shelf => rule.Id == thing.Shelf,
-        _ => rule.Id == thing.Piece,
+        Covers.Piece => rule.Id == thing.Piece,
+        _ => false,
     };
 
     /// <summary>The rule by which an inclusion reaches a released thing, or the one by which it doesn't.</summary>

@@ -65,6 +65,7 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
             AccessRule.CurrentWhenJoining => ("Open.", $"It was in the edition of the month you joined {name}.", $"Its edition was current when {name} began on {start}."),
             AccessRule.InPaidTime => ("Open.", $"It came out in a time you paid for with {name}.", $"Released or current in a paid interval of {name}."),
             AccessRule.KeptAfterLeaving => ("Open.", $"It had opened while you were with {name}, and stays yours.", $"{name} is over, and its promise keeps what had opened."),
+            AccessRule.WhileHeld => ("Open.", $"It goes on as long as you’re with {name}.", $"{name} is held and covers it."),
             AccessRule.ScheduledRelease => ($"Opens {Day(decision.OpensAt)}.", "It isn’t out yet; it opens by itself.", $"Its edition is scheduled, and {name} covers it."),
             AccessRule.NotReleased => ("Hidden.", "This isn’t here yet.", "Not released; members don’t see that it exists."),
             AccessRule.NothingHeld => ("Locked.", "You don’t hold a membership that opens this.", "Nothing is held."),
@@ -85,9 +86,10 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
             Coverage.Everything => "everything",
             Coverage.OnShelf => "the shelf",
             Coverage.OnePiece => "this piece",
+            Coverage.OneTally => "the tally",
             _ => throw new InvalidOperationException(),
         };
-        return $"{covers}, {ReachWords(inclusion.Reach)}; {KeepWords(inclusion.Keep)}";
+        return inclusion.Covers is Coverage.OneTally ? $"{covers}, while it is held" : $"{covers}, {ReachWords(inclusion.Reach)}; {KeepWords(inclusion.Keep)}";
     }
 
     public static string ReachWords(Reach reach) => reach switch

@@ -23,7 +23,8 @@ public sealed record RunMoment(MomentKind Kind, int Step, int Round, int Seconds
 /// <param name="LeadInSeconds">The countdown before each timed step, 0 to 60.</param>
 /// <param name="RoundRestSeconds">The rest between rounds, in the place of the last step's own; 0 to 3,600.</param>
 /// <param name="SecondsEach">The pace taken for one time of a counted step, for the estimate only; 1 to 600.</param>
-public sealed record FollowAlong(string Title, IReadOnlyList<FollowStep> Steps, int Rounds, int LeadInSeconds, int RoundRestSeconds, int SecondsEach, bool Sounds)
+/// <param name="Tally">What finishing it offers to mark.</param>
+public sealed record FollowAlong(string Title, IReadOnlyList<FollowStep> Steps, int Rounds, int LeadInSeconds, int RoundRestSeconds, int SecondsEach, bool Sounds, TallyId? Tally = null)
 {
     /// <summary>All that is played, in order.</summary>
     public IReadOnlyList<RunMoment> Unroll()

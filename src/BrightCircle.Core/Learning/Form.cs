@@ -1,7 +1,6 @@
 using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
 using NodaTime;
-using NodaTime.Calendars;
 
 namespace BrightCircle.Core.Learning;
 
@@ -108,7 +107,7 @@ public static partial class FormRules
     };
 
     /// <summary>"2026-W53" for 2026-12-31 and for 2027-01-01 (ISO 8601).</summary>
-    public static string WeekOf(LocalDate day) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{WeekYearRules.Iso.GetWeekYear(day):0000}-W{WeekYearRules.Iso.GetWeekOfWeekYear(day):00}");
+    public static string WeekOf(LocalDate day) => Time.IsoWeek.Of(day).ToString();
 
     [GeneratedRegex(@"(?<before>,?\s?)\{\{\s*(?<f>first_name|answer\.(?<k>\w+))\s*\}\}", RegexOptions.CultureInvariant)]
     private static partial Regex Field();

@@ -14,6 +14,9 @@ public sealed class Member
     /// <summary>Gets letters that aren't about their own money or access.</summary>
     public bool WantsNews { get; set; } = true;
 
+    /// <summary>Where their days begin and end, by the tz database's name; null where it is the site's own zone.</summary>
+    public string? ZoneId { get; set; }
+
     /// <summary>A projection of <see cref="Standings.At"/> for lists and counts, kept by the transaction that adds the fact.</summary>
     public Standing Standing { get; private set; }
     public PlanId? StandingPlanId { get; private set; }

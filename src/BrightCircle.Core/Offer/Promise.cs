@@ -6,12 +6,15 @@ namespace BrightCircle.Core.Offer;
 [JsonDerivedType(typeof(Everything), "everything")]
 [JsonDerivedType(typeof(OnShelf), "shelf")]
 [JsonDerivedType(typeof(OnePiece), "piece")]
+[JsonDerivedType(typeof(OneTally), "tally")]
 public abstract record Coverage
 {
     private Coverage() { }
     public sealed record Everything : Coverage;
     public sealed record OnShelf(ShelfId Shelf) : Coverage;
     public sealed record OnePiece(PieceId Piece) : Coverage;
+    /// <summary>A tally is kept while it is held: reach and keep say nothing about it.</summary>
+    public sealed record OneTally(TallyId Tally) : Coverage;
 }
 
 /// <summary>How far back an inclusion goes.</summary>

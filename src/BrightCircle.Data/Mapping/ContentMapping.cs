@@ -172,7 +172,7 @@ sealed class FileMapping : IEntityTypeConfiguration<StoredFile>, IEntityTypeConf
 }
 
 sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeConfiguration<SheetDraft>, IEntityTypeConfiguration<FormEntry>, IEntityTypeConfiguration<Played>,
-    IEntityTypeConfiguration<Note>, IEntityTypeConfiguration<Bookmark>, IEntityTypeConfiguration<LessonQuestion>, IEntityTypeConfiguration<PiecePlace>
+    IEntityTypeConfiguration<Tally>, IEntityTypeConfiguration<TallyMark>, IEntityTypeConfiguration<Note>, IEntityTypeConfiguration<Bookmark>, IEntityTypeConfiguration<LessonQuestion>, IEntityTypeConfiguration<PiecePlace>
 {
     public void Configure(EntityTypeBuilder<SheetTry> b)
     {
@@ -212,6 +212,26 @@ sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeCo
         b.ToTable("played");
         b.HasKey(p => new { p.MemberId, p.BlockId });
         b.HasOne<Member>().WithMany().HasForeignKey(t => t.MemberId).OnDelete(DeleteBehavior.Cascade);
+    }
+
+    public void Configure(EntityTypeBuilder<Tally> b)
+    {
+        b.ToTable("tallies");
+        b.Property(t => t.Id).ValueGeneratedNever();
+        b.Property(t => t.Name).HasMaxLength(80);
+        b.Property(t => t.Aims).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<TallyAim>>(), BrightContext.JsonComparer<IReadOnlyList<TallyAim>>());
+        b.HasIndex(t => t.Name).IsUnique();
+    }
+
+    public void Configure(EntityTypeBuilder<TallyMark> b)
+    {
+        b.ToTable("tally_marks");
+        b.Property(m => m.Id).ValueGeneratedNever();
+        b.HasIndex(m => new { m.MemberId, m.TallyId, m.Day });
+        b.HasIndex(m => new { m.TallyId, m.Day });
+        b.HasIndex(m => new { m.MemberId, m.BlockId, m.Run }).IsUnique();
+        b.HasOne<Tally>().WithMany().HasForeignKey(m => m.TallyId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Member>().WithMany().HasForeignKey(m => m.MemberId).OnDelete(DeleteBehavior.Cascade);
     }
 
     public void Configure(EntityTypeBuilder<Note> b)

@@ -57,11 +57,14 @@
     e.preventDefault(); say("…");
     const values = new FormData(form); values.set("do", value);
     const data = {}; for (const [k, v] of values) (data[k] ??= []).push(v);
+    // What would be typed while it is under way would go with the old form: until it comes back nothing takes keys.
+    const part = document.querySelector("#lesson-form"), focus = document.activeElement?.id; part.inert = true;
     saving = htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#lesson-form", swap: "outerHTML", values: data, source: null }).then(() => {
       const note = document.querySelector("[data-saved-note]"); say(note ? note.dataset.savedNote : "not saved", !note);
-      stopped = false;
+      stopped = part.inert = false;
+      if (focus) document.getElementById(focus)?.focus({ preventScroll: true });
       const block = value.split(":"); if (block[0] === "add") { const all = document.querySelectorAll(".block"); const at = block[2] === "end" ? all[all.length - 1] : document.querySelector(`#block-${block[2]}`)?.nextElementSibling?.nextElementSibling; at?.scrollIntoView({ block: "center" }); at?.querySelector("input:not([type=hidden]), textarea, trix-editor")?.focus(); }
-    }).finally(() => { saving = null; });
+    }).catch(() => say("not saved: the connection is gone. Press Save when it is back.", true)).finally(() => { part.inert = false; saving = null; if (again) { again = false; save(); } });
   });
   document.addEventListener("htmx:afterSwap", e => { if (e.target.id === "lesson-form" || e.target.querySelector?.("#blocks")) rich(document.querySelector("#lesson-form")); });
 

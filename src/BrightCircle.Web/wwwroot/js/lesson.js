@@ -103,6 +103,7 @@
     const state = sheet.querySelector("[data-sheet-state]"); if (!state) continue;
     let timer; const keep = () => { const data = new FormData(sheet); data.set("act", "keep"); fetch(sheet.action, { method: "POST", body: data, headers: { "X-Autosave": "1" } }).then(r => { state.textContent = r.ok ? "your answers are kept" : "not kept yet"; }, () => { state.textContent = "not kept yet: no connection"; }); };
     sheet.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(keep, 900); });
+    sheet.addEventListener("submit", () => clearTimeout(timer));
   }
   for (const note of document.querySelectorAll("[data-keep-note]")) {
     const state = note.querySelector("[data-note-state]"); let timer;
