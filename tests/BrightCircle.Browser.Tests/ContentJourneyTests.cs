@@ -127,8 +127,115 @@ public class ContentJourneyTests
         b.Click($"button[value='del:{second}']");
         b.Find(By.CssSelector(".blocks .block:first-of-type [data-clean], .blocks .block:first-of-type trix-editor"));
         Assert.Equal(11, Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Count);
+        // Every version is there, told apart down to what is set in a block; the first comes back.
+        s.Go($"/desk/lessons/{lesson.Id.Value}/history?v=2");
+        b.WaitFor("compared with version 1");
         s.Go($"/desk/lessons/{lesson.Id.Value}/history");
-        b.WaitFor("Bring version");
+        b.WaitFor("This is how it stands now.");
+        s.Go($"/desk/lessons/{lesson.Id.Value}/history?v=2");
+        b.Press("Bring version 2 back");
+        b.WaitFor("Version 2 is back");
+        Assert.Equal(["text"], Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Select(x => x.Word));
+    }
+
+    [Fact]
+    public async Task Two_who_edit_one_lesson_are_told_and_the_form_stays()
+    {
+        s.AsOwner();
+        s.Go("/desk/pieces/new");
+        b.Type("Title", "Shared by two");
+        b.Press("Make it");
+        b.Click(".lesson-row a");
+        b.Click(".add-end button[value='add:text:end']");
+        b.Write("trix-editor", "Mine.");
+        b.WaitFor("saved ");
+        var lesson = Lesson("Shared by two").Id;
+        var other = new App.House.TeamActor(-7, "Odile Fern", TeamRole.Editor);
+        using var scope = site.App.Services.CreateScope();
+        await scope.ServiceProvider.GetRequiredService<App.Content.EditingNow>().Beat(other, lesson, default);
+        // Coming back to the window asks at once who else is here; nothing else of the page changes.
+        b.Driver.ExecuteScript("document.dispatchEvent(new Event('visibilitychange'))");
+        b.WaitFor("Odile Fern has this lesson open too");
+        Assert.Equal(1L, b.Driver.ExecuteScript("return document.querySelectorAll('#lesson-form #blocks trix-editor').length"));
+        // The other saves first: whoever saves second is told, and has both.
+        var now = Db(db => db.Lessons.Single(l => l.Id == lesson));
+        var saved = await scope.ServiceProvider.GetRequiredService<App.Content.SaveLesson>().Do(other, lesson, new("Shared by two", 12, false, Core.Content.DoneWhen.Marked, null, false, [], now.Version), default);
+        Assert.IsType<App.Content.LessonSaved.Done>(saved);
+        b.Write("trix-editor", "Mine, and more.");
+        b.WaitFor("Odile Fern saved it");
+        b.Click("button[value=save]");
+        b.WaitFor("after you opened it");
+        Assert.Contains("and more", b.Css("trix-editor").Text, StringComparison.Ordinal);
+        b.Press("save mine over it");
+        b.WaitFor("Saved.");
+        Assert.Equal(2, Db(db => db.LessonVersions.Count(v => v.LessonId == lesson && (v.By == "Odile Fern" || v.Version == now.Version + 2))));
+    }
+
+    [Fact]
+    public void A_tally_is_made_promised_offered_and_marked_once_for_a_run()
+    {
+        // The owner makes it, and a follow-along offers it.
+        s.AsOwner();
+        s.Go("/desk/tallies/new");
+        b.Type("Name", "Stretches");
+        b.Type("AWeek", "none");
+        b.Press("Save this tally");
+        b.WaitFor("The aim is a whole number");
+        b.Type("AWeek", "2");
+        b.Press("Save this tally");
+        b.WaitFor("Stretches is saved");
+        Assert.Empty(b.Violations());
+        s.Go($"/desk/lessons/{Lesson("Making fondant, step by step").Id.Value}");
+        b.Choose(b.Css("select[name$='-tally']").GetAttribute("id")!, "Stretches");
+        b.WaitFor("saved ");
+        var tally = site.Catalogue.Now.Tallies.Single(t => t.Name == "Stretches").Id;
+        b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == Lesson("Making fondant, step by step").Id).Blocks).OfType<Block.Follow>().Single().Run.Tally == tally, "the follow-along offers it");
+
+        // The member finishes it on a phone and marks the run; pressing on again and again is still one.
+        s.AsMirela();
+        b.Phone();
+        s.Go($"/lessons/{Lesson("Making fondant, step by step").Id.Value}");
+        b.WaitFor("0 of 2 this week");
+        b.Press("Begin");
+        for (var i = 0; i < 20 && b.Driver.FindElements(By.CssSelector("[data-kind=Done]")).Count == 0; i++) b.Click(".follow [data-next]");
+        b.Find(By.CssSelector(".tally-offer.now"));
+        b.Click(".tally-offer button");
+        b.WaitFor("1 of 2 this week");
+        b.WaitFor("Marked");
+        Assert.Equal(1, Db(db => db.TallyMarks.Count(m => m.TallyId == tally && m.Run != null)));
+        Assert.Empty(b.Violations());
+
+        // Home has it too; there it is marked without a run, and taken back on its own page.
+        s.Go("/me");
+        b.Click(By.XPath("//button[normalize-space(.)='I did it: Stretches']"));
+        b.WaitFor("Stretches: 2 of 2 this week, the aim is met");
+        s.Go($"/me/tallies/{tally.Value}");
+        b.WaitFor("with a follow-along");
+        b.Press("Take the last one back");
+        b.WaitFor("Taken back.");
+        b.WaitFor("1 of 2 this week");
+        b.Desktop();
+
+        // The zone of the member's days is theirs to say.
+        s.Go("/me/account");
+        b.Choose("Zone", "Pacific/Auckland");
+        b.Click("#zone button");
+        b.WaitFor("Your days begin where you are");
+        s.Go($"/me/tallies/{tally.Value}");
+        b.WaitFor("Pacific/Auckland");
+        s.Go("/me/account");
+        b.Click("#Zone option[value='']");
+        b.Click("#zone button");
+
+        // The team sees the week.
+        s.AsOwner();
+        s.Go($"/desk/tallies/{tally.Value}");
+        b.WaitFor("Mirela Duarte");
+        b.WaitFor("1 of 2");
+        b.Press("Take it away");
+        b.WaitFor("what they did stays");
+        b.Press("Close it for new marks");
+        b.WaitFor("closed since");
     }
 
     [Fact]

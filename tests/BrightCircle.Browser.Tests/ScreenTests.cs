@@ -29,7 +29,7 @@ public partial class ScreenTests(DemoSite site)
         var now = site.Catalogue.Now;
         return ["/desk", "/desk/tiers", $"/desk/tiers/{now.Plans[1].Id.Value}", "/desk/tiers/new", $"/desk/tiers/{now.Plans[1].Id.Value}/price", "/desk/shelves", "/desk/shelves/new", $"/desk/shelves/{now.Shelves[0].Id.Value}", $"/desk/shelves/{now.Shelves[0].Id.Value}/edit", "/desk/pieces/new", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/desk/lessons/{l.Id.Value}"), $"/desk/lessons/{Piece("Three quiet winter checks").Outline.Lessons[0].Id.Value}/history",
-            .. SheetAndForm(db), "/desk/files", $"/desk/files/{db.Files.OrderBy(f => f.Id).First().Id.Value}", "/desk/marking", "/desk/questions?all=true", "/desk/trash", "/desk/search?q=sugar", "/desk/import", "/desk/calendar", "/desk/settings/content",
+            .. SheetAndForm(db), "/desk/tallies", "/desk/tallies/new", $"/desk/tallies/{now.Tallies[0].Id.Value}", "/desk/files", $"/desk/files/{db.Files.OrderBy(f => f.Id).First().Id.Value}", "/desk/marking", "/desk/questions?all=true", "/desk/trash", "/desk/search?q=sugar", "/desk/import", "/desk/calendar", "/desk/settings/content",
             "/desk/editions", "/desk/editions?span=12", "/desk/editions/new", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members", $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/give", $"/desk/members/{member}/end/{holding}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }
@@ -49,7 +49,7 @@ public partial class ScreenTests(DemoSite site)
         var member = db.Members.First(m => m.Email == SeedDemo.MemberEmail).Id;
         var holding = db.Holdings.First(h => h.MemberId == member && !h.IsOver).Id.Value;
         var payment = db.Payments.First(p => p.MemberId == member).Id.Value;
-        return ["/me", "/me/kept", "/shelves", $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter", $"/read/{Piece("Three quiet winter checks").Id.Value}", .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"), $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}", "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
+        return ["/me", "/me/kept", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves", $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter", $"/read/{Piece("Three quiet winter checks").Id.Value}", .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"), $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}", "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
     }
 
     string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar", "/tiers", $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];

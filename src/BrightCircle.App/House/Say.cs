@@ -1,5 +1,6 @@
 using System.Globalization;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
@@ -9,6 +10,13 @@ namespace BrightCircle.App.House;
 /// <summary>The product's figures as people say them. Every page and letter words a price, a count or a promise through here.</summary>
 public static class Say
 {
+    /// <summary>"2 of 3 this week, 4 weeks in a row".</summary>
+    public static string Words(this TallyStanding s)
+    {
+        var week = s.Now.Done > s.Now.Aim ? $"{s.Now.Done} this week, the aim is {s.Now.Aim}" : $"{s.Now.Done} of {s.Now.Aim} this week";
+        return week + (s.Streak > 1 ? $", {s.Streak} weeks in a row" : s.Now.Met ? ", the aim is met" : "");
+    }
+
     /// <summary>"£18.00 a month", "£50.00 every 3 months", "£69.00 once", "free".</summary>
     public static string Price(PriceTerms terms, CultureInfo culture) => terms switch
     {

@@ -92,6 +92,21 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
         return ([.. list.Select(w => rows[w.Monday]).Select(r => new TallyTeamWeek(new(r.Monday), r.Marks, r.Members, r.Met))], [.. members.Select(m => new TallyMember(new(m.Id), m.Name, m.Done, m.Last))]);
     }
 
+    /// <summary>The week under way of every tally.</summary>
+    public async Task<IReadOnlyDictionary<TallyId, TallyTeamWeek>> UnderWay(CancellationToken ct)
+    {
+        var under = IsoWeek.Of(Now.Calendar.Date(clock.GetCurrentInstant()));
+        var (ids, aims, monday) = (Now.Tallies.Select(t => t.Id.Value).ToArray(), Now.Tallies.Select(t => t.AimIn(under)).ToArray(), under.Monday);
+        var rows = await db.Database.SqlQuery<TallyRow>($"""
+            select w.tally, coalesce(sum(d.done), 0)::int as marks, count(d.member_id)::int as members, (count(*) filter (where d.done >= w.aim))::int as met
+            from unnest({ids}, {aims}) as w(tally, aim)
+            left join lateral (select member_id, count(*) as done from tally_marks where tally_id = w.tally and day between {monday} and {monday} + 6 group by member_id) d on true
+            group by w.tally
+            """).ToListAsync(ct);
+        return rows.ToDictionary(r => new TallyId(r.Tally), r => new TallyTeamWeek(under, r.Marks, r.Members, r.Met));
+    }
+
+    sealed record TallyRow(long Tally, int Marks, int Members, int Met);
     sealed record WeekRow(LocalDate Monday, int Marks, int Members, int Met);
     sealed record MemberRow(long Id, string Name, int Done, Instant Last);
 

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Members;
 
-public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters, int LetterCount, IReadOnlyList<JournalEntry> Journal, IReadOnlyDictionary<LessonId, OpeningState> Openings);
+public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters, int LetterCount, IReadOnlyList<JournalEntry> Journal, IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies);
 
 /// <summary>Everything the team sees of one member.</summary>
 public sealed class MemberPageQuery(BrightContext db, MemberReader reader)
@@ -20,6 +20,7 @@ public sealed class MemberPageQuery(BrightContext db, MemberReader reader)
         var letters = await db.Letters.AsNoTracking().Where(l => l.MemberId == id).OrderByDescending(l => l.Id).Take(12).ToListAsync(ct);
         var letterCount = await db.Letters.CountAsync(l => l.MemberId == id, ct);
         var journal = await db.Journal.AsNoTracking().Where(j => j.MemberId == id).OrderByDescending(j => j.At).ThenByDescending(j => j.Id).Take(14).ToListAsync(ct);
-        return new(member, holdings, payments, letters, letterCount, journal, await reader.Openings(id, ct));
+        var (openings, tallies) = await reader.OpeningsAndTallies(id, ct);
+        return new(member, holdings, payments, letters, letterCount, journal, openings, tallies);
     }
 }

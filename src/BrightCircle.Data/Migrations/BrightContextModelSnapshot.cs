@@ -706,6 +706,42 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Learning.Tally", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Aims")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("aims");
+
+                    b.Property<Instant?>("ArchivedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("archived_at");
+
+                    b.Property<string>("Description")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("description");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("name");
+
+                    b.HasKey("Id")
+                        .HasName("pk_tallies");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_tallies_name");
+
+                    b.ToTable("tallies", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Members.Holding", b =>
                 {
                     b.Property<long>("Id")
@@ -905,6 +941,11 @@ namespace BrightCircle.Data.Migrations
                     b.Property<bool>("WantsNews")
                         .HasColumnType("boolean")
                         .HasColumnName("wants_news");
+
+                    b.Property<string>("ZoneId")
+                        .HasMaxLength(60)
+                        .HasColumnType("character varying(60)")
+                        .HasColumnName("zone_id");
 
                     b.HasKey("Id")
                         .HasName("pk_members");
@@ -2243,6 +2284,52 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("files", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long?>("BlockId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("block_id");
+
+                    b.Property<LocalDate>("Day")
+                        .HasColumnType("date")
+                        .HasColumnName("day");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<int?>("Run")
+                        .HasColumnType("integer")
+                        .HasColumnName("run");
+
+                    b.Property<long>("TallyId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("tally_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_tally_marks");
+
+                    b.HasIndex("TallyId", "Day")
+                        .HasDatabaseName("ix_tally_marks_tally_id_day");
+
+                    b.HasIndex("MemberId", "BlockId", "Run")
+                        .IsUnique()
+                        .HasDatabaseName("ix_tally_marks_member_id_block_id_run");
+
+                    b.HasIndex("MemberId", "TallyId", "Day")
+                        .HasDatabaseName("ix_tally_marks_member_id_tally_id_day");
+
+                    b.ToTable("tally_marks", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Upload", b =>
                 {
                     b.Property<long>("Id")
@@ -2781,6 +2868,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_sign_in_links_accounts_account_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_tally_marks_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Learning.Tally", null)
+                        .WithMany()
+                        .HasForeignKey("TallyId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_tally_marks_tallies_tally_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Upload", b =>

@@ -5,6 +5,7 @@ using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core.Time;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
@@ -41,6 +42,7 @@ public abstract class BrightPage : PageModel
     public string Ago(Instant at) => Say.Relative(at, Moment, Now.Calendar);
     public string Count(long n, string one, string? many = null) => Say.Count(n, one, many);
     public AccessDecision Decide(Piece p) => Now.Book.Decide(Visitor.Facts, p.Id, Moment);
+    public AccessDecision Decide(Tally t) => Now.Book.Decide(Visitor.Facts, t.Id);
     public AccessDecision Decide(Lesson l) => Now.Book.Decide(Visitor.Facts, l.Id, Moment);
     static readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> Slugs = new();
 
@@ -79,6 +81,10 @@ public abstract class BrightPage : PageModel
         }
         return new(new(done, of), last, goOn);
     }
+
+    /// <summary>The week under way where the shown person is.</summary>
+    public IsoWeek ThisWeek => IsoWeek.Of(App.Learning.Tallies.CalendarOf(Visitor.Person?.ZoneId, Now.Calendar).Date(Moment));
+    public TallyStanding StandingOf(Tally tally, TallyCounts counts) => TallyStanding.Of(tally, counts.Of(tally.Id), ThisWeek);
 
     /// <summary>A refusal, said where it belongs in the form.</summary>
     protected void Refuse(string why, string? field = null) => ModelState.AddModelError(field ?? "", why);

@@ -4,6 +4,7 @@ using System.Text;
 using BrightCircle.App.House;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Time;
 using Microsoft.AspNetCore.Html;
@@ -175,6 +176,43 @@ public static class Svg
     {
         var share = of == 0 ? 0 : 100.0 * done / of;
         return new HtmlString(string.Create(CultureInfo.InvariantCulture, $"<svg class=\"progress-ring\" viewBox=\"0 0 48 48\" aria-hidden=\"true\"><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-bg\"/><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-arc\" pathLength=\"100\" stroke-dasharray=\"{N(share)} 100\" transform=\"rotate(-90 24 24)\"/></svg>"));
+    }
+
+    /// <summary>A week's tally as a small ring: a stretch for each time of the aim, in the middle how often it was done. The words stand beside it.</summary>
+    public static IHtmlContent TallyRing(TallyWeek week)
+    {
+        var b = new StringBuilder("<svg class=\"tally-ring\" viewBox=\"0 0 64 64\" aria-hidden=\"true\">");
+        // More than a dozen stretches can't be told apart: then the ring is one.
+        var parts = week.Aim <= 12 ? week.Aim : 1;
+        for (var i = 0; i < parts; i++)
+        {
+            var share = parts == 1 ? week.Share : i < week.Done ? 1 : 0;
+            var (gap, each) = (parts == 1 ? 0 : 4.0, 100.0 / parts);
+            b.Append(CultureInfo.InvariantCulture, $"<circle cx=\"32\" cy=\"32\" r=\"26\" class=\"ring-bg\" pathLength=\"100\" stroke-dasharray=\"{N(each - gap)} 100\" stroke-dashoffset=\"{N(-i * each - gap / 2)}\" transform=\"rotate(-90 32 32)\"/>");
+            if (share > 0) b.Append(CultureInfo.InvariantCulture, $"<circle cx=\"32\" cy=\"32\" r=\"26\" class=\"ring-arc{(week.Met ? " met" : "")}\" pathLength=\"100\" stroke-dasharray=\"{N((each - gap) * share)} 100\" stroke-dashoffset=\"{N(-i * each - gap / 2)}\" transform=\"rotate(-90 32 32)\"/>");
+        }
+        b.Append(CultureInfo.InvariantCulture, $"<text x=\"32\" y=\"39\" text-anchor=\"middle\">{week.Done}</text></svg>");
+        return new HtmlString(b.ToString());
+    }
+
+    /// <summary>The weeks of a tally as columns, each with a line at its aim; the table beside it says the same in figures.</summary>
+    public static IHtmlContent TallyWeeks(IReadOnlyList<TallyWeek> weeks, string title)
+    {
+        const double w = 22, h = 96;
+        var most = 1.12 * weeks.Max(x => Math.Max(x.Done, x.Aim));
+        var b = new StringBuilder();
+        b.Append(CultureInfo.InvariantCulture, $"<svg class=\"tally-weeks\" viewBox=\"0 0 {N(weeks.Count * w)} {N(h + 22)}\" role=\"img\" aria-label=\"{Enc(title)}\">");
+        var month = 0;
+        for (var i = 0; i < weeks.Count; i++)
+        {
+            var x = weeks[i];
+            var (height, aim) = (h * x.Done / most, h - h * x.Aim / most);
+            b.Append(CultureInfo.InvariantCulture, $"<rect class=\"col{(x.Met ? " met" : "")}\" x=\"{N(i * w + 3)}\" y=\"{N(h - height)}\" width=\"{N(w - 6)}\" height=\"{N(height)}\" rx=\"2\"><title>{Enc($"{x.Week}: {x.Done} of {x.Aim}")}</title></rect><line class=\"aim\" x1=\"{N(i * w)}\" x2=\"{N((i + 1) * w)}\" y1=\"{N(aim)}\" y2=\"{N(aim)}\"/>");
+            if (x.Week.Sunday.Month != month && (i == 0 || x.Week.Sunday.Day <= 7)) b.Append(CultureInfo.InvariantCulture, $"<text x=\"{N(i * w + 3)}\" y=\"{N(h + 16)}\" font-size=\"11\">{x.Week.Sunday.ToString("MMM", CultureInfo.InvariantCulture)}</text>");
+            month = x.Week.Sunday.Month;
+        }
+        b.Append(CultureInfo.InvariantCulture, $"<line class=\"base\" x1=\"0\" x2=\"{N(weeks.Count * w)}\" y1=\"{N(h)}\" y2=\"{N(h)}\"/></svg>");
+        return new HtmlString(b.ToString());
     }
 
     /// <summary>Where the house clock stands in the ribbon of twelve months, from 0 to 100.</summary>

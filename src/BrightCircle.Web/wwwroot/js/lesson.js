@@ -91,8 +91,21 @@
       $("where").textContent = "Finished"; $("title").textContent = "Well done"; $("clock").textContent = "✓"; $("of").textContent = ""; $("arc").style.strokeDashoffset = 0; $("pic").hidden = true;
       $("next").textContent = "Once more"; $("pause").hidden = $("back").hidden = true; steps.forEach(li => li.classList.remove("now"));
       $("note").textContent = "";
-      if (f.dataset.finishedUrl) try { const answer = await send("Played", { block, position: 0, share: 1, finished: true }); const { times } = await answer.json(); $("note").textContent = `That was the ${times === 1 ? "first" : times + ". "} time. It counts.`; } catch { $("note").textContent = "It will count when you are back online."; const later = () => { removeEventListener("online", later); send("Played", { block, position: 0, share: 1, finished: true }); }; addEventListener("online", later); }
+      if (f.dataset.finishedUrl) try { const answer = await send("Played", { block, position: 0, share: 1, finished: true }); const { times } = await answer.json(); $("note").textContent = `That was the ${times === 1 ? "first" : times + ". "} time. It counts.`; offer(times); } catch { $("note").textContent = "It will count when you are back online."; const later = () => { removeEventListener("online", later); send("Played", { block, position: 0, share: 1, finished: true }); }; addEventListener("online", later); }
     };
+    // What finishing offers to mark: this run counts once, however often the button is pressed.
+    const tally = f.querySelector("[data-tally] form"); let finished = null;
+    const offer = times => { if (!tally) return; finished = times; const b = tally.querySelector("button"); b.disabled = false; b.querySelector("[data-word]").textContent = "I did it"; b.classList.replace("btn-plain", "btn-pine"); f.querySelector(".tally-offer").classList.add("now"); b.focus(); };
+    tally?.addEventListener("submit", async e => {
+      e.preventDefault();
+      const b = tally.querySelector("button"), says = f.querySelector("[data-tally-says]"), values = { block }; if (finished) values.run = finished;
+      b.disabled = true;
+      try {
+        const answer = await send("Tally", values); if (!answer.ok) throw new Error(await answer.text());
+        const now = await answer.json(); says.textContent = now.says; f.querySelector(".tally-ring").outerHTML = now.ring; b.querySelector("[data-word]").textContent = "Marked"; b.classList.replace("btn-pine", "btn-plain"); if (!finished) b.disabled = false;
+      }
+      catch (error) { b.disabled = false; says.textContent = error instanceof TypeError ? "Not marked: there is no connection. Try again." : error.message; }
+    });
     $("next").addEventListener("click", () => { if (run.sounds) beep(true); go(at + 1); });
     $("back").addEventListener("click", () => go(Math.max(0, at - 1)));
     $("pause").addEventListener("click", () => { if (paused) { paused = false; since = performance.now(); $("pause").textContent = "Pause"; wake(true); } else { left = remaining(); paused = true; $("pause").textContent = "Go on"; wake(false); } });

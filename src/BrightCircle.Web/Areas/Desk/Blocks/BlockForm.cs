@@ -125,7 +125,8 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
             var rest = int.TryParse(At(rests, i), NumberStyles.None, CultureInfo.InvariantCulture, out var r) ? r : 0;
             return new FollowStep(t, At(notes, i), times ? null : amount, times ? amount : null, Math.Clamp(rest, 0, 3600), FileOf(At(pictures, i)));
         });
-        return new(F(id, "title"), [.. steps], Number($"b-{id.Value}-rounds", 1) ?? 1, Number($"b-{id.Value}-lead", 0) ?? 0, Math.Clamp(Number($"b-{id.Value}-roundrest", 0) ?? 0, 0, 3600), Math.Clamp(Number($"b-{id.Value}-each", 3) ?? 3, 1, 600), F(id, "sounds") == "true");
+        return new(F(id, "title"), [.. steps], Number($"b-{id.Value}-rounds", 1) ?? 1, Number($"b-{id.Value}-lead", 0) ?? 0, Math.Clamp(Number($"b-{id.Value}-roundrest", 0) ?? 0, 0, 3600), Math.Clamp(Number($"b-{id.Value}-each", 3) ?? 3, 1, 600), F(id, "sounds") == "true",
+            long.TryParse(F(id, "tally"), NumberStyles.None, CultureInfo.InvariantCulture, out var tally) ? new TallyId(tally) : null);
     }
 
     Question Question_(BlockId id, string key)
@@ -251,7 +252,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
 }
 
 /// <summary>A block in the editor, with what its fields need.</summary>
-public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, string> Wrong)
+public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, string> Wrong, IReadOnlyList<BrightCircle.Core.Learning.Tally> Tallies)
 {
     public string N(string field) => $"b-{Block.Id.Value}-{field}";
     /// <summary>Files to choose from: the newest of a kind, and what is chosen already.</summary>

@@ -31,7 +31,7 @@ public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiec
     public Lesson? Before => Piece.Outline.Before(Lesson.Id, _ => true);
     public Lesson? After => Piece.Outline.After(Lesson.Id, _ => true);
 
-    public IEnumerable<BlockEdit> Edits => Draft.Blocks.Select((b, i) => new BlockEdit(Lesson.Id, b, i + 1, Draft.Blocks.Count, Files, Recent, Problems, Wrong));
+    public IEnumerable<BlockEdit> Edits => Draft.Blocks.Select((b, i) => new BlockEdit(Lesson.Id, b, i + 1, Draft.Blocks.Count, Files, Recent, Problems, Wrong, Now.Tallies));
 
     public async Task<IActionResult> OnGet(long id)
     {

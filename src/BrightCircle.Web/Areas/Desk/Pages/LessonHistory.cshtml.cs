@@ -34,11 +34,15 @@ public sealed class LessonHistoryModel(BrightContext db, SaveLesson save) : Desk
         Shown = await db.LessonVersions.AsNoTracking().FirstOrDefaultAsync(x => x.LessonId == lesson.Id && x.Version == shown, Ct);
         if (Shown is null) return v is null ? Page() : NotFound();
         Against = await db.LessonVersions.AsNoTracking().Where(x => x.LessonId == lesson.Id && (against == null ? x.Version < shown : x.Version == against)).OrderByDescending(x => x.Version).FirstOrDefaultAsync(Ct);
-        Lines = TextDiff.Of(Against is null ? [] : Words(Against), Words(Shown));
+        var used = Shown.Blocks.Concat(Against?.Blocks ?? []).SelectMany(b => b.UsedFiles()).Distinct().ToArray();
+        var names = await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Select(f => new { f.Id, f.Name }).ToDictionaryAsync(f => f.Id, f => f.Name, Ct);
+        Lines = TextDiff.Of(Against is null ? [] : Words(Against, names), Words(Shown, names));
         return Page();
     }
 
-    static string[] Words(LessonVersion v) => [.. new[] { "# " + v.Title }.Concat(v.Blocks.SelectMany(b => new[] { $"[{b.Word}]" }.Concat((b.PlainText() + "\n" + b.Transcript()).Split('\n', StringSplitOptions.RemoveEmptyEntries))))];
+    /// <summary>Everything a version says, line by line: text as it is read, every other block with all that is set in it.</summary>
+    string[] Words(LessonVersion v, Dictionary<FileId, string> names) =>
+        [.. new[] { "# " + v.Title }.Concat(v.Blocks.SelectMany(b => new[] { $"[{b.Word}]" }.Concat((b is Block.Text ? b.PlainText() : BlockYaml.Write([b], f => names.GetValueOrDefault(f, "a file that is gone"), t => Now.TallyById.GetValueOrDefault(t)?.Name ?? "", h => h)).Split('\n').Where(l => l.Length > 0 && !l.StartsWith("```", StringComparison.Ordinal)))))];
 
     public async Task<IActionResult> OnPost(long id, int v)
     {

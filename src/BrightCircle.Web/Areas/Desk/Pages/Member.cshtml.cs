@@ -4,7 +4,9 @@ using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Time;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
@@ -22,6 +24,8 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public Why? Why { get; private set; }
     public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.FirstDay).ThenBy(p => p.Id.Value).Take(300)];
     public Money PaidTotal => File.Payments.Where(p => p.IsPaid).Aggregate(Core.Billing.Money.Zero(Now.Currency), (sum, p) => sum + p.Amount - p.Refunded);
+    /// <summary>Their tallies, by the week where they are.</summary>
+    public IReadOnlyList<TallyStanding> Tallies => [.. Now.Tallies.Where(t => File.Tallies.Of(t.Id).Count > 0).Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(App.Learning.Tallies.CalendarOf(File.Member.ZoneId, Now.Calendar).Date(Moment))))];
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source)).Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];

@@ -53,7 +53,7 @@ public sealed class TierModel(SaveOffer offer) : DeskPage
     }
 
     static PromiseLine Line(Inclusion i) => new(
-        i.Covers switch { Coverage.OnShelf s => $"shelf-{s.Shelf.Value}", Coverage.OnePiece p => $"piece-{p.Piece.Value}", _ => "everything" },
+        i.Covers switch { Coverage.OnShelf s => $"shelf-{s.Shelf.Value}", Coverage.OnePiece p => $"piece-{p.Piece.Value}", Coverage.OneTally t => $"tally-{t.Tally.Value}", _ => "everything" },
         i.Reach switch { Reach.FromJoining => "joining", Reach.WhilePaid => "paid", _ => "everything" },
         i.Keep switch { Keep.WhatHadOpened => "opened", _ => "nothing" });
 
@@ -61,7 +61,7 @@ public sealed class TierModel(SaveOffer offer) : DeskPage
     {
         var id = l.Covers.Contains('-') && long.TryParse(l.Covers.AsSpan(l.Covers.IndexOf('-') + 1), CultureInfo.InvariantCulture, out var n) ? n : 0;
         return new(
-            l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id)) : l.Covers.StartsWith("piece-", StringComparison.Ordinal) ? new Coverage.OnePiece(new(id)) : new Coverage.Everything(),
+            l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id)) : l.Covers.StartsWith("piece-", StringComparison.Ordinal) ? new Coverage.OnePiece(new(id)) : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id)) : new Coverage.Everything(),
             l.Reach switch { "joining" => new Reach.FromJoining(), "paid" => new Reach.WhilePaid(), _ => new Reach.EverythingReleased() },
             l.Keep == "opened" ? new Keep.WhatHadOpened() : new Keep.Nothing());
     }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using BrightCircle.App.Content;
+using BrightCircle.App.House;
 using BrightCircle.App.Learning;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
@@ -14,7 +15,7 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>One lesson of a course to read, and all that is done in lessons, wherever they are read.</summary>
 [RequestFormLimits(ValueCountLimit = 5_000)]
-public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart part, AskAndAnswer ask) : BrightPage
+public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart part, Tallies tallies, AskAndAnswer ask) : BrightPage
 {
     public Piece Piece { get; private set; } = null!;
     public Lesson Lesson { get; private set; } = null!;
@@ -136,6 +137,17 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
         var done = await ask.Ask(member, Visitor.Person!.Name, Lesson.Id, text, answers, Ct);
         if (!done.Ok) Tell(done.Refusal!);
         return Redirect(PathOf(Lesson) + "#questions");
+    }
+
+    /// <summary>"I did it", in the tally that a follow-along of this lesson offers.</summary>
+    /// <param name="run">Which run it was done with: a run counts once. Without scripts there is none.</param>
+    public async Task<IActionResult> OnPostTally(long id, long block, int? run)
+    {
+        if (!May(id, out var member) || await part.TallyOf(Lesson.Id, new(block), Ct) is not { } tally) return NotFound();
+        var done = await tallies.Mark(member, Visitor.Person!.ZoneId, tally, run is { } n ? (new BlockId(block), n) : null, Ct);
+        if (Request.Headers.ContainsKey("X-Autosave")) return done.Value is { } s ? new JsonResult(new { says = s.Words(), ring = Svg.TallyRing(s.Now).ToString() }) : BadRequest(done.Refusal!);
+        Tell(done.Value is { } now ? $"{Now.TallyById[tally].Name}: {now.Words()}." : done.Refusal!);
+        return Redirect($"{PathOf(Lesson)}#block-{block}");
     }
 
     /// <summary>From scripts: how far a recording was played, or that a follow-along was finished.</summary>

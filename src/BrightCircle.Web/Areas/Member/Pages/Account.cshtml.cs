@@ -71,6 +71,16 @@ public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPa
         return Redirect("/me/account");
     }
 
+    /// <summary>The zones of the tz database that are named for a place.</summary>
+    public IEnumerable<string> Zones => NodaTime.TimeZones.TzdbDateTimeZoneSource.Default.ZoneLocations!.Select(l => l.ZoneId).Append("UTC").Distinct().Order(StringComparer.Ordinal);
+
+    public async Task<IActionResult> OnPostZone(string? zone)
+    {
+        var done = await own.SetZone(Member, string.IsNullOrEmpty(zone) ? null : zone, Ct);
+        Tell(done.Ok ? "Your days begin where you are." : done.Refusal!);
+        return Redirect("/me/account");
+    }
+
     public async Task<IActionResult> OnPostEverywhere([FromServices] SignInManager<Data.Account> signIn)
     {
         var account = await signIn.UserManager.FindByIdAsync(Visitor.SignedIn!.AccountId.ToString(System.Globalization.CultureInfo.InvariantCulture));

@@ -2,6 +2,7 @@ using BrightCircle.App.House;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -42,9 +43,13 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         _ => "nothing",
     };
 
+    public IReadOnlyList<TallyStanding> Tallies { get; private set; } = [];
+
     public async Task OnGet()
     {
-        if (Visitor.Member is { } member) openings = await reader.Openings(member, Ct);
+        var counts = TallyCounts.None;
+        if (Visitor.Member is { } member) (openings, counts) = await reader.OpeningsAndTallies(member, Ct);
+        if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek))).Select(t => StandingOf(t, counts))];
         if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
         LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.LessonById.ContainsKey(o.Lesson)).OrderByDescending(o => o.LastAt).Select(o => (Now.PieceOf(Now.LessonById[o.Lesson]), Now.LessonById[o.Lesson], o)).Where(x => Decide(x.Item2).IsOpen).DistinctBy(x => x.Item1.Id).Take(4)];
         var parts = Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].Where(p => p.State == PieceState.Released && Decide(p).IsOpen).ToArray() : [];
