@@ -137,7 +137,8 @@ public static partial class BenchMain
             file.Write([0x1A, 0x45, 0xDF, 0xA3]);
             file.SetLength(Size);
         }
-        var address = await store.Take(path, ".webm", default);
+        var address = await FileAddress.Of(path, ".webm", default);
+        await store.Take(path, address, default);
         var id = house.Services.GetRequiredService<Ids>().Next<FileId>();
         await house.Ask(async db =>
         {

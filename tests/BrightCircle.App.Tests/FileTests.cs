@@ -89,6 +89,16 @@ public sealed class FileTests
         using var copy = new MemoryStream();
         await stored!.CopyToAsync(copy);
         Assert.Equal(content, copy.ToArray());
+        // The address is the hash of the whole (FIPS 180-4, by .NET's SHA512), though it came in pieces, one of them twice and one broken off.
+        var address = Convert.ToHexStringLower(System.Security.Cryptography.SHA512.HashData(content))[..32] + ".png";
+        Assert.Equal(address, file.Address);
+
+        // Where the parts come to two nodes, neither of them has the hash that ran along: the file is read for it.
+        await using var second = await house.AnotherNode();
+        var split = (await house.Get<KeepFiles, Result<Upload>>(s => s.Begin(house.Owner, "again.png", content.Length, default))).Value!;
+        for (var (at, n) = (0, 0); at < content.Length; at += 700, n++)
+            await (n % 2 == 0 ? house : second).Get<KeepFiles, Result<long>>(s => s.Part(house.Owner, split.Id, at, new MemoryStream(content, at, Math.Min(700, content.Length - at)), default));
+        Assert.Equal(address, (await second.Get<KeepFiles, Result<StoredFile>>(s => s.Finish(house.Owner, split.Id, null, default))).Value!.Address);
     }
 
     sealed class Breaking(ReadOnlyMemory<byte> first) : MemoryStream

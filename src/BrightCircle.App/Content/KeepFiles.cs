@@ -128,18 +128,25 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (await Find(by, id, ct) is not { } upload) return Result.Refused("This upload isn’t known (any more). Begin again.");
         if (offset != upload.Received) return upload.Received;
         long written = 0;
+        var hash = folder.TakeHash(id, offset);
         await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, 1 << 20, FileOptions.Asynchronous))
         {
             file.SetLength(Math.Max(file.Length, offset));
             file.Position = offset;
-            var buffer = System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 16);
+            // Two buffers in turn: while one is written and hashed, the next comes in.
+            byte[][] buffers = [System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 18), System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 18)];
+            var (turn, hashing) = (0, Task.CompletedTask);
             try
             {
-                while (await content.ReadAsync(buffer, ct) is > 0 and var n)
+                while (await content.ReadAsync(buffers[turn], ct) is > 0 and var n)
                 {
                     if (offset + written + n > upload.Bytes) return Result.Refused("More came than the file was said to hold.");
-                    await file.WriteAsync(buffer.AsMemory(0, n), ct);
+                    var came = buffers[turn].AsMemory(0, n);
+                    await hashing;
+                    if (hash is not null) hashing = Task.Run(() => hash.AppendData(came.Span), CancellationToken.None);
+                    await file.WriteAsync(came, CancellationToken.None);
                     written += n;
+                    turn = 1 - turn;
                 }
             }
             catch (Exception e) when (e is IOException or OperationCanceledException)
@@ -148,11 +155,13 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
             }
             finally
             {
-                System.Buffers.ArrayPool<byte>.Shared.Return(buffer);
+                await hashing;
+                foreach (var buffer in buffers) System.Buffers.ArrayPool<byte>.Shared.Return(buffer);
             }
             await file.FlushAsync(CancellationToken.None);
         }
         var received = offset + written;
+        if (hash is not null) folder.KeepHash(id, received, hash);
         await db.Uploads.Where(u => u.Id == id && u.Received == offset).ExecuteUpdateAsync(u => u.SetProperty(x => x.Received, received), CancellationToken.None);
         return received;
     }
@@ -165,7 +174,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         // Asked twice: the first answer was lost on the way.
         if (upload.FileId is { } done) return await db.Files.SingleAsync(f => f.Id == done, ct);
         if (upload.Received != upload.Bytes) return Result.Refused($"Only {upload.Received} of {upload.Bytes} bytes have come. Go on with the rest.");
-        var kept = await Keep(by, folder.PathOf(id), upload.Name, alt, ct);
+        using var hash = folder.TakeHash(id, upload.Bytes);
+        var kept = await Keep(by, folder.PathOf(id), upload.Name, alt, ct, hash);
         if (!kept.Ok)
         {
             File.Delete(folder.PathOf(id));
@@ -194,9 +204,10 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         }
     }
 
-    async Task<Result<StoredFile>> Keep(TeamActor by, string path, string name, string? alt, CancellationToken ct)
+    /// <param name="hash">Over the whole file, where it ran along; otherwise the file is read for it.</param>
+    async Task<Result<StoredFile>> Keep(TeamActor by, string path, string name, string? alt, CancellationToken ct, System.Security.Cryptography.IncrementalHash? hash = null)
     {
-        var facts = await Facts(path, name, ct);
+        var facts = await Facts(path, name, hash, ct);
         if (!facts.Ok) return Result.Refused(facts.Refusal!);
         var f = facts.Value!;
         // The same bytes under the same name are the same file.
@@ -222,14 +233,20 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
 
     sealed record FileFacts(string Address, string MediaType, FileKind Kind, long Bytes, int? Width, int? Height, Dictionary<string, string> Sizes);
 
-    async Task<Result<FileFacts>> Facts(string path, string name, CancellationToken ct)
+    async Task<Result<FileFacts>> Facts(string path, string name, System.Security.Cryptography.IncrementalHash? hash, CancellationToken ct)
     {
         var kinds = catalogue.Now.Site?.DocumentKinds ?? Site.DefaultDocumentKinds;
         if (FileCheck.Know(path, name) is not { } known || known.Kind == FileKind.Document && !kinds.Contains(known.Extension[1..]))
             return Result.Refused($"{name} isn’t taken: by what is in it, it is none of the kinds this site keeps (pictures, video, audio, {string.Join(", ", kinds)}).");
         if (await scan.Find(path, ct) is { } found) return Result.Refused($"{name} isn’t taken: the virus scanner found {found}.");
         var bytes = new FileInfo(path).Length;
-        if (known.Kind != FileKind.Picture) return new FileFacts(await store.Take(path, known.Extension, ct), known.MediaType, known.Kind, bytes, null, null, []);
+        async Task<string> Taken()
+        {
+            var address = hash is null ? await FileAddress.Of(path, known.Extension, ct) : FileAddress.Of(hash, known.Extension);
+            await store.Take(path, address, ct);
+            return address;
+        }
+        if (known.Kind != FileKind.Picture) return new FileFacts(await Taken(), known.MediaType, known.Kind, bytes, null, null, []);
         if (bytes > PictureSizes.MaxBytes) return Result.Refused($"{name} is over 40 MB. Make the picture smaller and try again.");
         if (PictureSizes.Read(path) is not { } bitmap) return Result.Refused($"{name} is damaged and can’t be read.");
         using (bitmap)
@@ -237,7 +254,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
             var sizes = new Dictionary<string, string>();
             foreach (var width in PictureSizes.Widths.Where((w, i) => i == 0 || bitmap.Width > PictureSizes.Widths[i - 1]))
                 sizes[width.ToString(System.Globalization.CultureInfo.InvariantCulture)] = await PictureSizes.Write(bitmap, width, store, ct);
-            return new FileFacts(await store.Take(path, known.Extension, ct), known.MediaType, FileKind.Picture, bytes, bitmap.Width, bitmap.Height, sizes);
+            return new FileFacts(await Taken(), known.MediaType, FileKind.Picture, bytes, bitmap.Width, bitmap.Height, sizes);
         }
     }
 
@@ -250,7 +267,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         try
         {
             await using (var temporary = File.Create(path)) await content.CopyToAsync(temporary, ct);
-            var facts = await Facts(path, CleanName(name), ct);
+            var facts = await Facts(path, CleanName(name), null, ct);
             if (!facts.Ok) return Result.Refused(facts.Refusal!, "Upload");
             var f = facts.Value!;
             if (f.Kind != file.Kind) return Result.Refused("It is replaced by a file of its own kind, or the places where it stands would break.", "Upload");
@@ -335,9 +352,28 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
 /// <summary>Where uploads gather their parts; shared between nodes where there are several.</summary>
 public sealed class UploadFolder(string root)
 {
+    /// <summary>So many uploads are hashed while they come in; of more the hash is made from the whole file.</summary>
+    const int MostHashes = 200;
+    readonly System.Collections.Concurrent.ConcurrentDictionary<long, (long UpTo, System.Security.Cryptography.IncrementalHash Hash)> hashes = new();
+
     public string PathOf(long id)
     {
         Directory.CreateDirectory(root);
         return Path.Combine(root, $"upload-{id}");
+    }
+
+    /// <summary>The hash that has run along up to here, for whoever goes on with it; null where this node doesn't have it, after a restart or when the parts came to several nodes.</summary>
+    internal System.Security.Cryptography.IncrementalHash? TakeHash(long id, long upTo)
+    {
+        if (hashes.TryRemove(id, out var found) && found.UpTo == upTo) return found.Hash;
+        found.Hash?.Dispose();
+        return upTo == 0 ? FileAddress.Running() : null;
+    }
+
+    internal void KeepHash(long id, long upTo, System.Security.Cryptography.IncrementalHash hash)
+    {
+        // Uploads that were left lying give their room to new ones.
+        if (hashes.Count >= MostHashes && hashes.Keys.Min() is var oldest && hashes.TryRemove(oldest, out var left)) left.Hash.Dispose();
+        hashes[id] = (upTo, hash);
     }
 }

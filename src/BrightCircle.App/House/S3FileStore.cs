@@ -43,12 +43,10 @@ public sealed class S3FileStore : IFileStore, IDisposable
         return Path.Combine(temporary, "tmp-" + Path.GetRandomFileName());
     }
 
-    public async Task<string> Take(string path, string extension, CancellationToken ct)
+    public async Task Take(string path, string address, CancellationToken ct)
     {
-        var address = await FileAddress.Of(path, extension, ct);
         using (var transfer = new TransferUtility(client)) await transfer.UploadAsync(path, bucket, address, ct);
         File.Delete(path);
-        return address;
     }
 
     public async Task<Stream?> Open(string address, CancellationToken ct)
