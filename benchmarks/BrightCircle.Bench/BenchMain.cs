@@ -21,7 +21,7 @@ public static partial class BenchMain
 {
     static readonly List<(string What, string Figure, string Beside, string Ratio, string Aim)> Rows = [];
 
-    /// <param name="args">A part alone: core, pages, renewals or content.</param>
+    /// <param name="args">A part alone: core, pages, renewals, content or files.</param>
     public static async Task<int> Main(string[] args)
     {
         bool Wanted(string part) => args.Length == 0 || args.Contains(part);
@@ -29,6 +29,7 @@ public static partial class BenchMain
         if (Wanted("pages")) await Pages();
         if (Wanted("renewals")) await Renewals();
         if (Wanted("content")) await Content();
+        if (Wanted("files")) await Files();
         Print();
         return 0;
     }

@@ -63,6 +63,18 @@ public sealed class FileTests
         }
     }
 
+    // The digests of BLAKE3 for nothing and for the bytes 0, 1 … 250, 0 … (test_vectors.json of its authors, inputs of 0 and 1 bytes), and for “abc”, all from memory.
+    [Theory]
+    [InlineData("", "af1349b9f5f9a1a6a0404dea36dcc949")]
+    [InlineData("00", "2d3adedff11b61f14c886e35afa03673")]
+    [InlineData("616263", "6437b3ac38465133ffb63b75273a8db5")]
+    public async Task A_file_is_known_by_its_content(string hex, string address)
+    {
+        var path = Temporary(Convert.FromHexString(hex));
+        Assert.Equal(address + ".txt", await FileAddress.Of(path, ".txt", default));
+        File.Delete(path);
+    }
+
     [Fact]
     public async Task An_upload_comes_in_parts_goes_on_after_a_break_and_is_finished_once()
     {
@@ -89,8 +101,10 @@ public sealed class FileTests
         using var copy = new MemoryStream();
         await stored!.CopyToAsync(copy);
         Assert.Equal(content, copy.ToArray());
-        // The address is the hash of the whole (FIPS 180-4, by .NET's SHA512), though it came in pieces, one of them twice and one broken off.
-        var address = Convert.ToHexStringLower(System.Security.Cryptography.SHA512.HashData(content))[..32] + ".png";
+        // The address is the hash of the whole, though it came in pieces, one of them twice and one broken off.
+        var all = new ContentHash();
+        all.Add(content);
+        var address = all.AddressWith(".png");
         Assert.Equal(address, file.Address);
 
         // Where the parts come to two nodes, neither of them has the hash that ran along: the file is read for it.

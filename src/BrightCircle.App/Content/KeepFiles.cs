@@ -129,41 +129,56 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (offset != upload.Received) return upload.Received;
         long written = 0;
         var hash = folder.TakeHash(id, offset);
-        await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, 1 << 20, FileOptions.Asynchronous))
+        await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, bufferSize: 0, FileOptions.Asynchronous))
         {
             file.SetLength(Math.Max(file.Length, offset));
             file.Position = offset;
             // Two buffers in turn: while one is written and hashed, the next comes in.
-            byte[][] buffers = [System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 18), System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 18)];
-            var (turn, hashing) = (0, Task.CompletedTask);
+            byte[][] buffers = [System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 19), System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 19)];
+            var kept = Task.CompletedTask;
             try
             {
-                while (await content.ReadAsync(buffers[turn], ct) is > 0 and var n)
+                for (var (turn, more) = (0, true); more; turn = 1 - turn)
                 {
+                    (var n, more) = await Fill(content, buffers[turn], ct);
+                    await kept;
                     if (offset + written + n > upload.Bytes) return Result.Refused("More came than the file was said to hold.");
-                    var came = buffers[turn].AsMemory(0, n);
-                    await hashing;
-                    if (hash is not null) hashing = Task.Run(() => hash.AppendData(came.Span), CancellationToken.None);
-                    await file.WriteAsync(came, CancellationToken.None);
                     written += n;
-                    turn = 1 - turn;
+                    var came = buffers[turn].AsMemory(0, n);
+                    kept = Task.WhenAll(file.WriteAsync(came, CancellationToken.None).AsTask(), hash is null ? Task.CompletedTask : Task.Run(() => hash.Add(came.Span), CancellationToken.None));
                 }
-            }
-            catch (Exception e) when (e is IOException or OperationCanceledException)
-            {
-                // The line broke: what came so far counts, the rest follows later.
             }
             finally
             {
-                await hashing;
+                await kept;
                 foreach (var buffer in buffers) System.Buffers.ArrayPool<byte>.Shared.Return(buffer);
             }
-            await file.FlushAsync(CancellationToken.None);
         }
         var received = offset + written;
         if (hash is not null) folder.KeepHash(id, received, hash);
         await db.Uploads.Where(u => u.Id == id && u.Received == offset).ExecuteUpdateAsync(u => u.SetProperty(x => x.Received, received), CancellationToken.None);
         return received;
+    }
+
+    /// <summary>Fills a buffer as far as something comes.</summary>
+    /// <returns>How much came, and whether more may; where the line breaks, what came so far counts and the rest follows later.</returns>
+    static async Task<(int Came, bool More)> Fill(Stream content, byte[] buffer, CancellationToken ct)
+    {
+        var filled = 0;
+        try
+        {
+            while (filled < buffer.Length)
+            {
+                var n = await content.ReadAsync(buffer.AsMemory(filled), ct);
+                if (n == 0) return (filled, false);
+                filled += n;
+            }
+            return (filled, true);
+        }
+        catch (Exception e) when (e is IOException or OperationCanceledException)
+        {
+            return (filled, false);
+        }
     }
 
     /// <summary>All parts are there: the file is looked into and kept.</summary>
@@ -174,7 +189,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         // Asked twice: the first answer was lost on the way.
         if (upload.FileId is { } done) return await db.Files.SingleAsync(f => f.Id == done, ct);
         if (upload.Received != upload.Bytes) return Result.Refused($"Only {upload.Received} of {upload.Bytes} bytes have come. Go on with the rest.");
-        using var hash = folder.TakeHash(id, upload.Bytes);
+        var hash = folder.TakeHash(id, upload.Bytes);
         var kept = await Keep(by, folder.PathOf(id), upload.Name, alt, ct, hash);
         if (!kept.Ok)
         {
@@ -205,7 +220,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
     }
 
     /// <param name="hash">Over the whole file, where it ran along; otherwise the file is read for it.</param>
-    async Task<Result<StoredFile>> Keep(TeamActor by, string path, string name, string? alt, CancellationToken ct, System.Security.Cryptography.IncrementalHash? hash = null)
+    async Task<Result<StoredFile>> Keep(TeamActor by, string path, string name, string? alt, CancellationToken ct, ContentHash? hash = null)
     {
         var facts = await Facts(path, name, hash, ct);
         if (!facts.Ok) return Result.Refused(facts.Refusal!);
@@ -233,7 +248,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
 
     sealed record FileFacts(string Address, string MediaType, FileKind Kind, long Bytes, int? Width, int? Height, Dictionary<string, string> Sizes);
 
-    async Task<Result<FileFacts>> Facts(string path, string name, System.Security.Cryptography.IncrementalHash? hash, CancellationToken ct)
+    async Task<Result<FileFacts>> Facts(string path, string name, ContentHash? hash, CancellationToken ct)
     {
         var kinds = catalogue.Now.Site?.DocumentKinds ?? Site.DefaultDocumentKinds;
         if (FileCheck.Know(path, name) is not { } known || known.Kind == FileKind.Document && !kinds.Contains(known.Extension[1..]))
@@ -242,7 +257,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         var bytes = new FileInfo(path).Length;
         async Task<string> Taken()
         {
-            var address = hash is null ? await FileAddress.Of(path, known.Extension, ct) : FileAddress.Of(hash, known.Extension);
+            var address = hash is null ? await FileAddress.Of(path, known.Extension, ct) : hash.AddressWith(known.Extension);
             await store.Take(path, address, ct);
             return address;
         }
@@ -354,7 +369,7 @@ public sealed class UploadFolder(string root)
 {
     /// <summary>So many uploads are hashed while they come in; of more the hash is made from the whole file.</summary>
     const int MostHashes = 200;
-    readonly System.Collections.Concurrent.ConcurrentDictionary<long, (long UpTo, System.Security.Cryptography.IncrementalHash Hash)> hashes = new();
+    readonly System.Collections.Concurrent.ConcurrentDictionary<long, (long UpTo, ContentHash Hash)> hashes = new();
 
     public string PathOf(long id)
     {
@@ -363,17 +378,16 @@ public sealed class UploadFolder(string root)
     }
 
     /// <summary>The hash that has run along up to here, for whoever goes on with it; null where this node doesn't have it, after a restart or when the parts came to several nodes.</summary>
-    internal System.Security.Cryptography.IncrementalHash? TakeHash(long id, long upTo)
+    internal ContentHash? TakeHash(long id, long upTo)
     {
         if (hashes.TryRemove(id, out var found) && found.UpTo == upTo) return found.Hash;
-        found.Hash?.Dispose();
-        return upTo == 0 ? FileAddress.Running() : null;
+        return upTo == 0 ? new ContentHash() : null;
     }
 
-    internal void KeepHash(long id, long upTo, System.Security.Cryptography.IncrementalHash hash)
+    internal void KeepHash(long id, long upTo, ContentHash hash)
     {
         // Uploads that were left lying give their room to new ones.
-        if (hashes.Count >= MostHashes && hashes.Keys.Min() is var oldest && hashes.TryRemove(oldest, out var left)) left.Hash.Dispose();
+        if (hashes.Count >= MostHashes && hashes.Keys.Min() is var oldest) hashes.TryRemove(oldest, out _);
         hashes[id] = (upTo, hash);
     }
 }

@@ -1,5 +1,3 @@
-using System.Security.Cryptography;
-
 namespace BrightCircle.App.House;
 
 /// <summary>Keeps files by the hash of what is in them. An address, once given, always means the same bytes.</summary>
@@ -19,10 +17,15 @@ public interface IFileStore
     string NewTemporary();
 }
 
-/// <summary>
-/// A file's address: the first 128 bits of SHA-512 (FIPS 180-4) over what is in it, in hexadecimal, and its extension.
-/// SHA-512 and not SHA-256, since large files come to small machines: where the processor has no instructions for either, it is half as long again as fast.
-/// </summary>
+/// <summary>The hash of what is in a file, made piece by piece while it is written: BLAKE3, which is several times as fast as SHA-256 on machines without instructions for that.</summary>
+public sealed class ContentHash
+{
+    readonly Blake3.Hasher hasher = Blake3.Hasher.New();
+    public void Add(ReadOnlySpan<byte> next) => hasher.Update(next);
+    public string AddressWith(string extension) => FileAddress.Of(hasher.Finalize().AsSpan(), extension);
+}
+
+/// <summary>A file's address: the first 128 bits of BLAKE3 over what is in it, in hexadecimal, and its extension.</summary>
 public static class FileAddress
 {
     const int HashLength = 32;
@@ -30,16 +33,20 @@ public static class FileAddress
     /// <param name="extension">With its dot, in lower case: ".webp".</param>
     public static async Task<string> Of(string path, string extension, CancellationToken ct)
     {
-        await using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, 1 << 16, FileOptions.Asynchronous | FileOptions.SequentialScan);
-        return Of(await SHA512.HashDataAsync(file, ct), extension);
+        await using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, bufferSize: 0, FileOptions.Asynchronous | FileOptions.SequentialScan);
+        var (hash, buffer) = (new ContentHash(), System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 19));
+        try
+        {
+            while (await file.ReadAsync(buffer, ct) is > 0 and var n) hash.Add(buffer.AsSpan(0, n));
+            return hash.AddressWith(extension);
+        }
+        finally
+        {
+            System.Buffers.ArrayPool<byte>.Shared.Return(buffer);
+        }
     }
 
-    static string Of(ReadOnlySpan<byte> hash, string extension) => Convert.ToHexStringLower(hash[..(HashLength / 2)]) + extension;
-
-    /// <summary>The same from a hash that ran along while the file was written.</summary>
-    public static string Of(IncrementalHash running, string extension) => Of(running.GetCurrentHash(), extension);
-
-    public static IncrementalHash Running() => IncrementalHash.CreateHash(HashAlgorithmName.SHA512);
+    internal static string Of(ReadOnlySpan<byte> hash, string extension) => Convert.ToHexStringLower(hash[..(HashLength / 2)]) + extension;
 
     /// <summary>An address is made above; anything else never touches the store.</summary>
     public static bool IsOne(string address) =>
