@@ -16,6 +16,8 @@ public static class CoreJson
         o.Converters.Add(new IdConverter<BlockId>());
         o.Converters.Add(new IdConverter<FileId>());
         o.Converters.Add(new IdConverter<TallyId>());
+        o.Converters.Add(new IdConverter<ModuleId>());
+        o.Converters.Add(new IdConverter<LessonId>());
         o.Converters.Add(new LocalDateConverter());
         o.Converters.Add(new LocalDateTimeConverter());
         o.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
@@ -23,7 +25,7 @@ public static class CoreJson
         return o;
     }
 
-    /// <summary>Numbers of blocks, files and tallies stand as plain numbers.</summary>
+    /// <summary>Numbers of blocks, files, tallies, modules and lessons stand as plain numbers.</summary>
     sealed class IdConverter<T> : JsonConverter<T> where T : struct, ITypedId<T>
     {
         public override T Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => T.From(reader.GetInt64());

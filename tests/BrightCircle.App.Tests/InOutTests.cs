@@ -95,12 +95,15 @@ public class InOutTests
         var files = await house.Ask(db => db.Files.AsNoTracking().ToDictionaryAsync(f => f.Id, f => f.Address));
         var contents = await house.Ask(db => db.LessonContents.AsNoTracking().ToDictionaryAsync(c => c.LessonId, c => c.Blocks));
         var b = new StringBuilder();
-        string Plain(string json) => System.Text.RegularExpressions.Regex.Replace(System.Text.RegularExpressions.Regex.Replace(json, "\"id\":\\d+", "\"id\":0"), "(\"(?:file|poster|picture)\":|data-file=\\\\u0022|\"items\":\\[)(\\d+)", m => m.Groups[1].Value + files.GetValueOrDefault(new(long.Parse(m.Groups[2].ValueSpan, System.Globalization.CultureInfo.InvariantCulture)), "?"));
+        string Plain(string json) => System.Text.RegularExpressions.Regex.Replace(Named(json), "\"tally\":(\\d+)", m => house.Now.TallyById[new(long.Parse(m.Groups[1].ValueSpan, System.Globalization.CultureInfo.InvariantCulture))].Name);
+        string Named(string json) => System.Text.RegularExpressions.Regex.Replace(System.Text.RegularExpressions.Regex.Replace(json, "\"id\":\\d+", "\"id\":0"), "(\"(?:file|poster|picture)\":|data-file=\\\\u0022|\"items\":\\[)(\\d+)", m => m.Groups[1].Value + files.GetValueOrDefault(new(long.Parse(m.Groups[2].ValueSpan, System.Globalization.CultureInfo.InvariantCulture)), "?"));
         foreach (var s in house.Now.Shelves.OrderBy(s => s.Name)) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"shelf {s.Name} {s.Mark} {s.Colour} {s.Description}");
+        foreach (var t in house.Now.Tallies) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"tally {t.Name} {t.Description} {t.Aims[^1].AWeek}");
         foreach (var e in house.Now.Editions) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"edition {new EditionName(e.Span, e.FirstDay)} {e.Title} {e.Opening}");
         foreach (var p in house.Now.Pieces.OrderBy(p => p.Title))
         {
             b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"{PieceFacts.Of(p) with { Version = 0, Shelf = default, Edition = null, Cover = null }} on {house.Now.ShelfById[p.ShelfId].Name} in {house.Now.EditionOf(p)?.Title} ready {p.Ready} cover {(p.Cover is { } c ? files[c] : "")}");
+            b.AppendLine("  modules: " + string.Join(" | ", p.Outline.Modules.Select(m => m.Title)));
             foreach (var part in p.Outline.Parts)
                 foreach (var l in part.Lessons)
                     b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"  {part.Module?.Title} / {l.Title} {l.Minutes} {l.Teaser} {l.DoneWhen} {l.Ready} {Plain(System.Text.Json.JsonSerializer.Serialize(contents[l.Id], CoreJson.Options))}");
@@ -114,6 +117,9 @@ public class InOutTests
         await using var house = await House.Open();
         // The demo's course has every kind of block, with files; and a text that Markdown can't say.
         Assert.DoesNotContain((await Import(house, DemoMedia.Course(), dry: false)).Lines, l => l.Verb == ImportVerb.Refuses);
+        // A module nobody has filled yet stands between the others.
+        var checks = house.Now.Pieces.Single(p => p.Title == "Three quiet winter checks");
+        await house.Do<ShapePiece>(s => s.AddModule(house.Owner, checks.Id, "Week 4: “later”", default));
         await house.Do<SavePiece>(s => s.New(house.Owner, new("Odd: “text” & more", null, null, "A \"summary\"\nwith lines", [Course.Text(house, "<p>a<br>b</p><ul><li>x<ul><li>y</li></ul></li></ul><p>1. not a list * _nor_ this</p><pre>code\n```\nmore</pre>"), Course.Text(house, "<blockquote><p>q</p></blockquote>")]), default));
         using var zip = new MemoryStream();
         await house.Do<ExportContent>(s => s.Write(house.Owner, zip, default));

@@ -138,6 +138,58 @@ public partial class JourneyTests
     }
 
     [Fact]
+    public void A_tier_promises_one_lesson_named_as_it_is_typed_and_its_door_leads_there()
+    {
+        s.AsOwner();
+        s.Go("/desk/tiers/new");
+        b.Type("Name", "Taster");
+        b.Type("Rank", "9");
+        b.Click("#covers0 option[value=one]");
+        b.Type("thing0", "Three quiet winter checks › Nowhere");
+        b.Press("Save this tier");
+        b.WaitFor("There is nothing called");
+        Assert.Equal("Three quiet winter checks › Nowhere", b.Css("#thing0").GetAttribute("value"));
+        b.Type("thing0", "making fondant, st");
+        b.WaitUntil(() => b.Driver.ExecuteScript("return [...document.querySelectorAll('#things option')].map(o => o.value).join('|')") is "Three quiet winter checks › Making fondant, step by step", "the lesson is proposed");
+        b.Type("thing0", "three quiet winter checks › making fondant, step by step");
+        Assert.Empty(b.Violations());
+        b.Press("Save this tier");
+        b.WaitFor("A price for Taster");
+        b.Click(By.XPath("//label[.//input[@value='Free']]"));
+        b.Press("Save this price");
+        b.WaitFor("Its join link is below");
+        var course = site.Catalogue.Now.Pieces.First(p => p.Title == "Three quiet winter checks");
+        var lesson = course.Outline.Lessons.First(l => l.Title.StartsWith("Making fondant", StringComparison.Ordinal));
+        // Whoever stands before that lesson is shown the way in through it too; before another, not.
+        b.Forget();
+        s.Go($"/lessons/{lesson.Id.Value}");
+        b.WaitFor("Taster");
+        s.Go($"/lessons/{course.Outline.Lessons[^1].Id.Value}");
+        b.WaitFor("Keeper");
+        Assert.DoesNotContain("Taster", b.Text, StringComparison.Ordinal);
+        // With it, that lesson is read and the others stay closed.
+        s.Go("/join/taster");
+        b.Type("Name", "Perrin Vale");
+        b.Type("Email", House.NewAddress());
+        b.Press("Go on");
+        b.Click("form button.btn-pine");
+        b.WaitFor("Welcome, Perrin");
+        s.Go($"/lessons/{lesson.Id.Value}");
+        b.WaitFor("Fondant in one go");
+        s.Go($"/lessons/{course.Outline.Lessons[^1].Id.Value}");
+        b.WaitFor("doesn’t include this one");
+        s.Go($"/read/{course.Id.Value}");
+        b.WaitFor("Making fondant, step by step");
+        // The owner is told the same.
+        s.AsOwner();
+        s.Go($"/desk/members?q=Perrin");
+        b.Click("table.t tbody a");
+        b.WaitFor("Why?");
+        s.Go($"{b.Path}?piece={course.Id.Value}&lesson={lesson.Id.Value}");
+        b.WaitFor("when Taster began");
+    }
+
+    [Fact]
     public void Keys_lead_through_the_desk()
     {
         s.AsOwner();

@@ -96,6 +96,90 @@ public class LessonAccessTests
         }
     });
 
+    /// <summary>A course of two modules with two lessons each, and one lesson before them; all out since March.</summary>
+    static (AccessBook Book, Piece Piece) Course(params (long Plan, Coverage Covers)[] promises)
+    {
+        var piece = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
+        piece.Release(Day(3, 1));
+        Lesson In(long id, long? module) { var l = Lesson(id, Day(3, 1)); l.ModuleId = module is { } m ? new(m) : null; return l; }
+        piece.Attach(Outline.Of([new Module { Id = new(10), PieceId = piece.Id, Title = "Week 1", Position = 1 }, new Module { Id = new(20), PieceId = piece.Id, Title = "Week 2", Position = 2 }], [In(1, null), In(11, 10), In(12, 10), In(21, 20), In(22, 20)]));
+        var plans = promises.GroupBy(p => p.Plan).Select(g => new Plan { Id = new(g.Key), Name = $"Tier {g.Key}", Rank = (int)g.Key, Promise = [.. g.Select(x => new Inclusion(x.Covers, new Reach.EverythingReleased(), new Keep.WhatHadOpened()))] });
+        return (new([.. plans], [piece], Editions), piece);
+    }
+
+    static readonly long[] All = [1, 11, 12, 21, 22];
+
+    [Fact]
+    public void A_module_or_a_lesson_can_be_promised_alone()
+    {
+        var at = Day(4, 1);
+        long[] Opened(params Coverage[] covers) => [.. All.Where(l => Decide(Course([.. covers.Select(c => (1L, c))]).Book, Member(Day(2, 1), at), l, at).IsOpen)];
+        Assert.Equal([11, 12], Opened(new Coverage.OneModule(new(10))));
+        Assert.Equal([22], Opened(new Coverage.OneLesson(new(22))));
+        Assert.Equal([11, 12, 22], Opened(new Coverage.OneLesson(new(22)), new Coverage.OneModule(new(10))));
+        Assert.Equal(All, Opened(new Coverage.OnePiece(new(1))));
+        // A lesson outside all modules is in none, and numbers of one kind are not those of another.
+        Assert.Empty(Opened(new Coverage.OneModule(new(1)), new Coverage.OneLesson(new(10)), new Coverage.OneModule(new(0)), new Coverage.OneLesson(new(0))));
+        // The piece as a whole isn't theirs.
+        var (book, piece) = Course((1, new Coverage.OneModule(new(10))));
+        Assert.Equal(AccessRule.NotCovered, book.Decide(Member(Day(2, 1), at), piece.Id, at).Rule);
+    }
+
+    [Fact]
+    public void What_is_added_to_a_promised_module_is_covered_too()
+    {
+        var at = Day(4, 1);
+        var piece = Course().Piece;
+        var more = Lesson(13, Day(3, 15));
+        more.ModuleId = new(10);
+        var later = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
+        later.Release(Day(3, 1));
+        later.Attach(Outline.Of(piece.Outline.Modules, [.. piece.Outline.Lessons, more]));
+        var book = new AccessBook([new Plan { Id = new(1), Name = "Tier", Promise = [new(new Coverage.OneModule(new(10)), new Reach.EverythingReleased(), new Keep.Nothing())] }], [later], Editions);
+        Assert.True(Decide(book, Member(Day(2, 1), at), 13, at).IsOpen);
+    }
+
+    [Fact]
+    public void The_way_in_to_a_lesson_names_who_promises_no_more_than_it()
+    {
+        var at = Day(4, 1);
+        var (book, piece) = Course((1, new Coverage.OneLesson(new(12))), (2, new Coverage.OneModule(new(20))), (3, new Coverage.OnShelf(new(1))));
+        Assert.Equal([1L, 3], book.PlansThatOpen(new LessonId(12), at).Select(p => p.Id.Value));
+        Assert.Equal([2L, 3], book.PlansThatOpen(new LessonId(21), at).Select(p => p.Id.Value));
+        Assert.Equal([3L], book.PlansThatOpen(piece.Id, at).Select(p => p.Id.Value));
+        // Whoever is promised something in it hears of it.
+        Assert.Equal([1L, 2, 3], book.PlansThatCover([piece.Id]).Select(p => p.Id.Value));
+        Assert.Empty(book.PlansThatCover([new PieceId(99)]));
+        var lesson = piece.Outline.Lessons.Single(l => l.Id == new LessonId(12));
+        Assert.Equal(["Tier 1", "Tier 3"], Why.Explain(book, MemberFacts.Nobody, piece, lesson, at, London).WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan.Name));
+        Assert.Equal("this module, all that has been released; closes on leaving", Why.Describe(new(new Coverage.OneModule(new(20)), new Reach.EverythingReleased(), new Keep.Nothing())));
+    }
+
+    static readonly Gen<Coverage> GenCoverage = Gen.Select(Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 1]).Select((kind, lesson, module) => kind switch
+    {
+        0 => new Coverage.Everything(),
+        1 => new Coverage.OnShelf(new(1 + module)),
+        2 => new Coverage.OnePiece(new(1 + module)),
+        3 => new Coverage.OneModule(new(module == 0 ? 10 : 20)),
+        _ => (Coverage)new Coverage.OneLesson(new(All[lesson])),
+    });
+
+    [Fact]
+    public void Promising_more_closes_nothing_and_a_whole_opens_all_its_parts() => Gen.Select(GenCoverage.Array[0, 3], GenCoverage).Sample((covers, more) =>
+    {
+        var at = Day(4, 1);
+        var facts = Member(Day(2, 1), at);
+        var (before, piece) = Course([(1, new Coverage.OnShelf(new(9))), .. covers.Select(c => (1L, c))]);
+        var after = Course([(1, new Coverage.OnShelf(new(9))), .. covers.Append(more).Select(c => (1L, c))]).Book;
+        foreach (var l in All)
+        {
+            if (Decide(before, facts, l, at).IsOpen) Assert.True(Decide(after, facts, l, at).IsOpen);
+            if (before.Decide(facts, piece.Id, at).IsOpen) Assert.True(Decide(before, facts, l, at).IsOpen);
+            // Who could open it by joining, and who can by holding it, is decided by one rule.
+            Assert.Equal(Decide(before, facts, l, at).IsOpen, before.PlansThatOpen(new LessonId(l), at).Count > 0);
+        }
+    });
+
     [Fact]
     public void Why_speaks_of_the_lesson()
     {

@@ -103,6 +103,7 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         Yes("certificate", p.Certificate);
         Yes("copy-guard", p.CopyGuard);
         if (p.Resources != ResourcesPlace.WhereWritten) Field("resources", FrontMatter.Words(p.Resources.ToString()));
+        if (p.Outline.Modules.Any()) b.Append("modules:\n").AppendJoin("", p.Outline.Modules.Select(m => $"  - {Q(m.Title)}\n"));
         if (p.Tags.Length > 0) Field("tags", string.Join(", ", p.Tags));
         return b.Append("---\n").ToString();
     }

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using BrightCircle.App.House;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Releases;
@@ -6,7 +5,6 @@ using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 
 namespace BrightCircle.App.Content;
@@ -199,7 +197,7 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             await db.SaveChangesAsync(ct);
             await index.Piece(piece, ct);
         }
-        await Lessons(by, piece, inDb?.Outline ?? Outline.Empty, lessons, editionIds, fileOf, dry, at, ct);
+        await Lessons(by, piece, inDb?.Outline ?? Outline.Empty, stated, lessons, editionIds, fileOf, dry, at, ct);
         if (transaction is not null)
         {
             await db.SaveChangesAsync(ct);
@@ -244,10 +242,22 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         if (f.Value("cover") is { Length: > 0 } cover) piece.Cover = fileOf(cover, f.LineOf("cover"), stated.File) is var c && c.Value == 1 ? piece.Cover : c;
     }
 
-    async Task Lessons(TeamActor by, Piece piece, Outline outline, List<ImportedLesson> lessons, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
+    async Task Lessons(TeamActor by, Piece piece, Outline outline, ImportedPiece? stated, List<ImportedLesson> lessons, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
     {
-        var modules = outline.Modules.ToDictionary(m => Key(m.Title), m => m.Id);
+        var modules = outline.Modules.GroupBy(m => Key(m.Title)).ToDictionary(g => g.Key, g => g.First().Id);
         var position = outline.Modules.Select(m => m.Position).DefaultIfEmpty().Max();
+        ModuleId ModuleOf(string title, string file, int line)
+        {
+            if (modules.TryGetValue(Key(title), out var known)) return known;
+            var made = modules[Key(title)] = ids.Next<ModuleId>();
+            lines.Add(new(ImportVerb.Makes, "module", title, file, line, piece.Title));
+            if (!dry) db.Add(new Module { Id = made, PieceId = piece.Id, Title = title, Position = ++position });
+            return made;
+        }
+        // Those stated with the piece stand in that order, empty ones too.
+        foreach (var title in stated?.Facts.Value("modules")?.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [])
+            if (title.Length <= 160) ModuleOf(title, stated!.File, stated.Facts.LineOf("modules"));
+            else lines.Add(new(ImportVerb.Refuses, "module", title[..40] + "…", stated!.File, stated.Facts.LineOf("modules"), "A module’s title has 160 letters at most."));
         var inDb = outline.Parts.SelectMany(p => p.Lessons.Select(l => (Module: p.Module is null ? "" : Key(p.Module.Title), Lesson: l))).GroupBy(x => (x.Module, Key(x.Lesson.Title))).ToDictionary(g => g.Key, g => g.First().Lesson);
         var ids_ = inDb.Values.Select(l => l.Id).ToArray();
         var contents = ids_.Length == 0 ? [] : await db.LessonContents.Where(c => ids_.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, ct);
@@ -260,18 +270,7 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         {
             var moduleKey = l.Module is null ? "" : Key(l.Module);
             if (!seen.Add((moduleKey, Key(l.Title)))) { lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"There are two of this name in “{piece.Title}”{(l.Module is null ? "" : $", {l.Module}")}.")); continue; }
-            ModuleId? module = null;
-            if (l.Module is not null)
-            {
-                if (!modules.TryGetValue(moduleKey, out var m))
-                {
-                    m = ids.Next<ModuleId>();
-                    modules[moduleKey] = m;
-                    lines.Add(new(ImportVerb.Makes, "module", l.Module, l.File, l.Line, piece.Title));
-                    if (!dry) db.Add(new Module { Id = m, PieceId = piece.Id, Title = l.Module, Position = ++position });
-                }
-                module = m;
-            }
+            ModuleId? module = l.Module is null ? null : ModuleOf(l.Module, l.File, l.Line);
             var lesson = inDb.GetValueOrDefault((moduleKey, Key(l.Title)));
             IReadOnlyList<Block>? blocks;
             try
@@ -352,93 +351,5 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
     {
         var old = before.GroupBy(b => b.GetType()).ToDictionary(g => g.Key, g => new Queue<BlockId>(g.Select(b => b.Id)));
         return [.. blocks.Select(b => b with { Id = old.TryGetValue(b.GetType(), out var queue) && queue.TryDequeue(out var id) ? id : ids.Next<BlockId>() })];
-    }
-}
-
-/// <summary>An import on its way: long ones run in the background, and the page looks how far they are.</summary>
-public sealed class ImportJob(long id, Instant startedAt)
-{
-    public long Id { get; } = id;
-    public Instant StartedAt { get; } = startedAt;
-    public bool Dry { get; init; }
-    public string Name { get; init; } = "";
-    /// <summary>What it reads again when it is done for real after the dry run.</summary>
-    public string Path { get; init; } = "";
-    public string Kind { get; init; } = "zip";
-    public string Piece { get; init; } = "";
-    public int Done { get; internal set; }
-    public int Of { get; internal set; }
-    public ImportReport? Report { get; internal set; }
-    public string? Failed { get; internal set; }
-}
-
-/// <summary>Runs imports in the background, one after the other, and keeps their reports for a day.</summary>
-public sealed class ImportJobs(IServiceScopeFactory scopes, UploadFolder folder, IWallClock wall, RichText rich, Ids ids)
-{
-    readonly ConcurrentDictionary<long, ImportJob> jobs = new();
-    readonly SemaphoreSlim one = new(1);
-
-    public ImportJob? Find(long id) => jobs.GetValueOrDefault(id);
-
-    /// <param name="kind">zip, csv or videos.</param>
-    public async Task<ImportJob> Start(TeamActor by, Stream content, string name, string kind, string piece, bool dry, CancellationToken ct)
-    {
-        var id = ids.Next();
-        var path = folder.PathOf(id) + "-import";
-        await using (var file = File.Create(path)) await content.CopyToAsync(file, ct);
-        return Go(by, new(id, wall.Now) { Dry = dry, Name = name, Path = path, Kind = kind, Piece = piece });
-    }
-
-    /// <summary>After a dry run: the same for real.</summary>
-    public ImportJob Again(TeamActor by, ImportJob dry) => Go(by, new(ids.Next(), wall.Now) { Dry = false, Name = dry.Name, Path = dry.Path, Kind = dry.Kind, Piece = dry.Piece });
-
-    ImportJob Go(TeamActor by, ImportJob job)
-    {
-        foreach (var old in jobs.Values.Where(j => j.StartedAt < wall.Now - Duration.FromDays(1)).ToArray())
-        {
-            jobs.TryRemove(old.Id, out _);
-            File.Delete(old.Path);
-        }
-        jobs[job.Id] = job;
-        _ = Task.Run(() => Run(by, job), CancellationToken.None);
-        return job;
-    }
-
-    async Task Run(TeamActor by, ImportJob job)
-    {
-        await one.WaitAsync();
-        try
-        {
-            await using var scope = scopes.CreateAsyncScope();
-            var import = scope.ServiceProvider.GetRequiredService<ImportContent>();
-            var read = new ReadImport(rich);
-            await using var file = File.OpenRead(job.Path);
-            IContentSource source = TextSource.Of();
-            switch (job.Kind)
-            {
-                case "csv": read.Outline(job.Name, file); break;
-                case "videos":
-                    using (var reader = new StreamReader(file)) read.Videos(await reader.ReadToEndAsync(), job.Piece, null);
-                    break;
-                default:
-                    source = new ZipSource(file);
-                    read.Markdown(source);
-                    break;
-            }
-            job.Of = read.Lessons.Count;
-            job.Report = await import.Run(by, read, source, job.Dry, (done, of) => (job.Done, job.Of) = (done, of), CancellationToken.None);
-        }
-        catch (InvalidDataException)
-        {
-            job.Failed = "This isn’t a zip archive that can be read.";
-        }
-        catch (Exception e)
-        {
-            job.Failed = "It stopped on the way: " + e.Message;
-        }
-        finally
-        {
-            one.Release();
-        }
     }
 }

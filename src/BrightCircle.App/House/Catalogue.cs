@@ -100,6 +100,8 @@ public sealed class CatalogueSnapshot
         Coverage.Everything => "everything",
         Coverage.OnShelf s => ShelfById.TryGetValue(s.Shelf, out var shelf) ? $"the shelf {shelf.Name}" : "a shelf that is gone",
         Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) ? $"“{piece.Title}”" : "a piece that is gone",
+        Coverage.OneModule m => Pieces.FirstOrDefault(p => p.Outline.Modules.Any(x => x.Id == m.Module)) is { } whole ? $"“{whole.Outline.Modules.First(x => x.Id == m.Module).Title}” of “{whole.Title}”" : "a module that is gone",
+        Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) ? $"the lesson “{lesson.Title}” of “{PieceOf(lesson).Title}”" : "a lesson that is gone",
         Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) ? $"the tally {tally.Name}" : "a tally that is gone",
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
     };

@@ -30,6 +30,8 @@ public sealed class SaveOffer(BrightContext db, Ids ids, Catalogue catalogue, IC
         foreach (var i in draft.Promise)
         {
             if (i.Covers is Coverage.OnShelf s && !catalogue.Now.ShelfById.ContainsKey(s.Shelf)) return Result.Refused("One of the shelves is gone. Choose again.", "Promise");
+            if (i.Covers is Coverage.OneLesson l && !catalogue.Now.LessonById.ContainsKey(l.Lesson)) return Result.Refused("One of the lessons is gone. Choose again.", "Promise");
+            if (i.Covers is Coverage.OneModule m && !catalogue.Now.Pieces.Any(x => x.Outline.Modules.Any(y => y.Id == m.Module))) return Result.Refused("One of the modules is gone. Choose again.", "Promise");
             if (i.Covers is Coverage.OneTally t && !catalogue.Now.TallyById.ContainsKey(t.Tally)) return Result.Refused("One of the tallies is gone. Choose again.", "Promise");
             if (i.Covers is Coverage.OnePiece p && !catalogue.Now.PieceById.ContainsKey(p.Piece)) return Result.Refused("One of the pieces is gone. Choose again.", "Promise");
         }

@@ -87,8 +87,8 @@ public sealed class MemberFacts
 /// </summary>
 public sealed class AccessBook
 {
-    readonly record struct Thing(long Piece, long Shelf, bool Released, bool Planned, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Teaser = false);
-    enum Covers : byte { Everything, Shelf, Piece, Tally }
+    readonly record struct Thing(long Piece, long Shelf, bool Released, bool Planned, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Teaser = false, long Module = -1, long Lesson = -1);
+    enum Covers : byte { Everything, Shelf, Piece, Module, Lesson, Tally }
     enum Reaches : byte { Everything, Joining, Paid }
     readonly record struct Rule(Covers Covers, long Id, Reaches Reach, bool Keeps);
 
@@ -96,6 +96,8 @@ public sealed class AccessBook
     readonly Thing[] things;
     readonly Dictionary<LessonId, int> lessonPositions;
     readonly Thing[] lessonThings;
+    // The lessons of a piece stand together.
+    readonly (int From, int Count)[] lessonsOf;
     readonly Dictionary<PlanId, Rule[]> rules;
     readonly Dictionary<PlanId, Plan> plans;
 
@@ -125,8 +127,10 @@ public sealed class AccessBook
         var lessonCount = list.Sum(p => p.Outline.Lessons.Count);
         lessonThings = new Thing[lessonCount];
         lessonPositions = new(lessonCount);
+        lessonsOf = new (int, int)[things.Length];
         foreach (var p in list)
         {
+            lessonsOf[positions[p.Id]] = (lessonPositions.Count, p.Outline.Lessons.Count);
             ref readonly var whole = ref things[positions[p.Id]];
             foreach (var l in p.Outline.Lessons)
             {
@@ -147,7 +151,7 @@ public sealed class AccessBook
         var planned = !released && lesson.Ready && !waits && (whole.Planned || whole.Released && own.Edition is not null);
         var at = released ? Instant.Max(lesson.ReleasedAt!.Value, whole.At) : planned ? Instant.Max(whole.At, ownAt) : Instant.MaxValue;
         var (from, until) = own.Edition is null ? (Instant.Max(at, whole.CurrentFrom), whole.CurrentUntil) : (Instant.Max(at, ownAt), own.Until);
-        return new(whole.Piece, whole.Shelf, released, planned, at, from, until, lesson.Teaser);
+        return new(whole.Piece, whole.Shelf, released, planned, at, from, until, lesson.Teaser, lesson.ModuleId?.Value ?? -1, lesson.Id.Value);
     }
 
     static Rule Compile(Inclusion i)
@@ -157,6 +161,8 @@ public sealed class AccessBook
             Coverage.Everything => (Covers.Everything, 0L),
             Coverage.OnShelf s => (Covers.Shelf, s.Shelf.Value),
             Coverage.OnePiece p => (Covers.Piece, p.Piece.Value),
+            Coverage.OneModule m => (Covers.Module, m.Module.Value),
+            Coverage.OneLesson l => (Covers.Lesson, l.Lesson.Value),
             Coverage.OneTally t => (Covers.Tally, t.Tally.Value),
             _ => throw new InvalidOperationException($"No such coverage: {i.Covers}"),
         };
@@ -242,11 +248,19 @@ public sealed class AccessBook
         return out_ ? best : new(AccessState.Hidden, AccessRule.NotReleased);
     }
 
+    static bool Any(ReadOnlySpan<Thing> lessons, in Rule rule)
+    {
+        foreach (ref readonly var l in lessons) if (Covered(rule, l)) return true;
+        return false;
+    }
+
     static bool Covered(in Rule rule, in Thing thing) => rule.Covers switch
     {
         Covers.Everything => true,
         Covers.Shelf => rule.Id == thing.Shelf,
         Covers.Piece => rule.Id == thing.Piece,
+        Covers.Module => rule.Id == thing.Module,
+        Covers.Lesson => rule.Id == thing.Lesson,
         _ => false,
     };
 
@@ -276,19 +290,27 @@ public sealed class AccessBook
     public bool Knows(PieceId piece) => positions.ContainsKey(piece);
 
     /// <summary>The plans that would open the piece to somebody who joined at the moment, the lowest rank first.</summary>
-    public IReadOnlyList<Plan> PlansThatOpen(PieceId piece, Instant moment)
+    public IReadOnlyList<Plan> PlansThatOpen(PieceId piece, Instant moment) => PlansThatOpen(things[positions[piece]], moment);
+
+    /// <summary>The same for a lesson: also the plans that cover no more of its piece than its module or the lesson itself.</summary>
+    public IReadOnlyList<Plan> PlansThatOpen(LessonId lesson, Instant moment) => PlansThatOpen(lessonThings[lessonPositions[lesson]], moment);
+
+    IReadOnlyList<Plan> PlansThatOpen(in Thing asked, Instant moment)
     {
-        var thing = things[positions[piece]];
+        var thing = asked;
         if (thing.At > moment) return [];
         var now = new MemberFacts.Span(moment, Instant.MaxValue);
         return [.. plans.Values.Where(plan => rules[plan.Id].Any(r => Covered(r, thing)
             && Reached(r, new(null!, plan.Id, now.From, [now], true, false, false, now.To), thing) <= AccessRule.KeptAfterLeaving)).OrderBy(p => p.Rank)];
     }
 
-    /// <summary>The plans whose promise covers any of the pieces, whatever its reach.</summary>
+    /// <summary>The plans whose promise covers any of the pieces or something in them, whatever its reach.</summary>
     public IReadOnlyList<Plan> PlansThatCover(IEnumerable<PieceId> pieces)
     {
-        var ids = pieces.Where(positions.ContainsKey).ToArray();
-        return [.. plans.Values.Where(plan => ids.Any(id => rules[plan.Id].Any(r => Covered(r, things[positions[id]])))).OrderBy(p => p.Rank)];
+        var at = pieces.Where(positions.ContainsKey).Select(p => positions[p]).ToArray();
+        bool CoversSome(Rule rule, int piece) => rule.Covers is Covers.Module or Covers.Lesson
+            ? lessonThings.AsSpan(lessonsOf[piece].From, lessonsOf[piece].Count) is var lessons && Any(lessons, rule)
+            : Covered(rule, things[piece]);
+        return [.. plans.Values.Where(plan => rules[plan.Id].Any(r => at.Any(p => CoversSome(r, p)))).OrderBy(p => p.Rank)];
     }
 }

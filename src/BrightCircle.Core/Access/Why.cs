@@ -52,7 +52,7 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
         var changes = new List<WouldOpen>();
         if (decision.State == AccessState.OpensAt) changes.Add(new WouldOpen.Waiting(decision.OpensAt));
         if (decision.State == AccessState.Locked)
-            changes.AddRange(book.PlansThatOpen(piece.Id, moment).Select(p => new WouldOpen.Joining(p)));
+            changes.AddRange((lesson is null ? book.PlansThatOpen(piece.Id, moment) : book.PlansThatOpen(lesson.Id, moment)).Select(p => new WouldOpen.Joining(p)));
 
         var name = plan?.Name ?? "";
         var start = holding is null ? "" : Day(holding.StartsAt);
@@ -86,6 +86,8 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
             Coverage.Everything => "everything",
             Coverage.OnShelf => "the shelf",
             Coverage.OnePiece => "this piece",
+            Coverage.OneModule => "this module",
+            Coverage.OneLesson => "this lesson",
             Coverage.OneTally => "the tally",
             _ => throw new InvalidOperationException(),
         };

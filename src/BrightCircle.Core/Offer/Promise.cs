@@ -6,6 +6,8 @@ namespace BrightCircle.Core.Offer;
 [JsonDerivedType(typeof(Everything), "everything")]
 [JsonDerivedType(typeof(OnShelf), "shelf")]
 [JsonDerivedType(typeof(OnePiece), "piece")]
+[JsonDerivedType(typeof(OneModule), "module")]
+[JsonDerivedType(typeof(OneLesson), "lesson")]
 [JsonDerivedType(typeof(OneTally), "tally")]
 public abstract record Coverage
 {
@@ -13,6 +15,9 @@ public abstract record Coverage
     public sealed record Everything : Coverage;
     public sealed record OnShelf(ShelfId Shelf) : Coverage;
     public sealed record OnePiece(PieceId Piece) : Coverage;
+    /// <summary>The lessons of one module, those added later too; a lesson moved out of it isn't covered any more.</summary>
+    public sealed record OneModule(ModuleId Module) : Coverage;
+    public sealed record OneLesson(LessonId Lesson) : Coverage;
     /// <summary>A tally is kept while it is held: reach and keep say nothing about it.</summary>
     public sealed record OneTally(TallyId Tally) : Coverage;
 }

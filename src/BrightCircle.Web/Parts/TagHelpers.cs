@@ -51,10 +51,12 @@ public sealed class FieldTagHelper : TagHelper
 public sealed class FormWrongTagHelper : TagHelper
 {
     [ViewContext, HtmlAttributeNotBound] public ViewContext View { get; set; } = null!;
+    /// <summary>Names of what is refused here too, since no field of its own stands on the page.</summary>
+    public string Also { get; set; } = "";
 
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        var wrong = View.ViewData.ModelState.TryGetValue("", out var entry) ? entry.Errors.Select(e => e.ErrorMessage).ToArray() : [];
+        var wrong = Also.Split(',').Prepend("").Distinct().SelectMany(f => View.ViewData.ModelState.TryGetValue(f, out var entry) ? entry.Errors.Select(e => e.ErrorMessage) : []).ToArray();
         if (wrong.Length == 0)
         {
             output.SuppressOutput();

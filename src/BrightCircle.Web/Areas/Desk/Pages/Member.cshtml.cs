@@ -20,6 +20,8 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public new MemberFile File { get; private set; } = null!;
     public LifeLine Life { get; private set; } = null!;
     public Piece? Asked { get; private set; }
+    /// <summary>One lesson of it, where it is asked for.</summary>
+    public Lesson? AskedLesson { get; private set; }
     public LocalDate On { get; private set; }
     public Why? Why { get; private set; }
     public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.FirstDay).ThenBy(p => p.Id.Value).Take(300)];
@@ -30,7 +32,7 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source)).Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
 
-    public async Task<IActionResult> OnGet(long id, long? piece, string? on)
+    public async Task<IActionResult> OnGet(long id, long? piece, long? lesson, string? on)
     {
         if (await query.Load(new(id), Ct) is not { } file) return NotFound();
         File = file;
@@ -40,8 +42,9 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         Asked = piece is { } p && Now.PieceById.TryGetValue(new(p), out var known) ? known : (Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].FirstOrDefault() : null) ?? Pieces.FirstOrDefault();
         if (Asked is not null)
         {
+            AskedLesson = lesson is { } l && Asked.IsCourse ? Asked.Outline.Lessons.FirstOrDefault(x => x.Id.Value == l) : null;
             var moment = On == today ? Moment : Now.Calendar.At(On.At(new LocalTime(12, 0)));
-            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment)), Asked, moment, Now.Calendar);
+            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment)), Asked, AskedLesson, moment, Now.Calendar);
         }
         return Page();
     }
