@@ -34,6 +34,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<SheetDraft> SheetDrafts => Set<SheetDraft>();
     public DbSet<FormEntry> FormEntries => Set<FormEntry>();
     public DbSet<Played> Played => Set<Played>();
+    public DbSet<ImportRun> ImportRuns => Set<ImportRun>();
     public DbSet<Tally> Tallies => Set<Tally>();
     public DbSet<TallyMark> TallyMarks => Set<TallyMark>();
     public DbSet<Note> Notes => Set<Note>();

@@ -132,6 +132,28 @@ public sealed class FormEntry
     public Instant At { get; set; }
 }
 
+/// <summary>An import on its way or done: any node can say how far it is.</summary>
+public sealed class ImportRun
+{
+    public long Id { get; init; }
+    public Instant StartedAt { get; init; }
+    /// <summary>When the node that runs it last wrote; one that is silent for long is gone.</summary>
+    public Instant BeatAt { get; set; }
+    /// <summary>The dry run before it; each is done for real once.</summary>
+    public long? DryId { get; init; }
+    public bool Dry { get; init; }
+    public string Name { get; init; } = "";
+    /// <summary>The file it reads, in the folder of uploads.</summary>
+    public string Path { get; init; } = "";
+    public string Kind { get; init; } = "zip";
+    public string Piece { get; init; } = "";
+    public int Done { get; set; }
+    public int Of { get; set; }
+    /// <summary>What came of it, as JSON; null as long as it runs, and where it failed.</summary>
+    public string? Report { get; set; }
+    public string? Failed { get; set; }
+}
+
 /// <summary>One "I did it" of a member.</summary>
 public sealed class TallyMark
 {

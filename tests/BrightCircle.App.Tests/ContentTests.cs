@@ -252,6 +252,60 @@ public class ContentTests
     }
 
     [Fact]
+    public async Task Drafts_take_no_places_of_what_a_visitor_may_find()
+    {
+        await using var house = await House.Open();
+        var seen = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Released words", null, house.Now.Editions[0].Id, "", [Course.Text(house, "<p>One willow.</p>")], 5, true), default))).Value;
+        var course = await Course.On(house);
+        await house.Services.GetRequiredService<RunDue>().Now();
+        // Two hundred drafts that say it better.
+        await house.Ask(db => db.Database.ExecuteSqlAsync($"insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select 900000 + n, {course.Id.Value}, null, 'Willow', '', '', setweight(to_tsvector('english', 'Willow'), 'A') from generate_series(1, 200) n"));
+        var search = house.Services.GetRequiredService<SearchContent>();
+        Assert.Null(house.Now.PieceById[course.Id].ReleasedAt);
+        Assert.Equal([seen], (await search.ForVisitor("willow", MemberFacts.Nobody, house.Clock.Now, default)).Select(h => h.Piece.Id));
+        Assert.DoesNotContain(await search.ForTeam("willow", default), h => h.Piece.Id == seen);
+    }
+
+    [Fact]
+    public async Task Every_small_list_of_the_desk_keeps_what_is_typed_and_says_what_is_wrong()
+    {
+        await using var house = await House.Open();
+        // Shelves: names are one of a kind, marks two letters, colours eight; they change places and go when they are empty.
+        Task<Result<ShelfId>> Shelf(string name, string mark = "", int colour = 2, ShelfId? id = null) => house.Get<SaveShelf, Result<ShelfId>>(s => s.Do(house.Owner, id, new(name, mark, colour, ""), default));
+        Assert.Equal(["Name", "Mark", "Colour", "Name"], new[] { await Shelf(" "), await Shelf("Wax", "W"), await Shelf("Wax", "WX", 9), await Shelf("bees") }.Select(r => r.Field));
+        var wax = (await Shelf("Honey & wax")).Value;
+        Assert.Equal("HW", house.Now.ShelfById[wax].Mark);
+        await house.Get<SaveShelf, Result>(s => s.Step(house.Owner, wax, -1, default));
+        Assert.Equal(["Honey & wax", "Bees"], house.Now.Shelves.Select(s => s.Name));
+        await house.Get<SaveShelf, Result>(s => s.Step(house.Owner, wax, -1, default));
+        Assert.Equal("Honey & wax", house.Now.Shelves[0].Name);
+        Assert.Contains("stand on it", (await house.Get<SaveShelf, Result>(s => s.Remove(house.Owner, house.Now.Shelves[1].Id, default))).Refusal, StringComparison.Ordinal);
+        Assert.True((await house.Get<SaveShelf, Result>(s => s.Remove(house.Owner, wax, default))).Ok);
+
+        // Content settings: languages the database knows, kinds of files, aims.
+        Task<Result> Settings(string language, string kinds, params CadenceTarget[] aims) => house.Get<ContentSettings, Result>(s => s.Save(house.Owner, new(language, kinds, aims), default));
+        Assert.False((await Settings("klingon", "pdf")).Ok);
+        Assert.False((await Settings("english", "exe")).Ok);
+        Assert.Equal("Cadence", (await Settings("english", "pdf", new CadenceTarget(0, CadenceUnit.Pieces, null))).Field);
+        Assert.True((await Settings("german", "pdf epub", new CadenceTarget(2, CadenceUnit.Courses, null))).Ok);
+        Assert.Equal(("german", 1), (house.Now.Site!.Language, house.Now.Site.Cadence.Count));
+
+        // Places: more of them let those in who wait, in their order.
+        var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Clinic"), default))).Value;
+        Task Places(int n) => house.Do<SavePiece>(s => s.Facts(house.Owner, piece, PieceFacts.Of(house.Now.PieceById[piece]) with { Places = n }, default));
+        await Places(1);
+        var members = new List<MemberId>();
+        for (var i = 0; i < 4; i++)
+        {
+            members.Add(await house.Join(house.Free));
+            await house.Get<App.Learning.PiecePlaces, Result<bool>>(s => s.Take(members[i], piece, default));
+        }
+        await Places(3);
+        await house.Do<App.Learning.PiecePlaces>(s => s.MoveUp(piece, default));
+        Assert.Equal([.. members.Take(3)], await house.Ask(db => db.PiecePlaces.Where(p => p.PieceId == piece && !p.Waiting).OrderBy(p => p.MemberId).Select(p => p.MemberId).ToListAsync()));
+    }
+
+    [Fact]
     public async Task Facts_that_are_wrong_are_told_at_their_field_and_change_nothing()
     {
         await using var house = await House.Open();

@@ -133,6 +133,46 @@ public class InOutTests
         Assert.All((await Import(other, source, dry: false)).Lines, l => Assert.Equal(ImportVerb.Same, l.Verb));
     }
 
+    static async Task<(ImportRun Run, ImportReport? Report)> Over(House house, long id)
+    {
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        while (watch.Elapsed < TimeSpan.FromSeconds(60))
+        {
+            if (await house.Services.GetRequiredService<ImportJobs>().Find(id, default) is { } found && (found.Report is not null || found.Run.Failed is not null)) return found;
+            await Task.Yield();
+        }
+        throw new TimeoutException("The import didn’t end.");
+    }
+
+    [Fact]
+    public async Task An_import_begun_on_one_node_is_told_by_every_node_and_done_for_real_once()
+    {
+        await using var house = await House.Open();
+        await using var second = await house.AnotherNode();
+        var (here, there) = (house.Services.GetRequiredService<ImportJobs>(), second.Services.GetRequiredService<ImportJobs>());
+        using var list = new MemoryStream("piece,lesson\nYear,First\nYear,Second\n"u8.ToArray());
+        var dry = await here.Start(house.Owner, list, "outline.csv", "csv", "", dry: true, default);
+        Assert.Equal(3, (await Over(second, dry)).Report!.Count(ImportVerb.Makes));
+        Assert.DoesNotContain(house.Now.Pieces, p => p.Title == "Year");
+        // Pressed twice, on two nodes at once: it is one import.
+        var real = await Task.WhenAll(here.Again(house.Owner, dry, default), there.Again(house.Owner, dry, default));
+        Assert.Equal(real[0], real[1]);
+        Assert.Equal((2, 2), (await Over(house, real[0]!.Value)).Run is { } r ? (r.Done, r.Of) : default);
+        Assert.Equal(1, await house.Ask(db => db.Pieces.CountAsync(p => p.Title == "Year")));
+        Assert.Null(await here.Again(house.Owner, real[0]!.Value, default));
+
+        using var broken = new MemoryStream("not a zip"u8.ToArray());
+        Assert.Contains("zip archive", (await Over(house, await here.Start(house.Owner, broken, "a.zip", "zip", "", true, default))).Run.Failed, StringComparison.Ordinal);
+        // A node that was killed on the way leaves a run that never ends: it is told as such.
+        await house.Ask(async db =>
+        {
+            db.Add(new ImportRun { Id = 77, Name = "a.zip", StartedAt = NodaTime.Instant.FromUtc(2020, 1, 1, 0, 0), BeatAt = NodaTime.Instant.FromUtc(2020, 1, 1, 0, 0) });
+            return await db.SaveChangesAsync();
+        });
+        Assert.Contains("went away", (await there.Find(77, default))!.Value.Run.Failed, StringComparison.Ordinal);
+        Assert.Null(await here.Find(78, default));
+    }
+
     [Fact]
     public void Every_kind_of_block_goes_through_Markdown_and_back()
     {

@@ -359,6 +359,48 @@ public class ContentJourneyTests
     }
 
     [Fact]
+    public void What_is_dragged_stays_where_it_is_let_go()
+    {
+        s.AsOwner();
+        s.Go("/desk/pieces/new");
+        b.Type("Title", "Carried about");
+        b.Press("Make it");
+        b.WaitFor("1 lesson");
+        b.Write("form[action*='AddModule'] input[name=title]", "Week 1");
+        b.Click("form[action*='AddModule'] button");
+        b.WaitFor("Week 1");
+        for (var i = 1; i <= 2; i++)
+        {
+            b.Click("[aria-label^='Duplicate Carried about']");
+            b.WaitFor($"{i + 1} lessons");
+        }
+        string Row(int n) => $"//*[contains(@class,'lesson-row')][.//a[normalize-space(.)='{Piece("Carried about").Outline.Lessons[n].Title}']]";
+        var before = Piece("Carried about").Outline.Lessons.Select(l => l.Id).ToArray();
+        // The third before the first; then the one that is last now into the module.
+        b.Drag(By.XPath(Row(2) + "//*[contains(@class,'grip')]"), By.XPath(Row(0)));
+        b.WaitUntil(() => Piece("Carried about").Outline.Lessons.Select(l => l.Id).SequenceEqual([before[2], before[0], before[1]]), "the third lesson is the first");
+        b.Drag(By.XPath(Row(2) + "//*[contains(@class,'grip')]"), By.XPath("//*[@data-module != '0']//*[@data-lessons]"));
+        b.WaitUntil(() => Piece("Carried about").Outline.Lessons.Single(l => l.Id == before[1]).ModuleId is not null, "the lesson is in the module");
+
+        // Blocks of a lesson.
+        s.Go($"/desk/lessons/{before[0].Value}");
+        foreach (var (kind, n) in new[] { ("timer", 1), ("links", 2) })
+        {
+            b.Click($".add-end button[value='add:{kind}:end']");
+            b.Find(By.CssSelector($".blocks .block:nth-of-type({n})"));
+        }
+        b.Drag(By.CssSelector(".blocks .block:nth-of-type(2) .grip"), By.CssSelector(".blocks .block:first-of-type"));
+        b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == before[0]).Blocks).Select(x => x.Word).SequenceEqual(["links", "timer"]), "the links stand first");
+
+        // A card of the board into another month of its shelf.
+        s.Go("/desk/editions?span=12");
+        var card = $"[data-card='p{Piece("Carried about").Id.Value}']";
+        var target = site.Catalogue.Now.NextEdition!.Month;
+        b.Drag(By.CssSelector(card), By.CssSelector($"[data-cell][data-month='{target.Year}-{target.Month:00}'][data-shelf='{Piece("Carried about").ShelfId.Value}']"));
+        b.WaitUntil(() => site.Catalogue.Now.EditionOf(Piece("Carried about"))?.Month == target, "it is in the next edition");
+    }
+
+    [Fact]
     public async Task Locked_files_need_a_signed_address_and_come_in_ranges()
     {
         using var visitor = new HttpClient { BaseAddress = new(site.App.Url) };

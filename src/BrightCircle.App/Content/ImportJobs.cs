@@ -1,95 +1,127 @@
-using System.Collections.Concurrent;
+using System.Text.Json;
 using BrightCircle.App.House;
+using BrightCircle.Core;
 using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
+using Npgsql;
 
 namespace BrightCircle.App.Content;
 
-/// <summary>An import on its way: long ones run in the background, and the page looks how far they are.</summary>
-public sealed class ImportJob(long id, Instant startedAt)
+/// <summary>Runs imports in the background, one after the other over all nodes, and keeps their reports for a day.</summary>
+public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource source, UploadFolder folder, IWallClock wall, RichText rich, Ids ids)
 {
-    public long Id { get; } = id;
-    public Instant StartedAt { get; } = startedAt;
-    public bool Dry { get; init; }
-    public string Name { get; init; } = "";
-    /// <summary>What it reads again when it is done for real after the dry run.</summary>
-    public string Path { get; init; } = "";
-    public string Kind { get; init; } = "zip";
-    public string Piece { get; init; } = "";
-    public int Done { get; internal set; }
-    public int Of { get; internal set; }
-    public ImportReport? Report { get; internal set; }
-    public string? Failed { get; internal set; }
-}
+    /// <summary>After so long without a sign its node is taken for gone.</summary>
+    static readonly Duration Silence = Duration.FromSeconds(45);
+    static readonly TimeSpan Beat = TimeSpan.FromSeconds(1);
+    /// <summary>The number of the lock that lets one import run at a time.</summary>
+    const long Lock = 7_309_114_521;
 
-/// <summary>Runs imports in the background, one after the other, and keeps their reports for a day.</summary>
-public sealed class ImportJobs(IServiceScopeFactory scopes, UploadFolder folder, IWallClock wall, RichText rich, Ids ids)
-{
-    readonly ConcurrentDictionary<long, ImportJob> jobs = new();
-    readonly SemaphoreSlim one = new(1);
+    async Task<T> Ask<T>(Func<BrightContext, Task<T>> query)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        return await query(scope.ServiceProvider.GetRequiredService<BrightContext>());
+    }
 
-    public ImportJob? Find(long id) => jobs.GetValueOrDefault(id);
+    /// <summary>An import as it stands now; one whose node went away is told as failed.</summary>
+    public async Task<(ImportRun Run, ImportReport? Report)?> Find(long id, CancellationToken ct)
+    {
+        if (await Ask(db => db.ImportRuns.AsNoTracking().FirstOrDefaultAsync(i => i.Id == id, ct)) is not { } run) return null;
+        if (run.Report is null && run.Failed is null && run.BeatAt < wall.Now - Silence) run.Failed = "It stopped on the way: the machine it ran on went away. Begin it again; what came in stays, and nothing is doubled.";
+        return (run, run.Report is null ? null : JsonSerializer.Deserialize<ImportReport>(run.Report, CoreJson.Options));
+    }
 
     /// <param name="kind">zip, csv or videos.</param>
-    public async Task<ImportJob> Start(TeamActor by, Stream content, string name, string kind, string piece, bool dry, CancellationToken ct)
+    public async Task<long> Start(TeamActor by, Stream content, string name, string kind, string piece, bool dry, CancellationToken ct)
     {
         var id = ids.Next();
         var path = folder.PathOf(id) + "-import";
         await using (var file = File.Create(path)) await content.CopyToAsync(file, ct);
-        return Go(by, new(id, wall.Now) { Dry = dry, Name = name, Path = path, Kind = kind, Piece = piece });
+        return (await Go(by, new() { Id = id, Dry = dry, Name = name.Length > 260 ? name[^260..] : name, Path = Path.GetFileName(path), Kind = kind, Piece = piece.Length > 200 ? piece[..200] : piece, StartedAt = wall.Now, BeatAt = wall.Now }, ct)).Id;
     }
 
-    /// <summary>After a dry run: the same for real.</summary>
-    public ImportJob Again(TeamActor by, ImportJob dry) => Go(by, new(ids.Next(), wall.Now) { Dry = false, Name = dry.Name, Path = dry.Path, Kind = dry.Kind, Piece = dry.Piece });
-
-    ImportJob Go(TeamActor by, ImportJob job)
+    /// <summary>After a dry run: the same for real, once. Asked twice, it is the one that runs already.</summary>
+    public async Task<long?> Again(TeamActor by, long dry, CancellationToken ct)
     {
-        foreach (var old in jobs.Values.Where(j => j.StartedAt < wall.Now - Duration.FromDays(1)).ToArray())
-        {
-            jobs.TryRemove(old.Id, out _);
-            File.Delete(old.Path);
-        }
-        jobs[job.Id] = job;
-        _ = Task.Run(() => Run(by, job), CancellationToken.None);
-        return job;
-    }
-
-    async Task Run(TeamActor by, ImportJob job)
-    {
-        await one.WaitAsync();
+        if (await Find(dry, ct) is not ({ Dry: true } run, not null)) return null;
         try
         {
+            return (await Go(by, new() { Id = ids.Next(), DryId = run.Id, Name = run.Name, Path = run.Path, Kind = run.Kind, Piece = run.Piece, StartedAt = wall.Now, BeatAt = wall.Now }, ct)).Id;
+        }
+        catch (DbUpdateException e) when (e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
+        {
+            return await Ask(db => db.ImportRuns.Where(i => i.DryId == dry).Select(i => i.Id).SingleAsync(ct));
+        }
+    }
+
+    async Task<ImportRun> Go(TeamActor by, ImportRun run, CancellationToken ct)
+    {
+        var old = wall.Now - Duration.FromDays(1);
+        await Ask(async db =>
+        {
+            db.Add(run);
+            await db.SaveChangesAsync(ct);
+            foreach (var path in await db.ImportRuns.Where(i => i.StartedAt < old).Select(i => i.Path).Distinct().ToListAsync(ct)) File.Delete(folder.Named(path));
+            return await db.ImportRuns.Where(i => i.StartedAt < old).ExecuteDeleteAsync(ct);
+        });
+        _ = Task.Run(() => Run(by, run), CancellationToken.None);
+        return run;
+    }
+
+    async Task Run(TeamActor by, ImportRun run)
+    {
+        var (done, of) = (0, 0);
+        using var over = new CancellationTokenSource();
+        var beating = Beats();
+        ImportReport? report = null;
+        string? failed = null;
+        try
+        {
+            await using var turn = await source.OpenConnectionAsync();
+            await using (var wait = new NpgsqlCommand("select pg_advisory_lock($1)", turn) { CommandTimeout = 0, Parameters = { new() { Value = Lock } } }) await wait.ExecuteNonQueryAsync();
             await using var scope = scopes.CreateAsyncScope();
             var import = scope.ServiceProvider.GetRequiredService<ImportContent>();
             var read = new ReadImport(rich);
-            await using var file = File.OpenRead(job.Path);
-            IContentSource source = TextSource.Of();
-            switch (job.Kind)
+            await using var file = File.OpenRead(folder.Named(run.Path));
+            IContentSource content = TextSource.Of();
+            switch (run.Kind)
             {
-                case "csv": read.Outline(job.Name, file); break;
+                case "csv": read.Outline(run.Name, file); break;
                 case "videos":
-                    using (var reader = new StreamReader(file)) read.Videos(await reader.ReadToEndAsync(), job.Piece, null);
+                    using (var reader = new StreamReader(file)) read.Videos(await reader.ReadToEndAsync(), run.Piece, null);
                     break;
                 default:
-                    source = new ZipSource(file);
-                    read.Markdown(source);
+                    content = new ZipSource(file);
+                    read.Markdown(content);
                     break;
             }
-            job.Of = read.Lessons.Count;
-            job.Report = await import.Run(by, read, source, job.Dry, (done, of) => (job.Done, job.Of) = (done, of), CancellationToken.None);
+            of = read.Lessons.Count;
+            report = await import.Run(by, read, content, run.Dry, (d, o) => (done, of) = (d, o), CancellationToken.None);
         }
         catch (InvalidDataException)
         {
-            job.Failed = "This isn’t a zip archive that can be read.";
+            failed = "This isn’t a zip archive that can be read.";
         }
         catch (Exception e)
         {
-            job.Failed = "It stopped on the way: " + e.Message;
+            failed = "It stopped on the way: " + e.Message;
         }
-        finally
+        await over.CancelAsync();
+        await beating;
+        var json = report is null ? null : JsonSerializer.Serialize(report, CoreJson.Options);
+        await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(i => i.Done, done).SetProperty(i => i.Of, of).SetProperty(i => i.Report, json).SetProperty(i => i.Failed, failed)));
+
+        async Task Beats()
         {
-            one.Release();
+            using var timer = new PeriodicTimer(Beat);
+            try
+            {
+                while (await timer.WaitForNextTickAsync(over.Token))
+                    await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(i => i.BeatAt, wall.Now).SetProperty(i => i.Done, done).SetProperty(i => i.Of, of), over.Token));
+            }
+            catch (OperationCanceledException) { /* it is done */ }
+            catch (NpgsqlException) { /* without a connection there is nothing to say; what comes of it is said at the end */ }
         }
     }
 }

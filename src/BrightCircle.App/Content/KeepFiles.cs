@@ -377,6 +377,9 @@ public sealed class UploadFolder(string root)
         return Path.Combine(root, $"upload-{id}");
     }
 
+    /// <summary>A file in it by its name.</summary>
+    internal string Named(string name) => Path.Combine(root, Path.GetFileName(name));
+
     /// <summary>The hash that has run along up to here, for whoever goes on with it; null where this node doesn't have it, after a restart or when the parts came to several nodes.</summary>
     internal ContentHash? TakeHash(long id, long upTo)
     {

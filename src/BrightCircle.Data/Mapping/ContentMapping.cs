@@ -171,6 +171,21 @@ sealed class FileMapping : IEntityTypeConfiguration<StoredFile>, IEntityTypeConf
     }
 }
 
+sealed class ImportRunMapping : IEntityTypeConfiguration<ImportRun>
+{
+    public void Configure(EntityTypeBuilder<ImportRun> b)
+    {
+        b.ToTable("import_runs");
+        b.Property(i => i.Id).ValueGeneratedNever();
+        b.Property(i => i.Name).HasMaxLength(260);
+        b.Property(i => i.Kind).HasMaxLength(20);
+        b.Property(i => i.Piece).HasMaxLength(200);
+        b.Property(i => i.Report).HasColumnType("jsonb");
+        b.HasIndex(i => i.DryId).IsUnique();
+        b.HasIndex(i => i.StartedAt);
+    }
+}
+
 sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeConfiguration<SheetDraft>, IEntityTypeConfiguration<FormEntry>, IEntityTypeConfiguration<Played>,
     IEntityTypeConfiguration<Tally>, IEntityTypeConfiguration<TallyMark>, IEntityTypeConfiguration<Note>, IEntityTypeConfiguration<Bookmark>, IEntityTypeConfiguration<LessonQuestion>, IEntityTypeConfiguration<PiecePlace>
 {

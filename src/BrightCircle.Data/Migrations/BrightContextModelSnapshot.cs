@@ -1559,6 +1559,80 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("form_entries", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.ImportRun", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("BeatAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("beat_at");
+
+                    b.Property<int>("Done")
+                        .HasColumnType("integer")
+                        .HasColumnName("done");
+
+                    b.Property<bool>("Dry")
+                        .HasColumnType("boolean")
+                        .HasColumnName("dry");
+
+                    b.Property<long?>("DryId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("dry_id");
+
+                    b.Property<string>("Failed")
+                        .HasColumnType("text")
+                        .HasColumnName("failed");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(20)
+                        .HasColumnType("character varying(20)")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(260)
+                        .HasColumnType("character varying(260)")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Of")
+                        .HasColumnType("integer")
+                        .HasColumnName("of");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("path");
+
+                    b.Property<string>("Piece")
+                        .IsRequired()
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("piece");
+
+                    b.Property<string>("Report")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("report");
+
+                    b.Property<Instant>("StartedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("started_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_import_runs");
+
+                    b.HasIndex("DryId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_import_runs_dry_id");
+
+                    b.HasIndex("StartedAt")
+                        .HasDatabaseName("ix_import_runs_started_at");
+
+                    b.ToTable("import_runs", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
                 {
                     b.Property<long>("LessonId")

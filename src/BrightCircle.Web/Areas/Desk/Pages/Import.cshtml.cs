@@ -1,5 +1,6 @@
 using System.Text;
 using BrightCircle.App.Content;
+using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 
@@ -9,11 +10,16 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 public sealed class ImportModel(ImportJobs jobs, ExportContent export) : DeskPage
 {
     public override string Place => "shelves";
-    public ImportJob? Job { get; private set; }
+    public ImportRun? Job { get; private set; }
+    public ImportReport? Report { get; private set; }
 
-    public IActionResult OnGet(long? job)
+    public async Task<IActionResult> OnGet(long? job)
     {
-        if (job is { } id && (Job = jobs.Find(id)) is null) return NotFound();
+        if (job is { } id)
+        {
+            if (await jobs.Find(id, Ct) is not { } found) return NotFound();
+            (Job, Report) = found;
+        }
         return Request.Headers.ContainsKey("HX-Request") && Job is not null ? Partial("_ImportJob", this) : Page();
     }
 
@@ -28,7 +34,7 @@ public sealed class ImportModel(ImportJobs jobs, ExportContent export) : DeskPag
                 return Page();
             }
             using var text = new MemoryStream(Encoding.UTF8.GetBytes(list));
-            return Redirect($"/desk/import?job={(await jobs.Start(Actor, text, "the list", kind, piece.Trim(), dry: true, Ct)).Id}");
+            return Redirect($"/desk/import?job={await jobs.Start(Actor, text, "the list", kind, piece.Trim(), dry: true, Ct)}");
         }
         if (upload is not { Length: > 0 })
         {
@@ -36,13 +42,13 @@ public sealed class ImportModel(ImportJobs jobs, ExportContent export) : DeskPag
             return Page();
         }
         await using var stream = upload.OpenReadStream();
-        return Redirect($"/desk/import?job={(await jobs.Start(Actor, stream, upload.FileName, kind == "csv" ? "csv" : "zip", "", dry: true, Ct)).Id}");
+        return Redirect($"/desk/import?job={await jobs.Start(Actor, stream, upload.FileName, kind == "csv" ? "csv" : "zip", "", dry: true, Ct)}");
     }
 
-    public IActionResult OnPostGo(long job)
+    public async Task<IActionResult> OnPostGo(long job)
     {
         Actor.NeedEditor();
-        return jobs.Find(job) is { Dry: true, Report: not null } dry ? Redirect($"/desk/import?job={jobs.Again(Actor, dry).Id}") : NotFound();
+        return await jobs.Again(Actor, job, Ct) is { } id ? Redirect($"/desk/import?job={id}") : NotFound();
     }
 
     public async Task<IActionResult> OnGetExport()
