@@ -73,6 +73,7 @@ public static class AppSetup
         services.AddScoped<SaveShelf>();
         services.AddScoped<SavePiece>();
         services.AddScoped<SaveLesson>();
+        services.AddScoped<OpenLesson>();
         services.AddScoped<EditingNow>();
         services.AddScoped<ShapePiece>();
         services.AddScoped<Trash>();

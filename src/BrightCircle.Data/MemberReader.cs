@@ -136,6 +136,20 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return (openings, await ReadTallies(r, ct));
     }
 
+    /// <summary>The same, and the last marks of one tally, the newest first.</summary>
+    public async Task<(TallyCounts Tallies, IReadOnlyList<(Instant At, LocalDate Day, bool WithRun)> Marks)> TalliesAndMarks(MemberId member, TallyId tally, int most, CancellationToken ct)
+    {
+        await using var batch = source.CreateBatch();
+        Add(batch, TalliesOf, member.Value);
+        Add(batch, "select at, day, block_id is not null from tally_marks where member_id = $1 and tally_id = $2 order by at desc, id desc limit $3", member.Value, tally.Value, most);
+        await using var r = await batch.ExecuteReaderAsync(ct);
+        var counts = await ReadTallies(r, ct);
+        await r.NextResultAsync(ct);
+        var marks = new List<(Instant, LocalDate, bool)>();
+        while (await r.ReadAsync(ct)) marks.Add((r.GetFieldValue<Instant>(0), r.GetFieldValue<LocalDate>(1), r.GetBoolean(2)));
+        return (counts, marks);
+    }
+
     /// <summary>How often a member marked their tallies.</summary>
     public async Task<TallyCounts> Tallies(MemberId member, CancellationToken ct)
     {

@@ -145,6 +145,7 @@ public partial class JourneyTests
         b.Type("Name", "Taster");
         b.Type("Rank", "9");
         b.Click("#covers0 option[value=one]");
+        b.Click("#reach0 option[value=everything]");
         b.Type("thing0", "Three quiet winter checks › Nowhere");
         b.Press("Save this tier");
         b.WaitFor("There is nothing called");
@@ -186,7 +187,7 @@ public partial class JourneyTests
         b.Click("table.t tbody a");
         b.WaitFor("Why?");
         s.Go($"{b.Path}?piece={course.Id.Value}&lesson={lesson.Id.Value}");
-        b.WaitFor("when Taster began");
+        b.WaitFor("Taster reaches everything released");
     }
 
     [Fact]

@@ -32,7 +32,7 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             PaymentState.PartlyRefunded => query.Where(x => !x.Payment.ChargedBack && x.Payment.RefundedMinor > 0 && x.Payment.RefundedMinor < x.Payment.Amount.Minor),
             _ => throw new ArgumentOutOfRangeException(nameof(f)),
         };
-        if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(x => EF.Functions.ILike(x.Name + " " + x.Email, "%" + f.Search.Trim() + "%"));
+        if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(x => EF.Functions.ILike(x.Name + " " + x.Email, Like.Containing(f.Search), Like.Escape));
         if (f.From is { } from)
         {
             var start = now.Calendar.At(from.AtMidnight());

@@ -352,8 +352,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (filter.Kind is { } kind) q = q.Where(f => f.Kind == kind);
         if (!string.IsNullOrWhiteSpace(filter.Search))
         {
-            var like = "%" + filter.Search.Trim().Replace(@"\", @"\\").Replace("%", @"\%").Replace("_", @"\_") + "%";
-            q = q.Where(f => EF.Functions.ILike(f.Name, like) || EF.Functions.ILike(f.Alt, like));
+            var like = Like.Containing(filter.Search);
+            q = q.Where(f => EF.Functions.ILike(f.Name, like, Like.Escape) || EF.Functions.ILike(f.Alt, like, Like.Escape));
         }
         if (filter.UnusedOnly) q = q.Where(f => !db.FileUses.Any(u => u.FileId == f.Id));
         var total = await q.CountAsync(ct);

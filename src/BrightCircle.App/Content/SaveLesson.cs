@@ -6,6 +6,7 @@ using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Npgsql;
 
 namespace BrightCircle.App.Content;
 
@@ -113,20 +114,32 @@ public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, I
 }
 
 /// <summary>Who has a lesson open in the editor. In real time, whatever the house clock says.</summary>
-public sealed class EditingNow(BrightContext db, IWallClock wall)
+public sealed class EditingNow(BrightContext db, NpgsqlDataSource source, IWallClock wall)
 {
     static readonly Duration Fresh = Duration.FromSeconds(45);
 
-    /// <summary>Says that somebody is at it, and who else is.</summary>
+    /// <summary>Says that somebody is at it, and reads who else is.</summary>
+    internal NpgsqlBatchCommand Command(TeamActor by, LessonId lesson) => new("""
+        with here as (
+            insert into editing (lesson_id, account_id, name, at) select l.id, $2, $3, $4 from lessons l where l.id = $1
+            on conflict (lesson_id, account_id) do update set at = excluded.at)
+        select name from editing where lesson_id = $1 and account_id <> $2 and at > $5 order by name
+        """)
+    { Parameters = { new() { Value = lesson.Value }, new() { Value = by.AccountId }, new() { Value = by.Name }, new() { Value = wall.Now }, new() { Value = wall.Now - Fresh } } };
+
+    internal static async Task<IReadOnlyList<string>> Names(NpgsqlDataReader r, CancellationToken ct)
+    {
+        var names = new List<string>();
+        while (await r.ReadAsync(ct)) names.Add(r.GetString(0));
+        return names;
+    }
+
     public async Task<IReadOnlyList<string>> Beat(TeamActor by, LessonId lesson, CancellationToken ct)
     {
-        var (now, id, who) = (wall.Now, lesson.Value, by.AccountId);
-        return await db.Database.SqlQuery<string>($"""
-            with here as (
-                insert into editing (lesson_id, account_id, name, at) select l.id, {who}, {by.Name}, {now} from lessons l where l.id = {id}
-                on conflict (lesson_id, account_id) do update set at = excluded.at)
-            select name as "Value" from editing where lesson_id = {id} and account_id <> {who} and at > {now - Fresh} order by name
-            """).ToListAsync(ct);
+        await using var batch = source.CreateBatch();
+        batch.BatchCommands.Add(Command(by, lesson));
+        await using var r = await batch.ExecuteReaderAsync(ct);
+        return await Names(r, ct);
     }
 
     public async Task Leave(TeamActor by, LessonId lesson, CancellationToken ct) =>

@@ -4,9 +4,8 @@ using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Time;
-using BrightCircle.Data;
-using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Npgsql;
 
 namespace BrightCircle.App.Insight;
 
@@ -22,30 +21,84 @@ public sealed record TodayView(IReadOnlyList<Need> Steps, IReadOnlyList<Need> Ne
     Money Received, Money GivenBack, int PaymentsThisMonth, int FailedThisMonth, IReadOnlyList<(JournalEntry Entry, string Name, Standing Standing)> JustNow);
 
 /// <summary>What needs the owner now, what happens by itself next, and the figures. Nothing here counts members: the counts are kept.</summary>
-public sealed class TodayQuery(BrightContext db, Catalogue catalogue)
+public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
 {
+    /// <summary>So many are counted one by one; beyond it there is too much to look at anyway.</summary>
+    const int MostRefused = 200, MostStuck = 50;
+
     sealed record DueGroup(LocalDate Day, string Kind, long? PriceId, long Count, Instant First);
-    sealed record Single(long SubjectId, string Kind, Instant ReadyAt, string Name, long MemberId);
+
+    /// <summary>What is read for the page, in one round trip.</summary>
+    sealed class Facts
+    {
+        public Dictionary<Standing, int> Counts = [];
+        public List<(Standing? From, Standing To, int Count)> Moved = [];
+        public List<(bool Paid, long Sum, int Count)> Month = [];
+        public long Back;
+        public List<(JournalEntry Entry, string Name, Standing Standing)> Journal = [];
+        public List<string> Refused = [];
+        public int ToMark, Asked;
+        public List<string> Waiting = [];
+        public List<string?> Stuck = [];
+        public List<DueGroup> Due = [];
+        public List<(Instant At, string Name, long Id)> Lapses = [];
+    }
+
+    async Task<Facts> Read(CatalogueSnapshot now, Instant moment, CancellationToken ct)
+    {
+        var monthStart = now.Calendar.At(now.Calendar.Month(moment).OnDayOfMonth(1).AtMidnight());
+        var until = moment + Duration.FromDays(7);
+        var f = new Facts();
+        await using var batch = source.CreateBatch();
+        var readers = new List<Action<NpgsqlDataReader>>();
+        void Ask(string sql, Action<NpgsqlDataReader> row, params object[] about)
+        {
+            var command = new NpgsqlBatchCommand(sql);
+            foreach (var value in about) command.Parameters.Add(new() { Value = value });
+            batch.BatchCommands.Add(command);
+            readers.Add(row);
+        }
+        static T Named<T>(string name) where T : struct, Enum => Enum.Parse<T>(name);
+        Ask("select standing, members from standing_counts", r => f.Counts[Named<Standing>(r.GetString(0))] = r.GetInt32(1));
+        Ask("""select "from", "to", count(*)::int from standing_changes where at >= $1 and at <= $2 group by 1, 2""", r => f.Moved.Add((r.IsDBNull(0) ? null : Named<Standing>(r.GetString(0)), Named<Standing>(r.GetString(1)), r.GetInt32(2))), monthStart, moment);
+        Ask("select outcome = 'Approved', sum(amount_minor)::bigint, count(*)::int from payments where at >= $1 and at <= $2 group by 1", r => f.Month.Add((r.GetBoolean(0), r.GetInt64(1), r.GetInt32(2))), monthStart, moment);
+        Ask("select coalesce(sum(amount_minor), 0)::bigint from refunds where at >= $1 and at <= $2", r => f.Back = r.GetInt64(0), monthStart, moment);
+        Ask("select j.member_id, j.at, j.text, m.name, m.standing from journal j join members m on m.id = j.member_id order by j.at desc, j.id desc limit 7",
+            r => f.Journal.Add((new() { MemberId = new(r.GetInt64(0)), At = r.GetFieldValue<Instant>(1), Text = r.GetString(2) }, r.GetString(3), Named<Standing>(r.GetString(4)))));
+        Ask("select to_name from letters where state = 'Refused' order by id desc limit $1", r => f.Refused.Add(r.GetString(0)), MostRefused);
+        Ask("select (select count(*) from sheet_tries where waiting > 0)::int, (select count(*) from lesson_questions where answers_id is null and settled_at is null and hidden_at is null)::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
+        Ask("""
+            select distinct m.name from members m join holdings h on h.member_id = m.id
+            where m.standing = 'Grace' and not h.is_over and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
+            """, r => f.Waiting.Add(r.GetString(0)));
+        Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
+        Ask("""
+            select (d.ready_at at time zone $1)::date, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew' and d.turn = 0 then 'Trial' else d.kind end, h.price_id, count(*), min(d.ready_at)
+            from due_work d left join holdings h on h.id = d.subject_id
+            where d.ready_at <= $2 and d.kind in ('Renew', 'EndHolding') group by 1, 2, 3
+            """, r => f.Due.Add(new(r.GetFieldValue<LocalDate>(0), r.GetString(1), r.IsDBNull(2) ? null : r.GetInt64(2), r.GetInt64(3), r.GetFieldValue<Instant>(4))), now.Calendar.Zone.Id, until);
+        Ask("""
+            select d.ready_at, m.name, m.id from due_work d join holdings h on h.id = d.subject_id join members m on m.id = h.member_id
+            where d.kind = 'LapseHolding' and d.ready_at <= $1 order by d.ready_at limit 12
+            """, r => f.Lapses.Add((r.GetFieldValue<Instant>(0), r.GetString(1), r.GetInt64(2))), until);
+
+        await using var reader = await batch.ExecuteReaderAsync(ct);
+        foreach (var row in readers)
+        {
+            while (await reader.ReadAsync(ct)) row(reader);
+            await reader.NextResultAsync(ct);
+        }
+        return f;
+    }
 
     public async Task<TodayView> Load(Instant moment, CancellationToken ct)
     {
         var now = catalogue.Now;
-        var calendar = now.Calendar;
-        var monthStart = calendar.At(calendar.Month(moment).OnDayOfMonth(1).AtMidnight());
-
-        var counts = await db.StandingCounts.AsNoTracking().ToDictionaryAsync(c => c.Standing, c => c.Members, ct);
-        var moved = await db.StandingChanges.Where(c => c.At >= monthStart && c.At <= moment).Select(c => new { c.From, c.To }).ToListAsync(ct);
-        var standings = Enum.GetValues<Standing>().Where(s => s != Standing.Guest).Append(Standing.Guest)
-            .Select(s => new StandingFigure(s, counts.GetValueOrDefault(s), moved.Count(m => m.To == s) - moved.Count(m => m.From == s))).OrderBy(f => Order(f.Standing)).ToList();
-
-        var month = await db.Payments.Where(p => p.At >= monthStart && p.At <= moment).GroupBy(p => p.Outcome == ChargeOutcome.Approved).Select(g => new { Paid = g.Key, Sum = g.Sum(p => p.Amount.Minor), Count = g.Count() }).ToListAsync(ct);
-        var back = await db.Refunds.Where(r => r.At >= monthStart && r.At <= moment).SumAsync(r => r.Amount.Minor, ct);
-        var paid = month.FirstOrDefault(m => m.Paid);
-
-        var journal = await (from j in db.Journal.AsNoTracking() join m in db.Members on j.MemberId equals m.Id orderby j.At descending, j.Id descending select new { j, m.Name, m.Standing }).Take(7).ToListAsync(ct);
-
-        return new(Steps(now), await Needs(now, moment, ct), await ComingUp(now, moment, ct), standings, new(paid?.Sum ?? 0, now.Currency), new(back, now.Currency), paid?.Count ?? 0, month.FirstOrDefault(m => !m.Paid)?.Count ?? 0,
-            [.. journal.Select(x => (x.j, x.Name, x.Standing))]);
+        var f = await Read(now, moment, ct);
+        var standings = Enum.GetValues<Standing>()
+            .Select(s => new StandingFigure(s, f.Counts.GetValueOrDefault(s), f.Moved.Where(m => m.To == s).Sum(m => m.Count) - f.Moved.Where(m => m.From == s).Sum(m => m.Count))).OrderBy(x => Order(x.Standing)).ToList();
+        var (paid, failed) = (f.Month.FirstOrDefault(m => m.Paid), f.Month.FirstOrDefault(m => !m.Paid));
+        return new(Steps(now), Needs(now, f, moment), ComingUp(now, f, moment), standings, new(paid.Sum, now.Currency), new(f.Back, now.Currency), paid.Count, failed.Count, f.Journal);
     }
 
     static int Order(Standing s) => s switch { Standing.Active => 0, Standing.Trial => 1, Standing.Grace => 2, Standing.Ending => 3, Standing.Lapsed => 4, _ => 5 };
@@ -66,14 +119,13 @@ public sealed class TodayQuery(BrightContext db, Catalogue catalogue)
         return steps;
     }
 
-    async Task<IReadOnlyList<Need>> Needs(CatalogueSnapshot now, Instant moment, CancellationToken ct)
+    static List<Need> Needs(CatalogueSnapshot now, Facts f, Instant moment)
     {
         var needs = new List<Need>();
-        var refused = await db.Letters.Where(l => l.State == LetterState.Refused).OrderByDescending(l => l.Id).Select(l => new { l.ToName, l.Subject, l.MemberId }).Take(200).ToListAsync(ct);
-        if (refused.Count > 0)
+        if (f.Refused.Count > 0)
         {
-            var names = refused.Select(r => r.ToName).Distinct().ToArray();
-            needs.Add(new("bi-envelope-x", $"{Say.Count(refused.Count, "letter")} could not be delivered.", $"To {Names(names)}. Their addresses don’t take mail.", "/desk/letters?state=Refused", "Show them"));
+            var names = f.Refused.Distinct().ToArray();
+            needs.Add(new("bi-envelope-x", $"{Say.Count(f.Refused.Count, "letter")} could not be delivered.", $"To {Names(names)}. Their addresses don’t take mail.", "/desk/letters?state=Refused", "Show them"));
         }
         if (now.NextEdition is { } next)
         {
@@ -83,35 +135,22 @@ public sealed class TodayQuery(BrightContext db, Catalogue catalogue)
         }
         else if (now.Editions.Any(e => e.State == EditionState.Released))
             needs.Add(new("bi-calendar3", "No edition is scheduled.", "Your members have nothing to look forward to after this month.", "/desk/editions", "Plan the next one"));
-        var toMark = await db.SheetTries.CountAsync(t => t.Waiting > 0, ct);
-        if (toMark > 0) needs.Add(new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.", "Open answers that nobody but you can judge.", "/desk/marking", "Read them"));
-        var asked = await db.LessonQuestions.CountAsync(q => q.AnswersId == null && q.SettledAt == null && q.HiddenAt == null, ct);
-        if (asked > 0) needs.Add(new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.", "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
-        var waiting = await (from h in db.Holdings
-                             join m in db.Members on h.MemberId equals m.Id
-                             where !h.IsOver && m.Standing == Standing.Grace && !db.DueWork.Any(d => d.Kind == DueKind.Renew && d.SubjectId == (long)(object)h.Id)
-                             select m.Name).Distinct().OrderBy(n => n).Take(20).ToListAsync(ct);
-        if (waiting.Count > 0)
-            needs.Add(new("bi-credit-card", $"{Say.Count(waiting.Count, "member needs", "members need")} another card.", $"{Names([.. waiting])}: asking the same card again is pointless. They have had a letter; a word from you helps.", "/desk/members?standing=Grace", "Show them"));
-        var stuck = await db.DueWork.Where(d => d.Tries > 2).OrderBy(d => d.Id).Select(d => d.LastError).Take(50).ToListAsync(ct);
-        if (stuck.Count > 0)
-            needs.Add(new("bi-exclamation-triangle", $"{Say.Count(stuck.Count, "thing")} due can’t be done.", $"It is tried again by itself. Last said: {stuck[^1]}", "/health", "Look at the health page"));
+        if (f.ToMark is > 0 and var toMark) needs.Add(new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.", "Open answers that nobody but you can judge.", "/desk/marking", "Read them"));
+        if (f.Asked is > 0 and var asked) needs.Add(new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.", "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
+        if (f.Waiting.Count > 0)
+            needs.Add(new("bi-credit-card", $"{Say.Count(f.Waiting.Count, "member needs", "members need")} another card.", $"{Names([.. f.Waiting])}: asking the same card again is pointless. They have had a letter; a word from you helps.", "/desk/members?standing=Grace", "Show them"));
+        if (f.Stuck.Count > 0)
+            needs.Add(new("bi-exclamation-triangle", $"{Say.Count(f.Stuck.Count, "thing")} due can’t be done.", $"It is tried again by itself. Last said: {f.Stuck[^1]}", "/health", "Look at the health page"));
         return needs;
     }
 
     static string Names(string[] names) => names.Length <= 3 ? string.Join(", ", names) : $"{string.Join(", ", names[..3])} and {names.Length - 3} more";
 
-    async Task<IReadOnlyList<Coming>> ComingUp(CatalogueSnapshot now, Instant moment, CancellationToken ct)
+    static List<Coming> ComingUp(CatalogueSnapshot now, Facts f, Instant moment)
     {
         var until = moment + Duration.FromDays(7);
-        var zone = now.Calendar.Zone.Id;
-        var groups = await db.Database.SqlQuery<DueGroup>($"""
-            select (d.ready_at at time zone {zone})::date as day, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew' and d.turn = 0 then 'Trial' else d.kind end as kind, h.price_id, count(*) as count, min(d.ready_at) as first
-            from due_work d left join holdings h on h.id = d.subject_id
-            where d.ready_at <= {until} and d.kind in ('Renew', 'EndHolding') group by 1, 2, 3
-            """).ToListAsync(ct);
         var coming = new List<Coming>();
-        foreach (var g in groups.GroupBy(g => (g.Day, g.Kind)))
+        foreach (var g in f.Due.GroupBy(g => (g.Day, g.Kind)))
         {
             var count = g.Sum(x => x.Count);
             var amount = g.Where(x => x.PriceId is not null && now.PriceById[new(x.PriceId.Value)].Terms is PriceTerms.Recurring)
@@ -125,13 +164,7 @@ public sealed class TodayQuery(BrightContext db, Catalogue catalogue)
             };
             coming.Add(new(g.Key.Day, g.Min(x => x.First), g.Key.Kind, text, soft, null));
         }
-        var lapses = await (from d in db.DueWork
-                            where d.Kind == DueKind.LapseHolding && d.ReadyAt <= until
-                            join h in db.Holdings on d.SubjectId equals (long)(object)h.Id
-                            join m in db.Members on h.MemberId equals m.Id
-                            orderby d.ReadyAt
-                            select new { d.ReadyAt, m.Name, m.Id }).Take(12).ToListAsync(ct);
-        coming.AddRange(lapses.Select(l => new Coming(now.Calendar.Date(l.ReadyAt), l.ReadyAt, "Lapse", $"{l.Name} lapses", "unless a card works before", $"/desk/members/{l.Id.Value}")));
+        coming.AddRange(f.Lapses.Select(l => new Coming(now.Calendar.Date(l.At), l.At, "Lapse", $"{l.Name} lapses", "unless a card works before", $"/desk/members/{l.Id}")));
         if (now.NextEdition is { } next && next.ReleaseAt <= until)
             coming.Add(new(now.Calendar.Date(next.ReleaseAt), next.ReleaseAt, "Release", $"{next.Title} opens", $"{Say.Count(now.PartsOf[next.Id].Count(p => p.Ready), "part")}{(next.Announce ? ", with a letter to those it opens for" : "")}", $"/desk/editions/{next.Id.Value}"));
         return [.. coming.OrderBy(c => c.At)];

@@ -138,8 +138,4 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
             """, ct);
         return gone > 0 ? Result.Done : Result.Refused("There is nothing of today or yesterday to take back.");
     }
-
-    /// <summary>The last marks of a member, the newest first.</summary>
-    public async Task<IReadOnlyList<TallyMark>> Marks(MemberId member, TallyId id, int most, CancellationToken ct) =>
-        await db.TallyMarks.AsNoTracking().Where(m => m.MemberId == member && m.TallyId == id).OrderByDescending(m => m.At).ThenByDescending(m => m.Id).Take(most).ToListAsync(ct);
 }

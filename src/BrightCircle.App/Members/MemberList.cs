@@ -32,7 +32,7 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
     IQueryable<Member> Query(MemberFilter f)
     {
         var query = db.Members.AsNoTracking();
-        if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(m => EF.Functions.ILike(m.Name + " " + m.Email, "%" + Escape(f.Search.Trim()) + "%", "\\"));
+        if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(m => EF.Functions.ILike(m.Name + " " + m.Email, Like.Containing(f.Search), Like.Escape));
         if (f.Standing is { } standing) query = query.Where(m => m.Standing == standing);
         if (f.Plan is { } plan) query = query.Where(m => m.StandingPlanId == plan);
         var calendar = catalogue.Now.Calendar;
@@ -48,8 +48,6 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
         }
         return query;
     }
-
-    static string Escape(string search) => search.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
 
     static IQueryable<Member> Sorted(IQueryable<Member> query, MemberFilter f) => (f.Sort, f.Down) switch
     {

@@ -12,7 +12,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>The editor of one lesson: one form, in which a button can add, move or take out blocks; saved as it is typed where scripts run.</summary>
 [RequestFormLimits(ValueCountLimit = 20_000, ValueLengthLimit = 4 * 1024 * 1024)]
-public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiece shape, Trash trash, EditingNow editing, RichText rich, Ids ids) : DeskPage
+public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesson save, ShapePiece shape, Trash trash, EditingNow editing, RichText rich, Ids ids) : DeskPage
 {
     const int RecentFiles = 60;
 
@@ -36,12 +36,10 @@ public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiec
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();
-        var now = await db.Lessons.AsNoTracking().Where(l => l.Id == Lesson.Id).Join(db.LessonContents, l => l.Id, c => c.LessonId, (l, c) => new { Lesson = l, c.Blocks }).SingleAsync(Ct);
-        var fresh = now.Lesson;
-        Draft = new(fresh.Title, fresh.Minutes, fresh.Teaser, fresh.DoneWhen, fresh.EditionId, fresh.Ready, now.Blocks, fresh.Version);
-        Problems = BlockRules.Problems(now.Blocks);
-        Others = await editing.Beat(Actor, Lesson.Id, Ct);
-        await Lists();
+        if (await open.Do(Actor, Lesson.Id, RecentFiles, Ct) is not { } opened) return NotFound();
+        (Draft, Others) = (opened.Draft, opened.Others);
+        Problems = BlockRules.Problems(Draft.Blocks);
+        Choose(opened.Files);
         return Page();
     }
 
@@ -55,7 +53,11 @@ public sealed class DeskLessonModel(BrightContext db, SaveLesson save, ShapePiec
     async Task Lists()
     {
         var used = Draft.Blocks.SelectMany(b => b.UsedFiles()).Distinct().ToArray();
-        var files = await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Union(db.Files.OrderByDescending(f => f.Id).Take(RecentFiles)).ToListAsync(Ct);
+        Choose(await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Union(db.Files.OrderByDescending(f => f.Id).Take(RecentFiles)).ToListAsync(Ct));
+    }
+
+    void Choose(IReadOnlyList<StoredFile> files)
+    {
         Files = files.ToDictionary(f => f.Id);
         Recent = [.. files.OrderByDescending(f => f.Id.Value).Take(RecentFiles)];
     }

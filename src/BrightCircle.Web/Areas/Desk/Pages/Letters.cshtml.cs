@@ -1,3 +1,4 @@
+using BrightCircle.App.House;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.EntityFrameworkCore;
@@ -23,7 +24,7 @@ public sealed class LettersModel(BrightContext db) : DeskPage
         ModelState.Clear();
         var query = db.Letters.AsNoTracking();
         if (State is { } s) query = query.Where(l => l.State == s);
-        if (Q is not null) query = query.Where(l => EF.Functions.ILike(l.ToName + " " + l.ToAddress, "%" + Q + "%"));
+        if (Q is not null) query = query.Where(l => EF.Functions.ILike(l.ToName + " " + l.ToAddress, Like.Containing(Q), Like.Escape));
         Total = await query.CountAsync(Ct);
         Rows = await query.OrderByDescending(l => l.Id).Skip((PageNumber - 1) * PageSize).Take(PageSize).ToListAsync(Ct);
     }

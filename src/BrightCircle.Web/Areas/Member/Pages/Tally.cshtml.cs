@@ -14,7 +14,7 @@ public sealed class TallyModel(Tallies tallies, MemberReader reader) : MemberPag
     const int MarksShown = 12;
     public override string Place => "home";
     public TallyStanding Standing { get; private set; } = null!;
-    public IReadOnlyList<TallyMark> Marks { get; private set; } = [];
+    public IReadOnlyList<(NodaTime.Instant At, NodaTime.LocalDate Day, bool WithRun)> Marks { get; private set; } = [];
     public bool MayMark => Visitor.IsMember && Decide(Standing.Tally).IsOpen;
     public bool MayTakeBack => Visitor.Recorded is not null && Marks.Count > 0 && Marks[0].Day >= Tallies.CalendarOf(Visitor.Person!.ZoneId, Now.Calendar).Date(Moment).PlusDays(-1);
     public string Zone => Visitor.Person?.ZoneId ?? Now.Calendar.Zone.Id;
@@ -22,11 +22,11 @@ public sealed class TallyModel(Tallies tallies, MemberReader reader) : MemberPag
     public async Task<IActionResult> OnGet(long id)
     {
         if (Now.TallyById.GetValueOrDefault(new(id)) is not { } tally) return NotFound();
-        var counts = Visitor.Member is { } m ? await reader.Tallies(m, Ct) : TallyCounts.None;
+        var counts = TallyCounts.None;
+        if (Visitor.Member is { } member) (counts, Marks) = await reader.TalliesAndMarks(member, tally.Id, MarksShown, Ct);
         Standing = StandingOf(tally, counts);
         // What is neither theirs nor was ever marked by them isn't here.
         if (!Decide(tally).IsOpen && Standing.InAll == 0) return NotFound();
-        if (Visitor.Member is { } member) Marks = await tallies.Marks(member, tally.Id, MarksShown, Ct);
         return Page();
     }
 
