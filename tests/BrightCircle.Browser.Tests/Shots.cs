@@ -38,13 +38,13 @@ public class Shots(DemoSite site)
         Shot("front-home", "/");
         Shot("front-tiers", "/tiers");
         Shot("front-doorway", $"/read/{Piece("Feeding in frost")}");
-        Shot("front-doorway-phone", $"/read/{Piece("Feeding in frost")}", phone: true);
         s.AsMirela();
         Shot("member-home", "/me");
         Shot("member-home-phone", "/me", phone: true);
         Shot("member-piece", $"/read/{Piece("Three quiet winter checks")}");
         Shot("member-reading", $"/lessons/{Lesson("Making fondant, step by step")}");
         Shot("member-reading-phone", $"/lessons/{Lesson("Making fondant, step by step")}", phone: true);
+        Shot("member-tally", $"/me/tallies/{now.Tallies[0].Id.Value}");
         Shot("member-account", "/me/account");
         b.Desktop();
         s.AsOwner();

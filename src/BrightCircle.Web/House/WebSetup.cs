@@ -13,7 +13,12 @@ public static class WebSetup
 
     public static void AddBrightWeb(this IServiceCollection services, IConfiguration settings)
     {
-        services.AddRazorPages(o => o.Conventions.ConfigureFilter(new RefusalFilter()));
+        services.AddRazorPages(o => o.Conventions.ConfigureFilter(new RefusalFilter())).AddMvcOptions(o =>
+        {
+            // What is bound to anything but words is a number nearly everywhere; dates come from their own fields.
+            o.ModelBindingMessageProvider.SetAttemptedValueIsInvalidAccessor((typed, _) => $"“{typed}” isn’t a whole number.");
+            o.ModelBindingMessageProvider.SetNonPropertyAttemptedValueIsInvalidAccessor(typed => $"“{typed}” isn’t a whole number.");
+        });
         services.AddScoped<Visitor>();
         services.AddHttpContextAccessor();
         services.AddAuthentication(IdentityConstants.ApplicationScheme).AddIdentityCookies(c => c.ApplicationCookie!.Configure(o =>

@@ -55,7 +55,22 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
         }
     }
 
-    public void OnGet(string? from, int span = 4) => Window(from, span);
+    /// <summary>The card whose drawer stands open: by address, without scripts.</summary>
+    public BoardCard? Opened { get; private set; }
+
+    public void OnGet(string? card, string? from, int span = 4)
+    {
+        Window(from, span);
+        Opened = CardOf(card);
+    }
+
+    /// <summary>"p12" is a piece, anything else before a number a lesson.</summary>
+    BoardCard? CardOf(string? key)
+    {
+        if (key is not { Length: > 1 } || !long.TryParse(key.AsSpan(1), out var id)) return null;
+        if (key[0] == 'p') return Now.PieceById.TryGetValue(new(id), out var p) ? new(p, null, Now.EditionOf(p)) : null;
+        return Now.LessonById.TryGetValue(new(id), out var l) ? new(Now.PieceOf(l), l, l.EditionId is { } e ? Now.EditionById.GetValueOrDefault(e) : null) : null;
+    }
 
     void Window(string? from, int span)
     {
@@ -101,9 +116,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
     public IActionResult OnGetDrawer(string card, string? from, int span = 4)
     {
         Window(from, span);
-        if (card.Length < 2 || !long.TryParse(card.AsSpan(1), out var id)) return NotFound();
-        if (card[0] == 'p') return Now.PieceById.TryGetValue(new(id), out var p) ? Partial("_BoardDrawer", (this, new BoardCard(p, null, Now.EditionOf(p)))) : NotFound();
-        return Now.LessonById.TryGetValue(new(id), out var l) ? Partial("_BoardDrawer", (this, new BoardCard(Now.PieceOf(l), l, l.EditionId is { } e ? Now.EditionById.GetValueOrDefault(e) : null))) : NotFound();
+        return CardOf(card) is { } found ? Partial("_BoardDrawer", (this, found)) : NotFound();
     }
 
     public async Task<IActionResult> OnPostDrawer(long piece, string? title, string? workedOnBy, int version, bool ready, string? from, int span = 4)

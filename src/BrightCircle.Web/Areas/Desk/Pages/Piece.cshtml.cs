@@ -149,6 +149,7 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
     {
         if (!Find(id)) return NotFound();
         if (lesson.Length == 0) return Done(Result.Refused("Select some lessons first."), "");
+        if (!ModelState.IsValid) return Done(Result.Refused("Minutes are a whole number."), "");
         LessonId[] chosen = [.. lesson.Select(l => new LessonId(l))];
         if (action == "move")
         {

@@ -1,0 +1,229 @@
+using System.Net;
+using AngleSharp.Dom;
+using AngleSharp.Html.Dom;
+using AngleSharp.Html.Parser;
+using BrightCircle.App.Demo;
+using BrightCircle.App.Learning;
+using BrightCircle.App.Tests;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+/// <summary>A reader of pages without scripts: opens them, fills in the forms that stand there, presses a button.</summary>
+public sealed class Plain(string url) : IDisposable
+{
+    readonly HttpClient http = new(new HttpClientHandler { CookieContainer = new() }) { BaseAddress = new(url) };
+    public IHtmlDocument Page { get; private set; } = new HtmlParser().ParseDocument("");
+    public Uri At { get; private set; } = new(url);
+    public string Text => string.Join(' ', (Page.Body?.TextContent ?? "").Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
+
+    async Task Take(HttpResponseMessage answer)
+    {
+        var body = await answer.Content.ReadAsStringAsync();
+        Assert.True(answer.StatusCode is HttpStatusCode.OK, $"{answer.RequestMessage!.RequestUri} answered {answer.StatusCode}");
+        (At, Page) = (answer.RequestMessage!.RequestUri!, new HtmlParser().ParseDocument(body));
+    }
+
+    public async Task Open(string path) => await Take(await http.GetAsync(path));
+
+    /// <summary>Presses the button with these words, in the form where it stands, with some fields filled in anew; null takes a tick away.</summary>
+    public async Task Press(string words, params (string Field, string? Value)[] typed)
+    {
+        IHtmlFormElement FormOf(IHtmlButtonElement b) => b.GetAttribute("form") is { } id ? (IHtmlFormElement)Page.GetElementById(id)! : (IHtmlFormElement)b.Closest("form")!;
+        // Of several buttons with the same words it is the one beside the first field that is filled in.
+        var button = Page.QuerySelectorAll("form button, button[form]").OfType<IHtmlButtonElement>().OrderBy(b => typed.Length > 0 && FormOf(b).QuerySelector($"[name='{typed[0].Field}']") is not null ? 0 : 1).FirstOrDefault(b => string.Join(' ', (b.GetAttribute("aria-label") ?? b.TextContent).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries)).StartsWith(words, StringComparison.Ordinal) && !b.IsDisabled)
+            ?? throw new Xunit.Sdk.XunitException($"There is no button “{words}” on {At}: {Text}");
+        var form = FormOf(button);
+        var fields = new List<KeyValuePair<string, string>>();
+        foreach (var e in Page.QuerySelectorAll("input, select, textarea").Where(e => e.GetAttribute("form") is { } of ? of == form.Id : form.Contains(e)))
+            if (e.GetAttribute("name") is { Length: > 0 } name)
+                switch (e)
+                {
+                    case IHtmlInputElement { Type: "checkbox" or "radio" } i:
+                        if (i.IsChecked) fields.Add(new(name, i.Value));
+                        break;
+                    case IHtmlInputElement { Type: "file" or "submit" or "button" }: break;
+                    case IHtmlInputElement i: fields.Add(new(name, i.Value)); break;
+                    case IHtmlSelectElement s: fields.Add(new(name, (s.Options.FirstOrDefault(o => o.IsSelected) ?? s.Options.FirstOrDefault())?.Value ?? "")); break;
+                    case IHtmlTextAreaElement t: fields.Add(new(name, t.Value)); break;
+                }
+        foreach (var group in typed.GroupBy(t => t.Field))
+        {
+            var at = fields.FindIndex(f => f.Key == group.Key);
+            fields.RemoveAll(f => f.Key == group.Key);
+            fields.InsertRange(at < 0 ? fields.Count : at, group.Where(g => g.Value is not null).Select(g => KeyValuePair.Create(g.Field, g.Value!)));
+        }
+        if (button.Name is { Length: > 0 } pressed) fields.Add(new(pressed, button.Value));
+        var action = new Uri(At, button.GetAttribute("formaction") ?? form.GetAttribute("action") ?? At.PathAndQuery);
+        await Take(string.Equals(form.Method, "get", StringComparison.OrdinalIgnoreCase)
+            ? await http.GetAsync(action.AbsolutePath + "?" + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}")))
+            : await http.PostAsync(action, new FormUrlEncodedContent(fields)));
+    }
+
+    public async Task SignIn(string email, string password)
+    {
+        await Open("/sign-in");
+        var form = Page.QuerySelectorAll("form").First(f => f.QuerySelector("[name=Password]") is not null);
+        await Press(form.QuerySelector("button")!.TextContent.Trim(), (form.QuerySelector("[type=email]")!.GetAttribute("name")!, email), ("Password", password));
+    }
+
+    public void Says(string words) => Assert.True(Text.Contains(words, StringComparison.OrdinalIgnoreCase), $"“{words}” is not on {At}: {Text}");
+    public void Dispose() => http.Dispose();
+}
+
+/// <summary>The Desk and the member side without scripts: every form that scripts make quicker works without them.</summary>
+[Collection("demo")]
+public class PlainTests(DemoSite site)
+{
+    Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
+
+    async Task<Plain> Owner()
+    {
+        var owner = new Plain(site.App.Url);
+        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        return owner;
+    }
+
+    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
+    {
+        await using var scope = site.App.Services.CreateAsyncScope();
+        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
+    }
+
+    [Fact]
+    public async Task A_piece_is_made_described_put_away_and_brought_back()
+    {
+        using var p = await Owner();
+        await p.Open("/desk/pieces/new");
+        await p.Press("Make it", ("Title", " "));
+        p.Says("title");
+        await p.Press("Make it", ("Title", "Plain piece"));
+        var id = Piece("Plain piece").Id;
+        await p.Open($"/desk/pieces/{id.Value}/facts");
+        await p.Press("Save", ("Places", "none"));
+        p.Says("“none” isn’t a whole number");
+        Assert.Equal("none", p.Page.QuerySelector("#Places")!.GetAttribute("value"));
+        await p.Press("Save", ("Places", "2"), ("Tags", "Winter, #Swarms, winter"), ("Learn", "One\nTwo"), ("QuestionsOn", "true"), ("EndLink", "not a link"));
+        p.Says("full address");
+        await p.Press("Save", ("EndLink", "https://tansy-lane.example/more"));
+        p.Says("Saved.");
+        var facts = Piece("Plain piece");
+        Assert.Equal((2, true, "swarms winter", "https://tansy-lane.example/more"), (facts.Places, facts.QuestionsOn, string.Join(' ', facts.Tags), facts.EndLink));
+
+        // Blocks are added, filled in and moved by the buttons of the form.
+        await p.Open($"/desk/lessons/{facts.Outline.Lessons[0].Id.Value}");
+        await p.Press("Text");
+        await p.Press("Timer");
+        var block = p.Page.QuerySelectorAll(".block")[1].GetAttribute("data-block");
+        await p.Press("Save", ($"b-{p.Page.QuerySelectorAll(".block")[0].GetAttribute("data-block")}-html", "<p>Words <script>alert(1)</script>of it</p>"), ($"b-{block}-title", "Let it rest"), ($"b-{block}-minutes", "3"), ("Minutes", "12"));
+        p.Says("Saved.");
+        await p.Press("Move Timer up");
+        var blocks = (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == facts.Outline.Lessons[0].Id))).Blocks;
+        Assert.Equal(["timer", "text"], blocks.Select(b => b.Word));
+        Assert.DoesNotContain("script", ((Block.Text)blocks[1]).Html, StringComparison.Ordinal);
+        await p.Press("Save", ("Minutes", "long"));
+        p.Says("Minutes are a whole number");
+
+        await p.Open($"/desk/pieces/{id.Value}");
+        await p.Press("Put it into the trash");
+        p.Says("in the trash");
+        Assert.DoesNotContain(site.Catalogue.Now.Pieces, x => x.Id == id);
+        await p.Open("/desk/trash");
+        p.Says("Plain piece piece with 1 lesson");
+        await p.Press("Bring it back");
+        Assert.Equal(12, Piece("Plain piece").Outline.Lessons[0].Minutes);
+        await p.Open("/desk/search?q=rest");
+        p.Says("Plain piece");
+    }
+
+    [Fact]
+    public async Task An_edition_is_planned_a_card_moved_and_an_outline_brought_in()
+    {
+        using var p = await Owner();
+        await p.Open("/desk/pieces/new");
+        await p.Press("Make it", ("Title", "Moved by hand"));
+        await p.Open("/desk/editions/new?month=2027-09");
+        await p.Press("Save", ("Title", "September: plain"));
+        var edition = site.Catalogue.Now.Editions.Single(e => e.Title == "September: plain");
+        await p.Open($"/desk/editions?card=p{Piece("Moved by hand").Id.Value}");
+        await p.Press("Move", (p.Page.QuerySelector("#d-to")!.GetAttribute("name")!, p.Page.QuerySelectorAll("#d-to option").OfType<IHtmlOptionElement>().First(o => o.TextContent.Contains("September", StringComparison.Ordinal)).Value));
+        Assert.Equal(edition.Id, Piece("Moved by hand").EditionId);
+        await p.Open($"/desk/editions/{edition.Id.Value}");
+        p.Says("Moved by hand");
+
+        await p.Open("/desk/import");
+        await p.Press(p.Page.QuerySelector("[name=List]")!.Closest("form")!.QuerySelector("button")!.TextContent.Trim(), ("List", "First film https://v.example/1\nno address"), ("Piece", "Films brought in"));
+        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Would make", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(30);) await p.Open(p.At.PathAndQuery);
+        p.Says("list:2");
+        await p.Press("Do it");
+        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(30);) await p.Open(p.At.PathAndQuery);
+        Assert.Equal("https://v.example/1", ((Block.Video)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id))).Blocks[0]).Recording.Url);
+
+        await p.Open("/desk/settings/content");
+        await p.Press("Save", ("DocumentKinds", "pdf, exe"));
+        p.Says("exe");
+        await p.Press("Save", ("DocumentKinds", string.Join(' ', Site.DefaultDocumentKinds)));
+        p.Says("Saved");
+    }
+
+    [Fact]
+    public async Task A_member_takes_part_without_scripts_and_the_team_answers()
+    {
+        using var m = new Plain(site.App.Url);
+        await m.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
+        var course = Piece("Three quiet winter checks");
+        var hose = course.Outline.Lessons.Single(l => l.Title == "Listening with a hose");
+        await m.Open($"/lessons/{hose.Id.Value}");
+        var before = (await Db(db => db.TallyMarks.CountAsync()));
+        await m.Press("I did it: Hive checks");
+        m.Says("Hive checks:");
+        Assert.Equal(before + 1, await Db(db => db.TallyMarks.CountAsync()));
+        await m.Press("Keep it", ("text", "A plain note."));
+        m.Says("Your note is kept");
+        await m.Press("Ask", ("text", "Is a plain question fine?"));
+        m.Says("Is a plain question fine?");
+        // The sheet shows what was wrong, and begins again.
+        await m.Open($"/lessons/{course.Outline.Lessons.Single(l => l.Title == "How much is enough?").Id.Value}");
+        if (m.Text.Contains("Try again", StringComparison.Ordinal)) await m.Press("Try again");
+        await m.Press("Hand in");
+        Assert.NotEmpty(m.Page.QuerySelectorAll(".is-right, .is-wrong, .question"));
+
+        using var o = await Owner();
+        await o.Open("/desk/questions");
+        o.Says("Is a plain question fine?");
+        var article = o.Page.QuerySelectorAll("article").First(a => a.TextContent.Contains("plain question", StringComparison.Ordinal));
+        await o.Press("Answer", ("question", article.QuerySelector("[name=question]")!.GetAttribute("value")), ("text", "It is."));
+        await o.Open("/desk/questions?all=true");
+        o.Says("It is.");
+        await m.Open($"/lessons/{hose.Id.Value}");
+        m.Says("It is.");
+        await o.Open("/desk/tallies");
+        o.Says("Hive checks");
+    }
+
+    [Fact]
+    public async Task A_piece_with_places_gives_the_last_one_once_and_the_next_moves_up()
+    {
+        using var o = await Owner();
+        var course = Piece("Making fondant at home");
+        await o.Open($"/desk/pieces/{course.Id.Value}/facts");
+        await o.Press("Save", ("Places", "1"));
+        var others = await Db(db => db.Holdings.Where(h => !h.IsOver).Select(h => h.MemberId).Distinct().Take(2).ToListAsync());
+        await using (var scope = site.App.Services.CreateAsyncScope())
+            foreach (var member in others) await scope.ServiceProvider.GetRequiredService<PiecePlaces>().Take(member, course.Id, default);
+        await o.Open($"/desk/pieces/{course.Id.Value}/places");
+        o.Says("1 of 1 taken, 1 person waits");
+        await o.Press("Free it");
+        o.Says("1 of 1 taken, 0 people wait");
+        Assert.Equal(others[1], await Db(db => db.PiecePlaces.Where(p => p.PieceId == course.Id).Select(p => p.MemberId).SingleAsync()));
+        await o.Open($"/desk/pieces/{course.Id.Value}/facts");
+        await o.Press("Save", ("Places", ""));
+        await o.Open($"/desk/pieces/{course.Id.Value}/places");
+        o.Says("this piece has no limit");
+    }
+}
