@@ -160,6 +160,13 @@ public class InOutTests
         Assert.Equal((2, 2), (await Over(house, real[0]!.Value)).Run is { } r ? (r.Done, r.Of) : default);
         Assert.Equal(1, await house.Ask(db => db.Pieces.CountAsync(p => p.Title == "Year")));
         Assert.Null(await here.Again(house.Owner, real[0]!.Value, default));
+        // Whoever is done holds nothing up: each node in turn, and no lock is left.
+        foreach (var node in new[] { second, house, second })
+        {
+            using var more = new MemoryStream("piece,lesson\nYear,First\n"u8.ToArray());
+            await Over(house, await node.Services.GetRequiredService<ImportJobs>().Start(house.Owner, more, "outline.csv", "csv", "", dry: true, default));
+        }
+        Assert.Equal(0, await house.Ask(db => db.Database.SqlQuery<int>($"select count(*)::int as \"Value\" from pg_locks where locktype = 'advisory' and database = (select oid from pg_database where datname = current_database())").SingleAsync()));
 
         using var broken = new MemoryStream("not a zip"u8.ToArray());
         Assert.Contains("zip archive", (await Over(house, await here.Start(house.Owner, broken, "a.zip", "zip", "", true, default))).Run.Failed, StringComparison.Ordinal);

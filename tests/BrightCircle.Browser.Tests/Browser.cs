@@ -51,14 +51,12 @@ public sealed class Browser : IDisposable
     }, () => $"{by} is not on {Driver.Url}:\n{Text}");
     public void Click(string selector) => Click(By.CssSelector(selector));
 
-    /// <summary>Takes one thing with the pointer, carries it onto another and lets it go there.</summary>
-    /// <param name="below">Past the other's middle instead of before it.</param>
-    public void Drag(By what, By onto, bool below = false) => Until(() =>
+    /// <summary>Takes one thing with the pointer, carries it to the upper edge of another and lets it go there. The way is gone in one go: what lies there makes room as soon as it is touched.</summary>
+    public void Drag(By what, By onto) => Until(() =>
     {
         if (Shown(what) is not { } from || Shown(onto) is not { } to) return null;
         Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", to);
-        var way = below ? to.Size.Height / 2 - 3 : 3 - to.Size.Height / 2;
-        new OpenQA.Selenium.Interactions.Actions(Driver).MoveToElement(from).ClickAndHold().MoveByOffset(0, 6).MoveToElement(to).MoveToElement(to, 0, way).MoveByOffset(1, 0).Release().Perform();
+        new OpenQA.Selenium.Interactions.Actions(Driver).MoveToElement(from).ClickAndHold().MoveByOffset(0, 6).MoveToElement(to, 0, 4 - to.Size.Height / 2).MoveByOffset(1, 0).Release().Perform();
         return "";
     }, () => $"{what} or {onto} is not on {Driver.Url}:\n{Text}");
 

@@ -391,13 +391,6 @@ public class ContentJourneyTests
         }
         b.Drag(By.CssSelector(".blocks .block:nth-of-type(2) .grip"), By.CssSelector(".blocks .block:first-of-type"));
         b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == before[0]).Blocks).Select(x => x.Word).SequenceEqual(["links", "timer"]), "the links stand first");
-
-        // A card of the board into another month of its shelf.
-        s.Go("/desk/editions?span=12");
-        var card = $"[data-card='p{Piece("Carried about").Id.Value}']";
-        var target = site.Catalogue.Now.NextEdition!.Month;
-        b.Drag(By.CssSelector(card), By.CssSelector($"[data-cell][data-month='{target.Year}-{target.Month:00}'][data-shelf='{Piece("Carried about").ShelfId.Value}']"));
-        b.WaitUntil(() => site.Catalogue.Now.EditionOf(Piece("Carried about"))?.Month == target, "it is in the next edition");
     }
 
     [Fact]

@@ -166,7 +166,7 @@ public partial class JourneyTests
         s.Go($"/lessons/{lesson.Id.Value}");
         b.WaitFor("Taster");
         s.Go($"/lessons/{course.Outline.Lessons[^1].Id.Value}");
-        b.WaitFor("Keeper");
+        b.WaitFor("Apiary");
         Assert.DoesNotContain("Taster", b.Text, StringComparison.Ordinal);
         // With it, that lesson is read and the others stay closed.
         s.Go("/join/taster");

@@ -156,7 +156,7 @@ public class TallyTests
         Assert.True(book.Decide(MemberFacts.Team, new TallyId(7)).IsOpen);
         // What is kept after leaving is what was read, not a place to mark.
         Assert.Equal(AccessRule.HoldingOver, book.Decide(Holding(new(1), Joined + Duration.FromDays(50)), new TallyId(7)).Rule);
-        Assert.Equal("the tally, while it is held", Why.Describe(new(new Coverage.OneTally(new(7)), new Reach.FromJoining(), new Keep.Nothing())));
+        Assert.Equal("the tally, for as long as one stays", Why.Describe(new(new Coverage.OneTally(new(7)), new Reach.FromJoining(), new Keep.Nothing())));
     }
 
     [Fact]

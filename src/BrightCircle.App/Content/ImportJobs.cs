@@ -78,8 +78,10 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
         string? failed = null;
         try
         {
-            await using var turn = await source.OpenConnectionAsync();
-            await using (var wait = new NpgsqlCommand("select pg_advisory_lock($1)", turn) { CommandTimeout = 0, Parameters = { new() { Value = Lock } } }) await wait.ExecuteNonQueryAsync();
+            // The lock goes with the transaction: a connection that only goes back to its pool would keep it.
+            await using var connection = await source.OpenConnectionAsync();
+            await using var turn = await connection.BeginTransactionAsync();
+            await using (var wait = new NpgsqlCommand("select pg_advisory_xact_lock($1)", connection, turn) { CommandTimeout = 0, Parameters = { new() { Value = Lock } } }) await wait.ExecuteNonQueryAsync();
             await using var scope = scopes.CreateAsyncScope();
             var import = scope.ServiceProvider.GetRequiredService<ImportContent>();
             var read = new ReadImport(rich);

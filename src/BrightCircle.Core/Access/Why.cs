@@ -91,7 +91,7 @@ public sealed record Why(string Answer, string ForMember, string ForTeam, IReadO
             Coverage.OneTally => "the tally",
             _ => throw new InvalidOperationException(),
         };
-        return inclusion.Covers is Coverage.OneTally ? $"{covers}, while it is held" : $"{covers}, {ReachWords(inclusion.Reach)}; {KeepWords(inclusion.Keep)}";
+        return inclusion.Covers is Coverage.OneTally ? $"{covers}, for as long as one stays" : $"{covers}, {ReachWords(inclusion.Reach)}; {KeepWords(inclusion.Keep)}";
     }
 
     public static string ReachWords(Reach reach) => reach switch
