@@ -52,13 +52,16 @@ public sealed class Browser : IDisposable
     public void Click(string selector) => Click(By.CssSelector(selector));
 
     /// <summary>Takes one thing with the pointer, carries it to the upper edge of another and lets it go there. The way is gone in one go: what lies there makes room as soon as it is touched.</summary>
-    public void Drag(By what, By onto) => Until(() =>
+    /// <param name="done">Whether it is where it should be; a drag that a moving page has spoilt is tried again.</param>
+    public void Drag(By what, By onto, Func<bool> done, string hope) => Until(() =>
     {
+        if (done()) return "";
         if (Shown(what) is not { } from || Shown(onto) is not { } to) return null;
         Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", to);
         new OpenQA.Selenium.Interactions.Actions(Driver).MoveToElement(from).ClickAndHold().MoveByOffset(0, 6).MoveToElement(to, 0, 4 - to.Size.Height / 2).MoveByOffset(1, 0).Release().Perform();
-        return "";
-    }, () => $"{what} or {onto} is not on {Driver.Url}:\n{Text}");
+        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !done() && watch.Elapsed < TimeSpan.FromSeconds(5);) Thread.Yield();
+        return done() ? "" : null;
+    }, () => $"It didn’t come true that {hope}, on {Driver.Url}:\n{Text}", Console);
 
     /// <summary>Puts words into a field, in the place of what stands there.</summary>
     public void Write(By by, string text) => Until(() =>
@@ -116,7 +119,7 @@ public sealed class Browser : IDisposable
             {
                 if (look() is { } found) return found;
             }
-            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or ElementNotInteractableException or JavaScriptException or UnknownErrorException or WebDriverTimeoutException) { /* the page is just changing */ }
+            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or ElementNotInteractableException or MoveTargetOutOfBoundsException or JavaScriptException or UnknownErrorException or WebDriverTimeoutException) { /* the page is just changing */ }
             if (watch.Elapsed > TimeSpan.FromSeconds(60)) Assert.Fail(otherwise() + "\n" + more?.Invoke());
         }
     }

@@ -377,10 +377,10 @@ public class ContentJourneyTests
         string Row(int n) => $"//*[contains(@class,'lesson-row')][.//a[normalize-space(.)='{Piece("Carried about").Outline.Lessons[n].Title}']]";
         var before = Piece("Carried about").Outline.Lessons.Select(l => l.Id).ToArray();
         // The third before the first; then the one that is last now into the module.
-        b.Drag(By.XPath(Row(2) + "//*[contains(@class,'grip')]"), By.XPath(Row(0)));
-        b.WaitUntil(() => Piece("Carried about").Outline.Lessons.Select(l => l.Id).SequenceEqual([before[2], before[0], before[1]]), "the third lesson is the first");
-        b.Drag(By.XPath(Row(2) + "//*[contains(@class,'grip')]"), By.XPath("//*[@data-module != '0']//*[@data-lessons]"));
-        b.WaitUntil(() => Piece("Carried about").Outline.Lessons.Single(l => l.Id == before[1]).ModuleId is not null, "the lesson is in the module");
+        b.Drag(By.XPath(Row(2) + "//*[contains(@class,'grip')]"), By.XPath(Row(0)),
+            () => Piece("Carried about").Outline.Lessons.Select(l => l.Id).SequenceEqual([before[2], before[0], before[1]]), "the third lesson is the first");
+        b.Drag(By.XPath(Row(2) + "//*[contains(@class,'grip')]"), By.XPath("//*[@data-module != '0']//*[@data-lessons]"),
+            () => Piece("Carried about").Outline.Lessons.Single(l => l.Id == before[1]).ModuleId is not null, "the lesson is in the module");
 
         // Blocks of a lesson.
         s.Go($"/desk/lessons/{before[0].Value}");
@@ -388,9 +388,10 @@ public class ContentJourneyTests
         {
             b.Click($".add-end button[value='add:{kind}:end']");
             b.Find(By.CssSelector($".blocks .block:nth-of-type({n})"));
+            b.WaitFor("saved ");
         }
-        b.Drag(By.CssSelector(".blocks .block:nth-of-type(2) .grip"), By.CssSelector(".blocks .block:first-of-type"));
-        b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == before[0]).Blocks).Select(x => x.Word).SequenceEqual(["links", "timer"]), "the links stand first");
+        b.Drag(By.CssSelector(".blocks .block:nth-of-type(2) .grip"), By.CssSelector(".blocks .block:first-of-type"),
+            () => Db(db => db.LessonContents.Single(c => c.LessonId == before[0]).Blocks).Select(x => x.Word).SequenceEqual(["links", "timer"]), "the links stand first");
     }
 
     [Fact]
