@@ -19,6 +19,7 @@ public sealed class Browser : IDisposable
         o.AddArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
             "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1", $"--window-size={width},{height}", $"--user-data-dir={profile}");
         Driver = new ChromeDriver(service, o, TimeSpan.FromSeconds(180));
+        Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(120);
         Size(width, height);
     }
 
@@ -37,6 +38,11 @@ public sealed class Browser : IDisposable
     /// <summary>Waits for an element to be there and shown.</summary>
     public IWebElement Find(By by) => Until(() => Shown(by), () => $"{by} is not on {Driver.Url}:\n{Text}");
     public IWebElement Css(string selector) => Find(By.CssSelector(selector));
+
+    /// <summary>Something of an element, asked anew if the page changes just then.</summary>
+    public T Of<T>(By by, Func<IWebElement, T> what) where T : class => Until(() => Shown(by) is { } e ? what(e) : null, () => $"{by} is not on {Driver.Url}:\n{Text}");
+    public string Value(string selector) => Of(By.CssSelector(selector), e => e.GetAttribute("value") ?? "");
+    public string Words(string selector) => Of(By.CssSelector(selector), e => e.Text);
 
     /// <summary>Presses the button or link with these words.</summary>
     public void Press(string words) => Click(By.XPath($"//*[self::button or self::a or self::summary][contains(normalize-space(.), \"{words}\")]"));
@@ -73,6 +79,28 @@ public sealed class Browser : IDisposable
     }, () => $"{by} is not on {Driver.Url}:\n{Text}");
     public void Write(string selector, string text) => Write(By.CssSelector(selector), text);
     public void Type(string id, string text) => Write("#" + id, text);
+
+    /// <summary>Sends the form a field stands in.</summary>
+    public void Submit(string field) => Of(By.CssSelector(field), e =>
+    {
+        e.Submit();
+        return "";
+    });
+
+    /// <summary>Makes a box, found by the words of its label, ticked or not.</summary>
+    public void Tick(string label, bool ticked)
+    {
+        var box = By.XPath($"//label[contains(., '{label}')]");
+        if (Of(box, e => e.FindElement(By.TagName("input")).Selected ? "ticked" : "") == (ticked ? "" : "ticked")) Click(box);
+    }
+
+    /// <summary>Presses on until something is there.</summary>
+    public void PressUntil(string button, string there) => Until(() =>
+    {
+        if (Driver.FindElements(By.CssSelector(there)).Count > 0) return "";
+        Driver.FindElement(By.CssSelector(button)).Click();
+        return null;
+    }, () => $"Pressing {button} doesn’t lead to {there} on {Driver.Url}:\n{Text}");
 
     public void Choose(string id, string option) => Click(By.XPath($"//select[@id='{id}']/option[normalize-space(.)='{option}']"));
 

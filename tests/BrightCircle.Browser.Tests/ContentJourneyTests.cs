@@ -51,7 +51,7 @@ public class ContentJourneyTests
         b.WaitFor("saved ");
         b.Press("Another step");
         b.WaitFor("Step 2");
-        Assert.Equal("Saw the sides", b.Css("input[name$='-step-title']").GetAttribute("value"));
+        Assert.Equal("Saw the sides", b.Value("input[name$='-step-title']"));
         b.Write(By.XPath("(//input[contains(@name, '-step-title')])[2]"), "Sand the edges");
         b.Type("Minutes", "20");
         b.Click("button[value=publish]");
@@ -86,8 +86,7 @@ public class ContentJourneyTests
         b.WaitFor("9 lessons in 2 modules");
         // The order, by keyboard: Day 4 one up.
         b.Click("[aria-label='Move Day 4 up']");
-        b.WaitFor("9 lessons");
-        Assert.Equal(["Building a nucleus box", "Day 1", "Day 2", "Day 4", "Day 3"], Piece("Building a nucleus box").Outline.Lessons.Take(5).Select(l => l.Title));
+        b.WaitUntil(() => Piece("Building a nucleus box").Outline.Lessons.Take(5).Select(l => l.Title).SequenceEqual(["Building a nucleus box", "Day 1", "Day 2", "Day 4", "Day 3"]), "Day 4 stands before Day 3");
         // All of them ready at once; publishing says what isn't.
         for (var i = 1; i <= 9; i++) b.Click(By.XPath($"(//input[@name='lesson'])[{i}]"));
         b.Click("button[value=Publish]");
@@ -111,7 +110,7 @@ public class ContentJourneyTests
         {
             b.Click($".add-end button[value='add:{kind}:end']");
             n++;
-            b.Find(By.CssSelector($".blocks .block:nth-of-type({n})"));
+            b.Css($".blocks .block:nth-of-type({n})");
         }
         var lesson = Lesson("All kinds");
         Assert.Equal(12, Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Select(x => x.GetType()).Distinct().Count());
@@ -121,11 +120,11 @@ public class ContentJourneyTests
         b.Click("button[value=publish]");
         b.WaitFor("It can’t be ready yet");
         // Up, copied, and gone.
-        var second = b.Css(".block:nth-of-type(2)").GetAttribute("data-block");
+        var second = b.Of(By.CssSelector(".block:nth-of-type(2)"), e => e.GetAttribute("data-block")!);
         b.Click($"button[value='up:{second}']");
-        b.Find(By.CssSelector($".blocks .block:first-of-type[data-block='{second}']"));
+        b.Css($".blocks .block:first-of-type[data-block='{second}']");
         b.Click($"button[value='del:{second}']");
-        b.Find(By.CssSelector(".blocks .block:first-of-type [data-clean], .blocks .block:first-of-type trix-editor"));
+        b.Css(".blocks .block:first-of-type [data-clean], .blocks .block:first-of-type trix-editor");
         Assert.Equal(11, Db(db => db.LessonContents.Single(c => c.LessonId == lesson.Id).Blocks).Count);
         // Every version is there, told apart down to what is set in a block; the first comes back.
         s.Go($"/desk/lessons/{lesson.Id.Value}/history?v=2");
@@ -165,7 +164,7 @@ public class ContentJourneyTests
         b.WaitFor("Odile Fern saved it");
         b.Click("button[value=save]");
         b.WaitFor("after you opened it");
-        Assert.Contains("and more", b.Css("trix-editor").Text, StringComparison.Ordinal);
+        Assert.Contains("and more", b.Words("trix-editor"), StringComparison.Ordinal);
         b.Press("save mine over it");
         b.WaitFor("Saved.");
         Assert.Equal(2, Db(db => db.LessonVersions.Count(v => v.LessonId == lesson && (v.By == "Odile Fern" || v.Version == now.Version + 2))));
@@ -186,7 +185,7 @@ public class ContentJourneyTests
         b.WaitFor("Stretches is saved");
         Assert.Empty(b.Violations());
         s.Go($"/desk/lessons/{Lesson("Making fondant, step by step").Id.Value}");
-        b.Choose(b.Css("select[name$='-tally']").GetAttribute("id")!, "Stretches");
+        b.Choose(b.Of(By.CssSelector("select[name$='-tally']"), e => e.GetAttribute("id")!), "Stretches");
         b.WaitFor("saved ");
         var tally = site.Catalogue.Now.Tallies.Single(t => t.Name == "Stretches").Id;
         b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == Lesson("Making fondant, step by step").Id).Blocks).OfType<Block.Follow>().Single().Run.Tally == tally, "the follow-along offers it");
@@ -197,8 +196,8 @@ public class ContentJourneyTests
         s.Go($"/lessons/{Lesson("Making fondant, step by step").Id.Value}");
         b.WaitFor("0 of 2 this week");
         b.Press("Begin");
-        for (var i = 0; i < 20 && b.Driver.FindElements(By.CssSelector("[data-kind=Done]")).Count == 0; i++) b.Click(".follow [data-next]");
-        b.Find(By.CssSelector(".tally-offer.now"));
+        b.PressUntil(".follow [data-next]", "[data-kind=Done]");
+        b.Css(".tally-offer.now");
         b.Click(".tally-offer button");
         b.WaitFor("1 of 2 this week");
         b.WaitFor("Marked");
@@ -251,7 +250,7 @@ public class ContentJourneyTests
         s.Go($"/desk/pieces/{Piece("Varroa count in the cold").Id.Value}/facts");
         b.Press("Choose cover");
         b.Click("[data-pick]");
-        b.Find(By.CssSelector("cropper-selection"));
+        b.Css("cropper-selection");
         b.WaitUntil(() => b.Driver.ExecuteScript("return document.querySelector('[name=CropWidth]').value") is string { Length: > 0 }, "the cut has a size");
         b.Click("form button.btn-pine");
         b.WaitFor("Saved.");
@@ -275,8 +274,8 @@ public class ContentJourneyTests
         s.Go($"/lessons/{Lesson("How much is enough?").Id.Value}");
         if (b.Text.Contains("Try again", StringComparison.Ordinal)) b.Press("Try again");
         b.Click(By.XPath("//label[contains(., 'Nothing')]"));
-        foreach (var box in new[] { "One side lifts easily", "Dead bees head first" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (!label.FindElement(By.TagName("input")).Selected) b.Click(By.XPath($"//label[contains(., '{box}')]")); }
-        foreach (var box in new[] { "Bees flying", "Frost on the lid" }) { var label = b.Find(By.XPath($"//label[contains(., '{box}')]")); if (label.FindElement(By.TagName("input")).Selected) b.Click(By.XPath($"//label[contains(., '{box}')]")); }
+        foreach (var box in new[] { "One side lifts easily", "Dead bees head first" }) b.Tick(box, true);
+        foreach (var box in new[] { "Bees flying", "Frost on the lid" }) b.Tick(box, false);
         b.Write(By.XPath("//legend[contains(., 'too cold for syrup')]/..//input[@type='text' or not(@type)]"), "  FONDANT ");
         b.WaitFor("your answers are kept");
         b.Press("Hand in");
@@ -288,7 +287,7 @@ public class ContentJourneyTests
         b.WaitFor("5 steps");
         b.Press("Begin");
         b.WaitFor("get ready");
-        for (var i = 0; i < 20 && b.Driver.FindElements(By.CssSelector("[data-kind=Done]")).Count == 0; i++) b.Click(".follow [data-next]");
+        b.PressUntil(".follow [data-next]", "[data-kind=Done]");
         b.WaitFor("It counts");
         Assert.True(Db(db => db.Played.Any(p => p.MemberId == member && p.Times > 0)));
 
@@ -317,7 +316,7 @@ public class ContentJourneyTests
         b.Press("Bookmark");
         b.WaitFor("Bookmarked");
         b.Write("#ask-text", "Do you read these at weekends?");
-        b.Css("#ask-text").Submit();
+        b.Submit("#ask-text");
         b.WaitFor("Do you read these at weekends?");
         s.Go("/me/kept");
         b.WaitFor("Look again on Sunday.");
@@ -342,7 +341,7 @@ public class ContentJourneyTests
         s.Go("/desk/editions?span=12");
         b.WaitFor("A nucleus box from one board");
         b.Click(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]//a[contains(@class,'card-more')]"));
-        b.Find(By.CssSelector("#drawer #d-to"));
+        b.Css("#drawer #d-to");
         b.Choose("d-to", "to come");
         b.Click(By.XPath("//div[@id='drawer']//button[text()='Move']"));
         b.WaitFor("Moved.");
@@ -351,6 +350,11 @@ public class ContentJourneyTests
         // Back by what dragging sends.
         b.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, headers: { 'X-Drag': '1' } }).then(r => done(r.status));", "p" + Piece("A nucleus box from one board").Id.Value);
         Assert.Equal("February 2027", site.Catalogue.Now.EditionOf(Piece("A nucleus box from one board"))!.Title);
+        // And with the pointer itself, into the month after.
+        s.Go("/desk/editions?from=2027-01&span=6");
+        var shelf = Piece("A nucleus box from one board").ShelfId.Value;
+        b.Drag(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]"), By.CssSelector($"td[data-month='2027-03'][data-shelf='{shelf}']"),
+            () => site.Catalogue.Now.EditionOf(Piece("A nucleus box from one board")) is { Title: "March 2027" }, "the piece is in March");
         // A released piece stays, and says so.
         var refused = b.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, headers: { 'X-Drag': '1' } }).then(async r => done(r.status + await r.text()));", "p" + Piece("Making fondant at home").Id.Value);
         Assert.StartsWith("409", (string)refused!, StringComparison.Ordinal);
@@ -387,7 +391,7 @@ public class ContentJourneyTests
         foreach (var (kind, n) in new[] { ("timer", 1), ("links", 2) })
         {
             b.Click($".add-end button[value='add:{kind}:end']");
-            b.Find(By.CssSelector($".blocks .block:nth-of-type({n})"));
+            b.Css($".blocks .block:nth-of-type({n})");
             b.WaitFor("saved ");
         }
         b.Drag(By.CssSelector(".blocks .block:nth-of-type(2) .grip"), By.CssSelector(".blocks .block:first-of-type"),
@@ -406,7 +410,7 @@ public class ContentJourneyTests
         Assert.DoesNotContain("114", await visitor.GetStringAsync("/feed.xml"), StringComparison.Ordinal);
         s.AsMirela();
         s.Go($"/lessons/{lesson.Id.Value}");
-        var src = b.Css("video").FindElement(By.TagName("source")).GetAttribute("src")!;
+        var src = b.Of(By.CssSelector("video"), e => e.FindElement(By.TagName("source")).GetAttribute("src")!);
         // Whoever has the address has the file for a while; a changed one is nothing.
         using var request = new HttpRequestMessage(HttpMethod.Get, src) { Headers = { Range = new(100, 199) } };
         using var part = await visitor.SendAsync(request);

@@ -41,7 +41,7 @@ public partial class JourneyTests
         b.Forget();
         b.Open(link);
         b.WaitForPath("/read/");
-        Assert.Contains("Making fondant", b.Text, StringComparison.Ordinal);
+        b.WaitFor("Making fondant");
         b.Forget();
         b.Open(link);
         b.WaitFor("This link has done its work");
@@ -56,7 +56,7 @@ public partial class JourneyTests
         // The owner sees both, active.
         s.AsOwner();
         s.Go("/desk/members?q=" + Uri.EscapeDataString(good));
-        Assert.Contains("active", b.Css("table").Text, StringComparison.Ordinal);
+        Assert.Contains("active", b.Words("table"), StringComparison.Ordinal);
 
         // To the next 1st: the edition opens and is announced. On to the 24th: one renews, the other is in grace, a week later lapsed.
         s.MoveOn("To the next 1st");
@@ -64,13 +64,13 @@ public partial class JourneyTests
         await SiteSteps.Letter(good, "December: candles and counting");
         for (var i = 0; i < 4; i++) s.MoveOn("By a week");
         s.Go("/desk/members?q=" + Uri.EscapeDataString(bad));
-        Assert.Contains("grace", b.Css("table").Text, StringComparison.Ordinal);
+        Assert.Contains("grace", b.Words("table"), StringComparison.Ordinal);
         s.Go("/desk/members?q=" + Uri.EscapeDataString(good));
         b.Click("table.t tbody a");
         b.WaitFor("2 payments");
         s.MoveOn("By a week");
         s.Go("/desk/members?q=" + Uri.EscapeDataString(bad));
-        Assert.Contains("lapsed", b.Css("table").Text, StringComparison.Ordinal);
+        Assert.Contains("lapsed", b.Words("table"), StringComparison.Ordinal);
         FiguresAgree();
 
         // Locked out, with a doorway that says how to come back; comes back with another card. What had opened stays.
@@ -149,7 +149,7 @@ public partial class JourneyTests
         b.Type("thing0", "Three quiet winter checks › Nowhere");
         b.Press("Save this tier");
         b.WaitFor("There is nothing called");
-        Assert.Equal("Three quiet winter checks › Nowhere", b.Css("#thing0").GetAttribute("value"));
+        Assert.Equal("Three quiet winter checks › Nowhere", b.Value("#thing0"));
         b.Type("thing0", "making fondant, st");
         b.WaitUntil(() => b.Driver.ExecuteScript("return [...document.querySelectorAll('#things option')].map(o => o.value).join('|')") is "Three quiet winter checks › Making fondant, step by step", "the lesson is proposed");
         b.Type("thing0", "three quiet winter checks › making fondant, step by step");
@@ -222,23 +222,22 @@ public partial class JourneyTests
         b.WaitFor("The amount is a number like");
         b.Press("Save this price");
         b.WaitFor("The amount is a number like");
-        Assert.Equal("6", b.Css("#Count").GetAttribute("value"));
+        Assert.Equal("6", b.Value("#Count"));
     }
 
     void FiguresAgree()
     {
         s.Go("/desk");
-        var received = Money().Match(b.Css(".margin .facts a.num").Text).Value;
-        b.Click(".margin .facts a.num");
-        b.WaitFor("received");
-        Assert.Contains(received, b.Css(".heading").Text, StringComparison.Ordinal);
+        var received = Money().Match(b.Words(".margin .facts a.num")).Value;
+        b.Leaving(() => b.Click(".margin .facts a.num"));
+        Assert.Contains(received, b.Words(".heading"), StringComparison.Ordinal);
         s.Go("/desk");
         var standings = b.Driver.FindElements(By.CssSelector(".margin table tr")).Select(r => (r.FindElement(By.TagName("a")).GetAttribute("href"), r.FindElement(By.CssSelector(".num")).Text)).ToArray();
         Assert.Equal(6, standings.Length);
         foreach (var (href, count) in standings)
         {
             b.Open(href!);
-            Assert.Matches($@"^{count} (person|people) in this list", b.Css(".heading .soft").Text);
+            Assert.Matches($@"^{count} (person|people) in this list", b.Words(".heading .soft"));
         }
     }
 

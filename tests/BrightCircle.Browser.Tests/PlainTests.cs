@@ -158,10 +158,10 @@ public class PlainTests(DemoSite site)
 
         await p.Open("/desk/import");
         await p.Press(p.Page.QuerySelector("[name=List]")!.Closest("form")!.QuerySelector("button")!.TextContent.Trim(), ("List", "First film https://v.example/1\nno address"), ("Piece", "Films brought in"));
-        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Would make", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(30);) await p.Open(p.At.PathAndQuery);
+        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Would make", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
         p.Says("list:2");
         await p.Press("Do it");
-        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(30);) await p.Open(p.At.PathAndQuery);
+        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
         Assert.Equal("https://v.example/1", ((Block.Video)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id))).Blocks[0]).Recording.Url);
 
         await p.Open("/desk/settings/content");

@@ -19,11 +19,11 @@ public sealed class SetupTests : IDisposable
         b.Type("OwnerEmail", "ines@new.example");
         b.Type("Password", "short");
         b.Type("Name", "New Lane");
-        b.Css("#Name").Submit();
+        b.Submit("#Name");
         b.WaitFor("at least 10");
-        Assert.Equal("New Lane", b.Css("#Name").GetAttribute("value"));
+        Assert.Equal("New Lane", b.Value("#Name"));
         b.Type("Password", "a-long-enough-one");
-        b.Css("#Name").Submit();
+        b.Submit("#Name");
         b.WaitFor("Next steps");
         Assert.Empty(b.Violations());
 

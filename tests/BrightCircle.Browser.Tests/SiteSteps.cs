@@ -21,7 +21,7 @@ public sealed class SiteSteps(Browser browser, string url)
         B.Press("with a password");
         B.Type("PasswordEmail", email);
         B.Type("Password", password);
-        B.Css("#Password").Submit();
+        B.Submit("#Password");
     }
 
     public void AsOwner()
@@ -51,14 +51,14 @@ public sealed class SiteSteps(Browser browser, string url)
     {
         B.WaitFor("Cards that work here");
         B.Type("number", card);
-        B.Css("#number").Submit();
+        B.Submit("#number");
     }
 
     /// <summary>Waits for a letter in the Postbox and gives its text part.</summary>
     public static async Task<string> Letter(string to, string subjectPart)
     {
         var watch = System.Diagnostics.Stopwatch.StartNew();
-        while (watch.Elapsed < TimeSpan.FromSeconds(30))
+        while (watch.Elapsed < TimeSpan.FromSeconds(60))
         {
             if ((await House.Post(to)).Any(s => s.Contains(subjectPart, StringComparison.Ordinal))) return (await House.Letter(to, subjectPart)).GetProperty("text").GetString()!;
             await Task.Yield();
