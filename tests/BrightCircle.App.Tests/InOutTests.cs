@@ -100,7 +100,7 @@ public class InOutTests
         foreach (var s in house.Now.Shelves.OrderBy(s => s.Name)) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"shelf {s.Name} {s.Mark} {s.Colour} {s.Description}");
         foreach (var t in house.Now.Tallies) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"tally {t.Name} {t.Description} {t.Aims[^1].AWeek}");
         foreach (var e in house.Now.Editions) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"edition {new EditionName(e.Span, e.FirstDay)} {e.Title} {e.Opening}");
-        foreach (var p in house.Now.Pieces.OrderBy(p => p.Title))
+        foreach (var p in house.Now.Pieces.OrderBy(p => p.Title).ThenBy(p => p.Id.Value))
         {
             b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"{PieceFacts.Of(p) with { Version = 0, Shelf = default, Edition = null, Cover = null }} on {house.Now.ShelfById[p.ShelfId].Name} in {house.Now.EditionOf(p)?.Title} ready {p.Ready} cover {(p.Cover is { } c ? files[c] : "")}");
             b.AppendLine("  modules: " + string.Join(" | ", p.Outline.Modules.Select(m => m.Title)));
@@ -121,6 +121,18 @@ public class InOutTests
         var checks = house.Now.Pieces.Single(p => p.Title == "Three quiet winter checks");
         await house.Do<ShapePiece>(s => s.AddModule(house.Owner, checks.Id, "Week 4: “later”", default));
         await house.Do<SavePiece>(s => s.New(house.Owner, new("Odd: “text” & more", null, null, "A \"summary\"\nwith lines", [Course.Text(house, "<p>a<br>b</p><ul><li>x<ul><li>y</li></ul></li></ul><p>1. not a list * _nor_ this</p><pre>code\n```\nmore</pre>"), Course.Text(house, "<blockquote><p>q</p></blockquote>")]), default));
+        // Of one name there may be two: lessons in a module, modules in a piece, pieces on different shelves.
+        foreach (var shelf in house.Now.Shelves.Take(2).Reverse())
+        {
+            await house.Do<SavePiece>(s => s.New(house.Owner, new("Asked and answered", shelf.Id, null, shelf.Name, [Course.Text(house, $"<p>On {System.Net.WebUtility.HtmlEncode(shelf.Name)}</p>")]), default));
+            var asked = house.Now.Pieces.Where(p => p.Title == "Asked and answered").MaxBy(p => p.Id.Value)!;
+            for (var i = 1; i <= 2; i++)
+            {
+                await house.Do<ShapePiece>(s => s.AddModule(house.Owner, asked.Id, "Part", default));
+                await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, asked.Id, null, "Asked and answered", null, default));
+                await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, asked.Id, house.Now.PieceById[asked.Id].Outline.Modules.Last().Id, $"In part {i}", null, default));
+            }
+        }
         using var zip = new MemoryStream();
         await house.Do<ExportContent>(s => s.Write(house.Owner, zip, default));
 
@@ -131,6 +143,19 @@ public class InOutTests
         Assert.Equal(await Whole(house), await Whole(other));
         // And once more changes nothing.
         Assert.All((await Import(other, source, dry: false)).Lines, l => Assert.Equal(ImportVerb.Same, l.Verb));
+    }
+
+    [Fact]
+    public async Task Two_pieces_of_one_title_are_told_apart_by_a_number_and_refused_without()
+    {
+        await using var house = await House.Open();
+        TextSource Twins(string number) => TextSource.Of(("bees/a/piece.md", "---\ntitle: Twin\nshelf: Bees\n---\n"), ("bees/a/one.md", "---\n---\nFirst."), ("bees/b/piece.md", $"---\ntitle: Twin\n{number}shelf: Bees\n---\n"), ("bees/b/one.md", "---\n---\nSecond."));
+        var refused = Assert.Single((await Import(house, Twins(""), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses);
+        Assert.Equal(("bees/b/piece.md", 2), (refused.File, refused.Line));
+        Assert.Contains("piece-number: 2", refused.Note, StringComparison.Ordinal);
+        Assert.DoesNotContain((await Import(house, Twins("piece-number: 2\n"), dry: false)).Lines, l => l.Verb == ImportVerb.Refuses);
+        Assert.Equal(["First.", "Second."], (await house.Ask(db => db.LessonContents.AsNoTracking().OrderBy(c => c.LessonId).ToListAsync())).TakeLast(2).Select(c => c.Blocks[0].PlainText().Trim()));
+        Assert.Contains("1 to 1,000", Assert.Single((await Import(house, Twins("piece-number: 0\n"), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses).Note, StringComparison.Ordinal);
     }
 
     static async Task<(ImportRun Run, ImportReport? Report)> Over(House house, long id)

@@ -110,13 +110,28 @@ public sealed record FrontMatter(JsonObject Fields, IReadOnlyDictionary<string, 
     public EditionName? Edition(string field) => Value(field) is not { Length: > 0 } t ? null : EditionName.TryRead(t, out var name) ? name : throw new ContentFormatException($"“{field}” is a month like 2026-11, a week like 2026-W46 or a day like 2026-11-14, not “{t}”.", LineOf(field));
 }
 
+/// <summary>What a piece or a module is known by: its title and, where several have the same, which of them.</summary>
+/// <param name="Number">1 for the first made of a piece, the first in order of a module.</param>
+public readonly record struct Named(string Title, int Number = 1)
+{
+    /// <summary>The same for the same name, however its letters are written.</summary>
+    public (string, int) Key => (Title.Trim().ToUpperInvariant(), Number);
+
+    /// <summary>Each with its name, in the order given.</summary>
+    public static IEnumerable<(Named Name, T Item)> Of<T>(IEnumerable<T> items, Func<T, string> title)
+    {
+        var met = new Dictionary<string, int>();
+        foreach (var item in items) yield return (new(title(item), met[new Named(title(item)).Key.Item1] = met.GetValueOrDefault(new Named(title(item)).Key.Item1) + 1), item);
+    }
+}
+
 /// <summary>One lesson as an import brings it.</summary>
 /// <param name="Blocks">What stands in it, given a way to find what it names; null where the outline is all there is.</param>
-public sealed record ImportedLesson(string File, int Line, string? Shelf, string Piece, string? Module, string Title, int? Order, int? Minutes, bool Teaser, bool Ready, DoneWhen DoneWhen, EditionName? Edition, EditionName? OwnEdition,
+public sealed record ImportedLesson(string File, int Line, string? Shelf, Named Piece, Named? Module, string Title, int? Order, int? Minutes, bool Teaser, bool Ready, DoneWhen DoneWhen, EditionName? Edition, EditionName? OwnEdition,
     Func<NamesInText, IReadOnlyList<Block>>? Blocks);
 
 /// <summary>The facts of one piece as an import brings them.</summary>
-public sealed record ImportedPiece(string File, string? Shelf, string Title, FrontMatter Facts);
+public sealed record ImportedPiece(string File, string? Shelf, Named Name, FrontMatter Facts);
 
 /// <summary>Reads what an import brings into one shape, whatever it came as. What can't be read is told with its line.</summary>
 public sealed class ReadImport(RichText rich)
@@ -149,7 +164,7 @@ public sealed class ReadImport(RichText rich)
 
     static bool IsPiece(string path) => path.EndsWith("/piece.md", StringComparison.OrdinalIgnoreCase) || path.Equals("piece.md", StringComparison.OrdinalIgnoreCase);
 
-    readonly Dictionary<string, string> titleOfFolder = [];
+    readonly Dictionary<string, Named> pieceOfFolder = [];
 
     void One(string path, FrontMatter head)
     {
@@ -162,13 +177,16 @@ public sealed class ReadImport(RichText rich)
             case "readme.md": return;
             case "piece.md":
                 var title = head.Value("title") ?? head.Value("piece") ?? (parts.Length > 1 ? WithoutNumber(parts[^2]) : throw new ContentFormatException("A piece needs a title.", 1));
-                Pieces.Add(new(path, head.Value("shelf"), title, head));
-                titleOfFolder[Folder(1)] = title;
+                var stated = Numbered(head, title, "piece-number");
+                Pieces.Add(new(path, head.Value("shelf"), stated, head));
+                pieceOfFolder[Folder(1)] = stated;
                 return;
         }
         // What the head doesn't say, the folders do: piece/lesson.md or piece/module/lesson.md.
-        var beside = parts.Length > 1 ? titleOfFolder.GetValueOrDefault(Folder(1)) : null;
-        var piece = head.Value("piece") ?? beside ?? (parts.Length > 2 ? titleOfFolder.GetValueOrDefault(Folder(2)) : null) ?? parts.Length switch { >= 3 => WithoutNumber(parts[^3]), 2 => WithoutNumber(parts[^2]), _ => head.Value("title") ?? head.Value("lesson") ?? name };
+        Named? Around(int up) => parts.Length > up && pieceOfFolder.TryGetValue(Folder(up), out var p) ? p : null;
+        var beside = Around(1);
+        var piece = head.Value("piece") is { } own ? Numbered(head, own, "piece-number")
+            : beside ?? Around(2) ?? new(parts.Length switch { >= 3 => WithoutNumber(parts[^3]), 2 => WithoutNumber(parts[^2]), _ => head.Value("title") ?? head.Value("lesson") ?? name });
         var module = head.Fields.ContainsKey("module") ? head.Value("module") : parts.Length >= 3 && beside is null && !head.Fields.ContainsKey("piece") ? WithoutNumber(parts[^2]) : null;
         var lesson = head.Value("lesson") ?? head.Value("title") ?? name;
         if (lesson.Trim().Length is 0 or > 160) throw new ContentFormatException("A lesson’s title has from 1 to 160 letters.", head.LineOf("title"));
@@ -177,9 +195,11 @@ public sealed class ReadImport(RichText rich)
             BlockYaml.Read(head.Text, head.TextLine, names with { File = (file, line) => names.File(Beside(path, file), line) }, rich.ToHtml, rich.CleanStored);
         // Read once now, so that what is wrong is told.
         blocks(NamesInText.Any);
-        Lessons.Add(new(path, 1, head.Value("shelf"), piece.Trim(), string.IsNullOrWhiteSpace(module) ? null : module.Trim(), lesson.Trim(), head.Number("order"), head.Number("minutes"), head.Yes("teaser"), head.Yes("ready"),
+        Lessons.Add(new(path, 1, head.Value("shelf"), piece with { Title = piece.Title.Trim() }, string.IsNullOrWhiteSpace(module) ? null : Numbered(head, module.Trim(), "module-number"), lesson.Trim(), head.Number("order"), head.Number("minutes"), head.Yes("teaser"), head.Yes("ready"),
             head.Choice("done-when", DoneWhen.Marked), head.Edition("edition"), head.Edition("lesson-edition"), blocks));
     }
+
+    static Named Numbered(FrontMatter head, string title, string field) => new(title, head.Number(field) switch { null => 1, >= 1 and <= 1000 and int n => n, var n => throw new ContentFormatException($"“{field}” goes from 1 to 1,000, not to {n}.", head.LineOf(field)) });
 
     /// <summary>A file is named from the archive's root, or from where the text stands.</summary>
     static string Beside(string path, string file) => file.StartsWith("media/", StringComparison.Ordinal) ? file : file.StartsWith("./", StringComparison.Ordinal) || !file.Contains('/')
@@ -228,7 +248,7 @@ public sealed class ReadImport(RichText rich)
                 Refused.Add((file, line, why));
                 continue;
             }
-            Lessons.Add(new(file, line, Cell("shelf"), Cell("piece")!, Cell("module"), Cell("lesson")!, null, Cell("minutes") is { } minutes ? int.Parse(minutes, CultureInfo.InvariantCulture) : null,
+            Lessons.Add(new(file, line, Cell("shelf"), new(Cell("piece")!), Cell("module") is { } module ? new(module) : null, Cell("lesson")!, null, Cell("minutes") is { } minutes ? int.Parse(minutes, CultureInfo.InvariantCulture) : null,
                 Cell("teaser")?.ToLowerInvariant() is "yes" or "true" or "1" or "x", Cell("ready")?.ToLowerInvariant() is "yes" or "true" or "1" or "x", DoneWhen.Marked, EditionName.TryRead(Cell("edition"), out var edition) ? edition : null, null, null));
         }
     }
@@ -255,7 +275,7 @@ public sealed class ReadImport(RichText rich)
                 Refused.Add(("list", n, title.Length == 0 ? "There is no title beside the address." : "The title has 160 letters at most."));
                 continue;
             }
-            Lessons.Add(new("list", n, null, piece, module, title, null, null, false, false, DoneWhen.Marked, null, null, names => [new Block.Video(Recording.Empty with { Url = url }) { Id = names.Next() }]));
+            Lessons.Add(new("list", n, null, new(piece), module is null ? null : new(module), title, null, null, false, false, DoneWhen.Marked, null, null, names => [new Block.Video(Recording.Empty with { Url = url }) { Id = names.Next() }]));
         }
     }
 }

@@ -36,19 +36,20 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         await Text(zip, "site.md", site.ToString(), ct);
 
         var folders = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
-        foreach (var piece in now.Pieces)
+        foreach (var (name, piece) in Named.Of(now.Pieces.OrderBy(p => p.Id.Value), p => p.Title))
         {
             var folder = Unique(folders, $"{Slug(now.ShelfById[piece.ShelfId].Name)}/{Slug(piece.Title)}");
-            await Text(zip, folder + "/piece.md", Facts(piece, now, NameOf), ct);
+            await Text(zip, folder + "/piece.md", Facts(name, piece, now, NameOf), ct);
             var lessons = piece.Outline.Lessons.Select(l => l.Id).ToArray();
             var contents = await db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, c => c.Blocks, ct);
             var (m, order) = (0, 0);
+            var modules = Named.Of(piece.Outline.Modules, x => x.Title).ToDictionary(x => x.Item.Id, x => x.Name);
             foreach (var part in piece.Outline.Parts)
             {
                 var inside = part.Module is null ? folder : $"{folder}/{++m:00}-{Slug(part.Module.Title)}";
                 var n = 0;
                 foreach (var lesson in part.Lessons)
-                    await Text(zip, $"{inside}/{++n:000}-{Slug(lesson.Title)}.md", Head(piece, part.Module, lesson, ++order, now) + BlockYaml.Write(contents.GetValueOrDefault(lesson.Id, []), NameOf, t => now.TallyById.GetValueOrDefault(t)?.Name ?? "", h => rich.CleanStored(rich.ToHtml(h))), ct);
+                    await Text(zip, $"{inside}/{++n:000}-{Slug(lesson.Title)}.md", Head(name, part.Module is null ? null : modules[part.Module.Id], lesson, ++order, now) + BlockYaml.Write(contents.GetValueOrDefault(lesson.Id, []), NameOf, t => now.TallyById.GetValueOrDefault(t)?.Name ?? "", h => rich.CleanStored(rich.ToHtml(h))), ct);
             }
         }
         foreach (var id in used)
@@ -76,12 +77,13 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         return map;
     }
 
-    static string Facts(Piece p, CatalogueSnapshot now, Func<FileId, string> nameOf)
+    static string Facts(Named name, Piece p, CatalogueSnapshot now, Func<FileId, string> nameOf)
     {
         var b = new StringBuilder("---\n");
         void Field(string name, string? value) { if (!string.IsNullOrEmpty(value)) b.Append(name).Append(": ").Append(Q(value)).Append('\n'); }
         void Yes(string name, bool value) { if (value) b.Append(name).Append(": yes\n"); }
         Field("title", p.Title);
+        if (name.Number > 1) b.Append(CultureInfo.InvariantCulture, $"piece-number: {name.Number}\n");
         Field("shelf", now.ShelfById[p.ShelfId].Name);
         if (now.EditionOf(p) is { } e) Field("edition", new EditionName(e.Span, e.FirstDay).ToString());
         Yes("ready", p.Ready);
@@ -108,11 +110,16 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         return b.Append("---\n").ToString();
     }
 
-    static string Head(Piece piece, Module? module, Lesson l, int order, CatalogueSnapshot now)
+    static string Head(Named piece, Named? module, Lesson l, int order, CatalogueSnapshot now)
     {
         var b = new StringBuilder("---\n");
-        b.Append("piece: ").Append(Q(piece.Title)).Append('\n');
-        if (module is not null) b.Append("module: ").Append(Q(module.Title)).Append('\n');
+        void Name(string field, Named name)
+        {
+            b.Append(field).Append(": ").Append(Q(name.Title)).Append('\n');
+            if (name.Number > 1) b.Append(CultureInfo.InvariantCulture, $"{field}-number: {name.Number}\n");
+        }
+        Name("piece", piece);
+        if (module is not null) Name("module", module.Value);
         b.Append("title: ").Append(Q(l.Title)).Append('\n').Append(CultureInfo.InvariantCulture, $"order: {order}\n");
         if (l.Minutes is { } m) b.Append(CultureInfo.InvariantCulture, $"minutes: {m}\n");
         if (l.Teaser) b.Append("teaser: yes\n");

@@ -21,7 +21,7 @@ public sealed record ImportReport(IReadOnlyList<ImportLine> Lines)
 
 /// <summary>
 /// Brings content in. A dry run says exactly what would be made, changed and refused; doing it twice changes nothing the second time.
-/// A piece is known again by its title, a lesson by its piece, module and title; a block keeps its number, so what members did with it stays.
+/// A piece is known again by its title, a lesson by its piece, module and title, and by which of them it is where several have the same; a block keeps its number, so what members did with it stays.
 /// </summary>
 public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, KeepFiles files, SaveShelf shelves, SaveEdition editions, Tallies tallies, ReleaseContent release)
 {
@@ -48,16 +48,16 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             return known.GetValueOrDefault(name, new FileId(1));
         }
 
-        var byPiece = read.Lessons.GroupBy(l => Key(l.Piece)).ToDictionary(g => g.Key, g => g.ToList());
-        foreach (var p in read.Pieces.Where(p => !byPiece.ContainsKey(Key(p.Title)))) byPiece[Key(p.Title)] = [];
-        var facts = read.Pieces.GroupBy(p => Key(p.Title)).ToDictionary(g => g.Key, g => g.First());
+        var lessonsOf = read.Lessons.ToLookup(l => l.Piece.Key);
+        var facts = read.Pieces.GroupBy(p => p.Name.Key).ToDictionary(g => g.Key, g => g.First());
+        foreach (var twice in read.Pieces.Where(p => facts[p.Name.Key] != p)) lines.Add(new(ImportVerb.Refuses, "piece", twice.Name.Title, twice.File, twice.Facts.LineOf("title"), $"{facts[twice.Name.Key].File} has the facts of this piece already. If it is another of the same title, “piece-number: 2” tells them apart, here and in its lessons."));
         var (done, of) = (0, read.Lessons.Count);
-        var pieceNames = read.Pieces.Select(p => p.Title).Concat(read.Lessons.Select(l => l.Piece)).DistinctBy(Key).ToList();
-        foreach (var title in pieceNames)
+        // Those of one title come in the order of their numbers, so that they get them again.
+        foreach (var name in read.Pieces.Select(p => p.Name).Concat(read.Lessons.Select(l => l.Piece)).DistinctBy(n => n.Key).OrderBy(n => n.Number).ToList())
         {
-            var lessons = byPiece[Key(title)];
-            if (!dry) await Media(by, lessons, facts.GetValueOrDefault(Key(title)), source, ct);
-            await Piece(by, title, lessons, facts.GetValueOrDefault(Key(title)), shelfIds, editionIds, FileOf, dry, ct);
+            var lessons = lessonsOf[name.Key].ToList();
+            if (!dry) await Media(by, lessons, facts.GetValueOrDefault(name.Key), source, ct);
+            await Piece(by, name, lessons, facts.GetValueOrDefault(name.Key), shelfIds, editionIds, FileOf, dry, ct);
             done += lessons.Count;
             progress?.Invoke(done, of);
         }
@@ -164,13 +164,13 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         }
     }
 
-    async Task Piece(TeamActor by, string title, List<ImportedLesson> lessons, ImportedPiece? stated, Dictionary<string, ShelfId> shelfIds, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, CancellationToken ct)
+    async Task Piece(TeamActor by, Named name, List<ImportedLesson> lessons, ImportedPiece? stated, Dictionary<string, ShelfId> shelfIds, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, CancellationToken ct)
     {
-        var at = clock.GetCurrentInstant();
+        var (at, title) = (clock.GetCurrentInstant(), name.Title);
         var (file, line) = stated is null ? (lessons[0].File, lessons[0].Line) : (stated.File, 1);
         if (title.Trim().Length is 0 or > 160) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "A piece’s title has from 1 to 160 letters.")); return; }
         var shelfName = stated?.Shelf ?? lessons.Select(l => l.Shelf).FirstOrDefault(s => s is not null);
-        var inDb = catalogue.Now.Pieces.FirstOrDefault(p => Key(p.Title) == Key(title));
+        var inDb = catalogue.Now.Pieces.Where(p => Key(p.Title) == name.Key.Item1).OrderBy(p => p.Id.Value).ElementAtOrDefault(name.Number - 1);
         var firstShelf = catalogue.Now.Shelves.Count > 0 ? catalogue.Now.Shelves[0].Id : (ShelfId?)null;
         var shelf = shelfName is not null && shelfIds.TryGetValue(Key(shelfName), out var s) ? s : inDb?.ShelfId ?? firstShelf;
         if (shelf is null) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "It names no shelf, and there is none yet.")); return; }
@@ -244,34 +244,37 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
 
     async Task Lessons(TeamActor by, Piece piece, Outline outline, ImportedPiece? stated, List<ImportedLesson> lessons, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
     {
-        var modules = outline.Modules.GroupBy(m => Key(m.Title)).ToDictionary(g => g.Key, g => g.First().Id);
+        var modules = Named.Of(outline.Modules, m => m.Title).ToDictionary(m => m.Name.Key, m => m.Item.Id);
         var position = outline.Modules.Select(m => m.Position).DefaultIfEmpty().Max();
-        ModuleId ModuleOf(string title, string file, int line)
+        ModuleId ModuleOf(Named name, string file, int line)
         {
-            if (modules.TryGetValue(Key(title), out var known)) return known;
-            var made = modules[Key(title)] = ids.Next<ModuleId>();
-            lines.Add(new(ImportVerb.Makes, "module", title, file, line, piece.Title));
-            if (!dry) db.Add(new Module { Id = made, PieceId = piece.Id, Title = title, Position = ++position });
+            if (modules.TryGetValue(name.Key, out var known)) return known;
+            var made = modules[name.Key] = ids.Next<ModuleId>();
+            lines.Add(new(ImportVerb.Makes, "module", name.Title, file, line, piece.Title));
+            if (!dry) db.Add(new Module { Id = made, PieceId = piece.Id, Title = name.Title, Position = ++position });
             return made;
         }
         // Those stated with the piece stand in that order, empty ones too.
-        foreach (var title in stated?.Facts.Value("modules")?.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [])
-            if (title.Length <= 160) ModuleOf(title, stated!.File, stated.Facts.LineOf("modules"));
+        foreach (var (name, title) in Named.Of(stated?.Facts.Value("modules")?.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [], t => t))
+            if (title.Length <= 160) ModuleOf(name, stated!.File, stated.Facts.LineOf("modules"));
             else lines.Add(new(ImportVerb.Refuses, "module", title[..40] + "…", stated!.File, stated.Facts.LineOf("modules"), "A module’s title has 160 letters at most."));
-        var inDb = outline.Parts.SelectMany(p => p.Lessons.Select(l => (Module: p.Module is null ? "" : Key(p.Module.Title), Lesson: l))).GroupBy(x => (x.Module, Key(x.Lesson.Title))).ToDictionary(g => g.Key, g => g.First().Lesson);
+        // The nth of a name in a module is the nth of that name there.
+        var inDb = outline.Parts.SelectMany(p => Named.Of(p.Lessons, l => l.Title).Select(l => (Module: p.Module?.Id ?? default, l.Name, l.Item))).ToDictionary(x => (x.Module, x.Name.Key), x => x.Item);
         var ids_ = inDb.Values.Select(l => l.Id).ToArray();
         var contents = ids_.Length == 0 ? [] : await db.LessonContents.Where(c => ids_.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, ct);
         var tracked = dry || ids_.Length == 0 ? [] : await db.Lessons.Where(l => ids_.Contains(l.Id)).ToDictionaryAsync(l => l.Id, ct);
-        var next = outline.Parts.ToDictionary(p => p.Module is null ? "" : Key(p.Module.Title), p => p.Lessons.Select(l => l.Position).DefaultIfEmpty().Max() + 1);
+        var next = outline.Parts.ToDictionary(p => p.Module?.Id ?? default, p => p.Lessons.Select(l => l.Position).DefaultIfEmpty().Max() + 1);
         var index_ = new List<(Lesson, IReadOnlyList<Block>)>();
-        var seen = new HashSet<(string, string)>();
+        var seen = new Dictionary<(ModuleId, string), (int Count, string File)>();
         // As the files say, else in the order they come.
         foreach (var l in lessons.Select((l, i) => (l, i)).OrderBy(x => x.l.Module is null ? 0 : 1).ThenBy(x => x.l.Order ?? int.MaxValue).ThenBy(x => x.i).Select(x => x.l))
         {
-            var moduleKey = l.Module is null ? "" : Key(l.Module);
-            if (!seen.Add((moduleKey, Key(l.Title)))) { lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"There are two of this name in “{piece.Title}”{(l.Module is null ? "" : $", {l.Module}")}.")); continue; }
-            ModuleId? module = l.Module is null ? null : ModuleOf(l.Module, l.File, l.Line);
-            var lesson = inDb.GetValueOrDefault((moduleKey, Key(l.Title)));
+            ModuleId? module = l.Module is { } named ? ModuleOf(named, l.File, l.Line) : null;
+            var met = seen.GetValueOrDefault((module ?? default, Key(l.Title)));
+            // Two files are two lessons; a list that has a name twice has slipped.
+            if (met.File == l.File) { lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"There are two of this name in “{piece.Title}”{(l.Module is null ? "" : $", {l.Module.Value.Title}")}.")); continue; }
+            seen[(module ?? default, Key(l.Title))] = (met.Count + 1, l.File);
+            var lesson = inDb.GetValueOrDefault((module ?? default, new Named(l.Title, met.Count + 1).Key));
             IReadOnlyList<Block>? blocks;
             try
             {
@@ -284,7 +287,7 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
                 continue;
             }
             EditionId? own = l.OwnEdition is { } o && editionIds.TryGetValue(o, out var oe) && oe != default ? oe : lesson?.EditionId;
-            var note = piece.Title + (l.Module is null ? "" : $", {l.Module}");
+            var note = piece.Title + (l.Module is null ? "" : $", {l.Module.Value.Title}") + (met.Count == 0 ? "" : $"; number {met.Count + 1} of this name");
             var ready = l.Ready || lesson is { Ready: true };
             if (ready && lesson is not { Ready: true } && blocks is not null && (blocks.Count == 0 || BlockRules.Problems(blocks) is { Count: > 0 }))
             {
@@ -295,8 +298,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             {
                 lines.Add(new(ImportVerb.Makes, "lesson", l.Title, l.File, l.Line, note));
                 if (dry) continue;
-                var place = next.GetValueOrDefault(moduleKey, 1);
-                next[moduleKey] = place + 1;
+                var place = next.GetValueOrDefault(module ?? default, 1);
+                next[module ?? default] = place + 1;
                 var made = db.Add(new Lesson
                 {
                     Id = ids.Next<LessonId>(),
