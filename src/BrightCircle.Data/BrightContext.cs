@@ -61,6 +61,9 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<ClockMove> ClockMoves => Set<ClockMove>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
+    /// <summary>The reader that stands at the answer to the next query, while <see cref="OneTrip"/> has asked ahead.</summary>
+    internal Npgsql.NpgsqlDataReader? AtHand { get; set; }
+
     protected override void ConfigureConventions(ModelConfigurationBuilder conventions)
     {
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);

@@ -24,8 +24,10 @@ public static class DataSetup
         return b.Build();
     }
 
+    static readonly AnswersAtHand AtHand = new();
+
     public static void Configure(DbContextOptionsBuilder options, NpgsqlDataSource source) =>
-        options.UseNpgsql(source, n => n.UseNodaTime()).UseSnakeCaseNamingConvention();
+        options.UseNpgsql(source, n => n.UseNodaTime()).UseSnakeCaseNamingConvention().AddInterceptors(AtHand);
 }
 
 /// <summary>Lets the migration tool make a context without the application.</summary>

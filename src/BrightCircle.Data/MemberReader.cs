@@ -118,7 +118,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
 
     public async Task<IReadOnlyDictionary<LessonId, OpeningState>> Openings(MemberId member, CancellationToken ct)
     {
-        await using var command = source.CreateCommand("select lesson_id, first_at, last_at, done_at from openings where member_id = $1");
+        await using var command = source.CreateCommand(OpeningsOf);
         command.Parameters.Add(new() { Value = member.Value });
         await using var r = await command.ExecuteReaderAsync(ct);
         return await ReadOpenings(r, ct);
@@ -128,7 +128,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     public async Task<(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies)> OpeningsAndTallies(MemberId member, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
-        Add(batch, "select lesson_id, first_at, last_at, done_at from openings where member_id = $1", member.Value);
+        Add(batch, OpeningsOf, member.Value);
         Add(batch, TalliesOf, member.Value);
         await using var r = await batch.ExecuteReaderAsync(ct);
         var openings = await ReadOpenings(r, ct);
@@ -159,6 +159,11 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return await ReadTallies(r, ct);
     }
 
+    /// <summary>The same two questions, for a trip that asks others too.</summary>
+    public static (Answer<Dictionary<LessonId, OpeningState>> Openings, Answer<TallyCounts> Tallies) OpeningsAndTallies(OneTrip trip, MemberId member) =>
+        (trip.Command(OpeningsOf, ReadOpenings, member.Value), trip.Command(TalliesOf, ReadTallies, member.Value));
+
+    const string OpeningsOf = "select lesson_id, first_at, last_at, done_at from openings where member_id = $1";
     const string TalliesOf = "select tally_id, day - (extract(isodow from day)::int - 1), count(*) from tally_marks where member_id = $1 group by 1, 2";
 
     static async Task<TallyCounts> ReadTallies(NpgsqlDataReader r, CancellationToken ct)

@@ -27,15 +27,20 @@ public sealed class LessonHistoryModel(BrightContext db, SaveLesson save) : Desk
         if (!Now.LessonById.TryGetValue(new(id), out var lesson)) return NotFound();
         Lesson = lesson;
         p = Math.Max(1, p);
-        var total = await db.LessonVersions.CountAsync(x => x.LessonId == lesson.Id, Ct);
-        Versions = await db.LessonVersions.AsNoTracking().Where(x => x.LessonId == lesson.Id).OrderByDescending(x => x.Version).Skip((p - 1) * PageSize).Take(PageSize).Select(x => new VersionRow(x.Version, x.At, x.By, x.Title)).ToListAsync(Ct);
-        Pager = new(p, total, PageSize, n => $"?p={n}");
-        var shown = v ?? (Versions.Count > 0 ? Versions[0].Version : 0);
-        Shown = await db.LessonVersions.AsNoTracking().FirstOrDefaultAsync(x => x.LessonId == lesson.Id && x.Version == shown, Ct);
+        var trip = new OneTrip(db);
+        var all = db.LessonVersions.AsNoTracking().Where(x => x.LessonId == lesson.Id);
+        var total = trip.Count(all);
+        var page = trip.List(all.OrderByDescending(x => x.Version).Skip((p - 1) * PageSize).Take(PageSize).Select(x => new VersionRow(x.Version, x.At, x.By, x.Title)));
+        // Without a number: the newest; without another to compare with: the one before.
+        var two = trip.List(all.Where(x => v == null || x.Version <= v).OrderByDescending(x => x.Version).Take(2));
+        var other = trip.First(all.Where(x => x.Version == against));
+        await trip.Ask(Ct);
+        (Versions, Pager) = (page.Value, new(p, total.Value, PageSize, n => $"?p={n}"));
+        Shown = two.Value.FirstOrDefault(x => v is null || x.Version == v);
         if (Shown is null) return v is null ? Page() : NotFound();
-        Against = await db.LessonVersions.AsNoTracking().Where(x => x.LessonId == lesson.Id && (against == null ? x.Version < shown : x.Version == against)).OrderByDescending(x => x.Version).FirstOrDefaultAsync(Ct);
+        Against = against is null ? two.Value.ElementAtOrDefault(1) : other.Value;
         var used = Shown.Blocks.Concat(Against?.Blocks ?? []).SelectMany(b => b.UsedFiles()).Distinct().ToArray();
-        var names = await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Select(f => new { f.Id, f.Name }).ToDictionaryAsync(f => f.Id, f => f.Name, Ct);
+        var names = used.Length == 0 ? [] : await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Select(f => new { f.Id, f.Name }).ToDictionaryAsync(f => f.Id, f => f.Name, Ct);
         Lines = TextDiff.Of(Against is null ? [] : Words(Against, names), Words(Shown, names));
         return Page();
     }
