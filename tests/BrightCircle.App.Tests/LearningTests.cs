@@ -34,7 +34,7 @@ public class LearningTests
         var result = await house.Get<TakePart, Result<SheetResult>>(s => s.HandIn(member, lesson.Id, sheet.Id, new() { ["q1"] = new Answer.Written("syrup"), ["q2"] = new Answer.Written("Because it is cold.") }, default));
         Assert.Null(result.Value!.Passed);
         Assert.Equal(0, await house.Ask(db => db.SheetDrafts.CountAsync()));
-        var toMark = Assert.Single(await house.Get<MarkSheets, IReadOnlyList<ToMark>>(s => s.List(default)));
+        var toMark = Assert.Single((await house.Get<MarkSheets, (IReadOnlyList<ToMark> Oldest, int)>(s => s.List(default))).Oldest);
         Assert.Equal("q2", (await house.Get<MarkSheets, Result>(s => s.Mark(house.Owner, toMark.Try.Id, new Dictionary<string, Mark> { ["q2"] = new(9, "") }, default))).Field);
         Assert.True((await house.Get<MarkSheets, Result>(s => s.Mark(house.Owner, toMark.Try.Id, new Dictionary<string, Mark> { ["q2"] = new(2, "Just so.") }, default))).Ok);
         Assert.NotNull(await house.Ask(db => db.Openings.Where(o => o.MemberId == member && o.LessonId == lesson.Id).Select(o => o.DoneAt).SingleAsync()));

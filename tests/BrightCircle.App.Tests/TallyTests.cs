@@ -101,7 +101,7 @@ public class TallyTests
         await house.Days(7);
         Assert.True((await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, tally, new("Hive checks", "", 3), default))).Ok);
         for (var i = 0; i < 2; i++) await Mark(house, members[0], tally);
-        var (weeks, now) = await house.Get<Tallies, (IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 3, default));
+        var (_, weeks, now) = await house.Get<Tallies, (IReadOnlyList<Lesson>, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 3, default));
         var under = IsoWeek.Of(house.Now.Calendar.Date(house.Clock.Now));
         Assert.Equal([new(under, 2, 1, 0), new(under.Plus(-1), 3, 2, 1), new(under.Plus(-2), 0, 0, 0)], weeks);
         Assert.Equal([(members[0], 2)], now.Select(m => (m.Id, m.Done)));
@@ -116,7 +116,7 @@ public class TallyTests
         var (tally, _, _) = await Follow(house);
         Assert.Contains("already", (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("hive CHECKS", "", 1), default))).Refusal, StringComparison.Ordinal);
         Assert.Equal("AWeek", (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("Other", "", 0), default))).Field);
-        Assert.Equal(["Listen"], (await house.Get<Tallies, IReadOnlyList<Lesson>>(s => s.UsedIn(tally, default))).Select(l => l.Title));
+        Assert.Equal(["Listen"], (await house.Get<Tallies, (IReadOnlyList<Lesson> UsedIn, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 1, default))).UsedIn.Select(l => l.Title));
         Assert.Contains("follow-along", (await house.Get<Tallies, Result>(s => s.Remove(house.Owner, tally, default))).Refusal, StringComparison.Ordinal);
         var other = (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("Other", "", 1), default))).Value;
         var plan = (await house.Get<SaveOffer, Result<PlanId>>(s => s.Plan(house.Owner, null, new("Apiary", 3, "", [new(new Coverage.OneTally(other), new Reach.EverythingReleased(), new Keep.Nothing())]), default))).Value;

@@ -104,13 +104,14 @@ public partial class ScreenTests(DemoSite site)
     {
         using var owner = await SignedIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
         var course = Piece("Three quiet winter checks");
-        await CostTwo(owner, "/desk", "/desk/editions", "/desk/editions?span=12", "/desk/shelves", "/desk/tallies", "/desk/search?q=sugar", $"/desk/pieces/{course.Id.Value}", $"/desk/pieces/{course.Id.Value}/facts", $"/desk/lessons/{course.Outline.Lessons[0].Id.Value}", $"/desk/lessons/{course.Outline.Lessons[2].Id.Value}");
+        await CostTwo(owner, DeskScreens());
         using var http = await SignedIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
         await CostTwo(http, ["/me", $"/read/{Piece("Making fondant at home").Id.Value}", "/shelves", "/editions/2026-11", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[2].Id.Value}/x", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}"]);
     }
 
     static async Task CostTwo(HttpClient http, params string[] paths)
     {
+        var dear = new List<string>();
         foreach (var path in paths)
         {
             await http.GetAsync(path);
@@ -125,8 +126,9 @@ public partial class ScreenTests(DemoSite site)
                 (await http.GetAsync(path)).EnsureSuccessStatusCode();
                 least = Math.Min(least, trips);
             }
-            Assert.True(least is 1 or 2, $"{path} took {least} round trips");
+            if (least is not (1 or 2)) dear.Add($"{path} took {least} round trips");
         }
+        Assert.True(dear.Count == 0, string.Join('\n', dear));
     }
 
     [Fact]

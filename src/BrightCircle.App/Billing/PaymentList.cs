@@ -43,19 +43,23 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             var end = now.Calendar.At(to.PlusDays(1).AtMidnight());
             query = query.Where(x => x.Payment.At < end);
         }
-        var sums = await query.GroupBy(x => x.Payment.Outcome == ChargeOutcome.Approved).Select(g => new { Paid = g.Key, Count = g.Count(), Sum = g.Sum(x => x.Payment.Amount.Minor), Back = g.Sum(x => x.Payment.RefundedMinor) }).ToListAsync(ct);
-        var rows = await query.OrderByDescending(x => x.Payment.At).ThenByDescending(x => x.Payment.Id).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(x => new PaymentRow(x.Payment, x.Name)).ToListAsync(ct);
+        var trip = new OneTrip(db);
+        var figures = trip.List(query.GroupBy(x => x.Payment.Outcome == ChargeOutcome.Approved).Select(g => new { Paid = g.Key, Count = g.Count(), Sum = g.Sum(x => x.Payment.Amount.Minor), Back = g.Sum(x => x.Payment.RefundedMinor) }));
+        var rows = trip.List(query.OrderByDescending(x => x.Payment.At).ThenByDescending(x => x.Payment.Id).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(x => new PaymentRow(x.Payment, x.Name)));
+        await trip.Ask(ct);
+        var sums = figures.Value;
         var paid = sums.FirstOrDefault(s => s.Paid);
-        return new(rows, sums.Sum(s => s.Count), new(paid?.Sum ?? 0, now.Currency), new(paid?.Back ?? 0, now.Currency));
+        return new(rows.Value, sums.Sum(s => s.Count), new(paid?.Sum ?? 0, now.Currency), new(paid?.Back ?? 0, now.Currency));
     }
 
     public async Task<PaymentFile?> Load(PaymentId id, CancellationToken ct)
     {
-        var found = await db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name }).FirstOrDefaultAsync(ct);
-        if (found is null) return null;
-        var ledger = await db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id).ToListAsync(ct);
-        var refunds = await db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At).ToListAsync(ct);
-        var under = await db.DueWork.AsNoTracking().FirstOrDefaultAsync(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value, ct);
-        return new(found.Payment, found.Name, ledger, refunds, under);
+        var trip = new OneTrip(db);
+        var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name }));
+        var ledger = trip.List(db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id));
+        var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
+        var under = trip.First(db.DueWork.AsNoTracking().Where(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value));
+        await trip.Ask(ct);
+        return found.Value is { } f ? new(f.Payment, f.Name, ledger.Value, refunds.Value, under.Value) : null;
     }
 }

@@ -356,12 +356,22 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
             q = q.Where(f => EF.Functions.ILike(f.Name, like, Like.Escape) || EF.Functions.ILike(f.Alt, like, Like.Escape));
         }
         if (filter.UnusedOnly) q = q.Where(f => !db.FileUses.Any(u => u.FileId == f.Id));
-        var total = await q.CountAsync(ct);
-        var rows = await q.OrderByDescending(f => f.Id).Skip((filter.Page - 1) * PageSize).Take(PageSize).Select(f => new FileRow(f, db.FileUses.Count(u => u.FileId == f.Id))).ToListAsync(ct);
-        return (rows, total);
+        var trip = new OneTrip(db);
+        var total = trip.Count(q);
+        var rows = trip.List(q.OrderByDescending(f => f.Id).Skip((filter.Page - 1) * PageSize).Take(PageSize).Select(f => new FileRow(f, db.FileUses.Count(u => u.FileId == f.Id))));
+        await trip.Ask(ct);
+        return (rows.Value, total.Value);
     }
 
-    public async Task<IReadOnlyList<FileUse>> UsesOf(FileId id, CancellationToken ct) => await db.FileUses.AsNoTracking().Where(u => u.FileId == id).ToListAsync(ct);
+    /// <summary>A file and what uses it.</summary>
+    public async Task<(StoredFile? File, IReadOnlyList<FileUse> Uses)> Load(FileId id, CancellationToken ct)
+    {
+        var trip = new OneTrip(db);
+        var file = trip.First(db.Files.AsNoTracking().Where(f => f.Id == id));
+        var uses = trip.List(db.FileUses.AsNoTracking().Where(u => u.FileId == id));
+        await trip.Ask(ct);
+        return (file.Value, uses.Value);
+    }
 }
 
 /// <summary>Where uploads gather their parts; shared between nodes where there are several.</summary>

@@ -107,12 +107,16 @@ public sealed class Trash(BrightContext db, Ids ids, Catalogue catalogue, IClock
         return catalogue.Now.PieceById.ContainsKey(piece) ? piece : Result.Refused("It is back in its piece, which is in the trash itself. Bring that back too.");
     }
 
-    public async Task<IReadOnlyList<Trashed>> List(CancellationToken ct)
+    /// <summary>All that is in the trash, the newest first.</summary>
+    /// <param name="trip">What else is asked on the same way.</param>
+    public async Task<IReadOnlyList<Trashed>> List(CancellationToken ct, OneTrip? trip = null)
     {
-        var pieces = await db.Pieces.AsNoTracking().Where(p => p.TrashedAt != null).Select(p => new Trashed("piece", p.Id.Value, p.Title, db.Shelves.First(s => s.Id == p.ShelfId).Name, p.TrashedAt!.Value, p.TrashedAt!.Value, db.Lessons.Count(l => l.PieceId == p.Id && l.TrashedAt == null))).ToListAsync(ct);
-        var modules = await db.Modules.AsNoTracking().Where(m => m.TrashedAt != null).Select(m => new Trashed("module", m.Id.Value, m.Title, db.Pieces.First(p => p.Id == m.PieceId).Title, m.TrashedAt!.Value, m.TrashedAt!.Value, db.Lessons.Count(l => l.ModuleId == m.Id && l.TrashedAt == m.TrashedAt))).ToListAsync(ct);
-        var lessons = await db.Lessons.AsNoTracking().Where(l => l.TrashedAt != null && !db.Modules.Any(m => m.Id == l.ModuleId && m.TrashedAt == l.TrashedAt)).Select(l => new Trashed("lesson", l.Id.Value, l.Title, db.Pieces.First(p => p.Id == l.PieceId).Title, l.TrashedAt!.Value, l.TrashedAt!.Value, 0)).ToListAsync(ct);
-        return [.. pieces.Concat(modules).Concat(lessons).Select(t => t with { GoneAt = t.At + Keeps }).OrderByDescending(t => t.At)];
+        trip ??= new(db);
+        var pieces = trip.List(db.Pieces.AsNoTracking().Where(p => p.TrashedAt != null).Select(p => new Trashed("piece", p.Id.Value, p.Title, db.Shelves.First(s => s.Id == p.ShelfId).Name, p.TrashedAt!.Value, p.TrashedAt!.Value, db.Lessons.Count(l => l.PieceId == p.Id && l.TrashedAt == null))));
+        var modules = trip.List(db.Modules.AsNoTracking().Where(m => m.TrashedAt != null).Select(m => new Trashed("module", m.Id.Value, m.Title, db.Pieces.First(p => p.Id == m.PieceId).Title, m.TrashedAt!.Value, m.TrashedAt!.Value, db.Lessons.Count(l => l.ModuleId == m.Id && l.TrashedAt == m.TrashedAt))));
+        var lessons = trip.List(db.Lessons.AsNoTracking().Where(l => l.TrashedAt != null && !db.Modules.Any(m => m.Id == l.ModuleId && m.TrashedAt == l.TrashedAt)).Select(l => new Trashed("lesson", l.Id.Value, l.Title, db.Pieces.First(p => p.Id == l.PieceId).Title, l.TrashedAt!.Value, l.TrashedAt!.Value, 0)));
+        await trip.Ask(ct);
+        return [.. pieces.Value.Concat(modules.Value).Concat(lessons.Value).Select(t => t with { GoneAt = t.At + Keeps }).OrderByDescending(t => t.At)];
     }
 }
 

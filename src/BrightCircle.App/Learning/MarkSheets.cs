@@ -24,16 +24,18 @@ public sealed class MarkSheets(BrightContext db, Ids ids, Catalogue catalogue, I
 {
     public const int PageSize = 50;
 
-    public Task<int> Waiting(CancellationToken ct) => db.SheetTries.CountAsync(t => t.Waiting > 0, ct);
-
-    /// <summary>The sheets that wait, the oldest first.</summary>
-    public async Task<IReadOnlyList<ToMark>> List(CancellationToken ct)
+    /// <summary>The sheets that wait, the oldest first, and how many there are.</summary>
+    public async Task<(IReadOnlyList<ToMark> Oldest, int Waiting)> List(CancellationToken ct)
     {
-        var tries = await db.SheetTries.AsNoTracking().Where(t => t.Waiting > 0).OrderBy(t => t.At).Take(PageSize).Join(db.Members, t => t.MemberId, m => m.Id, (t, m) => new { Try = t, m.Name }).ToListAsync(ct);
-        var lessons = tries.Select(t => t.Try.LessonId).Distinct().ToArray();
-        var contents = await db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToListAsync(ct);
-        var sheets = contents.SelectMany(c => c.Blocks).OfType<Block.Practice>().ToDictionary(b => b.Id, b => b.Sheet);
-        return [.. tries.Where(t => sheets.ContainsKey(t.Try.BlockId)).Select(t => new ToMark(t.Try, t.Name, sheets[t.Try.BlockId]))];
+        var trip = new OneTrip(db);
+        var all = db.SheetTries.AsNoTracking().Where(t => t.Waiting > 0);
+        var oldest = all.OrderBy(t => t.At).Take(PageSize);
+        var waiting = trip.Count(all);
+        var found = trip.List(oldest.Join(db.Members, t => t.MemberId, m => m.Id, (t, m) => new { Try = t, m.Name }).OrderBy(x => x.Try.At));
+        var contents = trip.List(db.LessonContents.AsNoTracking().Where(c => oldest.Any(t => t.LessonId == c.LessonId)));
+        await trip.Ask(ct);
+        var (tries, sheets) = (found.Value, contents.Value.SelectMany(c => c.Blocks).OfType<Block.Practice>().ToDictionary(b => b.Id, b => b.Sheet));
+        return ([.. tries.Where(t => sheets.ContainsKey(t.Try.BlockId)).Select(t => new ToMark(t.Try, t.Name, sheets[t.Try.BlockId]))], waiting.Value);
     }
 
     /// <summary>Gives points and comments to open answers; the member gets a letter when all of a sheet are read.</summary>
@@ -65,22 +67,28 @@ public sealed class MarkSheets(BrightContext db, Ids ids, Catalogue catalogue, I
 
     public async Task<SheetView?> Figures(LessonId lesson, BlockId block, CancellationToken ct)
     {
-        var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == lesson, ct);
-        if (content?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == block) is not { } practice) return null;
-        var first = await db.SheetTries.AsNoTracking().Where(t => t.BlockId == block && t.Number == 1).OrderByDescending(t => t.Id).Take(5000).Select(t => t.Result).ToListAsync(ct);
-        var counts = await db.SheetTries.Where(t => t.BlockId == block).GroupBy(_ => 1).Select(g => new { Tries = g.Count(), Members = g.Select(t => t.MemberId).Distinct().Count(), Passed = g.Where(t => t.Passed == true).Select(t => t.MemberId).Distinct().Count() }).FirstOrDefaultAsync(ct);
-        return new(lesson, practice, counts?.Tries ?? 0, counts?.Members ?? 0, counts?.Passed ?? 0, SheetFigures.Of(practice.Sheet, first));
+        var trip = new OneTrip(db);
+        var content = trip.First(db.LessonContents.AsNoTracking().Where(c => c.LessonId == lesson));
+        var first = trip.List(db.SheetTries.AsNoTracking().Where(t => t.BlockId == block && t.Number == 1).OrderByDescending(t => t.Id).Take(5000).Select(t => t.Result));
+        var counts = trip.First(db.SheetTries.Where(t => t.BlockId == block).GroupBy(_ => 1).Select(g => new { Tries = g.Count(), Members = g.Select(t => t.MemberId).Distinct().Count(), Passed = g.Where(t => t.Passed == true).Select(t => t.MemberId).Distinct().Count() }));
+        await trip.Ask(ct);
+        if (content.Value?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == block) is not { } practice) return null;
+        var c = counts.Value;
+        return new(lesson, practice, c?.Tries ?? 0, c?.Members ?? 0, c?.Passed ?? 0, SheetFigures.Of(practice.Sheet, first.Value));
     }
 
     /// <summary>A form's answers, newest first; of one week where it is asked every week.</summary>
     public async Task<FormView?> Answers(LessonId lesson, BlockId block, string? turn, int page, CancellationToken ct)
     {
-        var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == lesson, ct);
-        if (content?.Blocks.OfType<Block.CheckIn>().FirstOrDefault(b => b.Id == block) is not { } form) return null;
+        var trip = new OneTrip(db);
+        var content = trip.First(db.LessonContents.AsNoTracking().Where(c => c.LessonId == lesson));
         var q = db.FormEntries.AsNoTracking().Where(e => e.BlockId == block && (turn == null || e.Turn == turn));
-        var rows = await q.OrderByDescending(e => e.At).Skip((page - 1) * PageSize).Take(PageSize).Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name }).ToListAsync(ct);
-        var turns = await db.FormEntries.Where(e => e.BlockId == block && e.Turn != "").Select(e => e.Turn).Distinct().OrderByDescending(t => t).Take(60).ToListAsync(ct);
-        return new(lesson, form, [.. rows.OrderByDescending(r => r.Entry.At).Select(r => (r.Entry, r.Name))], await q.CountAsync(ct), turns);
+        var total = trip.Count(q);
+        var rows = trip.List(q.OrderByDescending(e => e.At).Skip((page - 1) * PageSize).Take(PageSize).Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name }));
+        var turns = trip.List(db.FormEntries.Where(e => e.BlockId == block && e.Turn != "").Select(e => e.Turn).Distinct().OrderByDescending(t => t).Take(60));
+        await trip.Ask(ct);
+        if (content.Value?.Blocks.OfType<Block.CheckIn>().FirstOrDefault(b => b.Id == block) is not { } form) return null;
+        return new(lesson, form, [.. rows.Value.OrderByDescending(r => r.Entry.At).Select(r => (r.Entry, r.Name))], total.Value, turns.Value);
     }
 
     /// <summary>All answers as CSV (RFC 4180), a row each, protected against formulas.</summary>

@@ -67,29 +67,32 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     }
 
     /// <summary>The lessons with a follow-along that offers it.</summary>
-    public async Task<IReadOnlyList<Lesson>> UsedIn(TallyId id, CancellationToken ct)
-    {
-        var lessons = await db.Database.SqlQuery<long>($"""select lesson_id as "Value" from lesson_contents where blocks @> jsonb_build_array(jsonb_build_object('run', jsonb_build_object('tally', {id.Value})))""").ToListAsync(ct);
-        return [.. lessons.Select(l => Now.LessonById.GetValueOrDefault(new(l))).OfType<Lesson>()];
-    }
+    async Task<IReadOnlyList<Lesson>> UsedIn(TallyId id, CancellationToken ct) => Known(await Using(id).ToListAsync(ct));
 
-    /// <summary>The last weeks of a tally over all members, by their own days, the newest first; and who marked it in the week under way, most first.</summary>
-    public async Task<(IReadOnlyList<TallyTeamWeek> Weeks, IReadOnlyList<TallyMember> ThisWeek)> Figures(Tally tally, int weeks, CancellationToken ct)
+    IQueryable<long> Using(TallyId id) => db.Database.SqlQuery<long>($"""select lesson_id as "Value" from lesson_contents where blocks @> jsonb_build_array(jsonb_build_object('run', jsonb_build_object('tally', {id.Value})))""");
+    Lesson[] Known(IEnumerable<long> lessons) => [.. lessons.Select(l => Now.LessonById.GetValueOrDefault(new(l))).OfType<Lesson>()];
+
+    /// <summary>The lessons with a follow-along that offers a tally; its last weeks over all members, by their own days, the newest first; and who marked it in the week under way, most first.</summary>
+    public async Task<(IReadOnlyList<Lesson> UsedIn, IReadOnlyList<TallyTeamWeek> Weeks, IReadOnlyList<TallyMember> ThisWeek)> Figures(Tally tally, int weeks, CancellationToken ct)
     {
         var under = IsoWeek.Of(Now.Calendar.Date(clock.GetCurrentInstant()));
         var list = Enumerable.Range(0, weeks).Select(i => under.Plus(-i)).ToArray();
         var (id, mondays, aims, monday) = (tally.Id.Value, list.Select(w => w.Monday).ToArray(), list.Select(tally.AimIn).ToArray(), under.Monday);
-        var rows = await db.Database.SqlQuery<WeekRow>($"""
+        var trip = new OneTrip(db);
+        var lessons = trip.List(Using(tally.Id));
+        var byWeek = trip.List(db.Database.SqlQuery<WeekRow>($"""
             select w.monday, coalesce(sum(d.done), 0)::int as marks, count(d.member_id)::int as members, (count(*) filter (where d.done >= w.aim))::int as met
             from unnest({mondays}, {aims}) as w(monday, aim)
             left join lateral (select member_id, count(*) as done from tally_marks where tally_id = {id} and day between w.monday and w.monday + 6 group by member_id) d on true
             group by w.monday
-            """).ToDictionaryAsync(r => r.Monday, ct);
-        var members = await db.Database.SqlQuery<MemberRow>($"""
+            """));
+        var members = trip.List(db.Database.SqlQuery<MemberRow>($"""
             select m.id, m.name, count(*)::int as done, max(t.at) as last from tally_marks t join members m on m.id = t.member_id
             where t.tally_id = {id} and t.day between {monday} and {monday} + 6 group by m.id, m.name order by done desc, last desc limit 50
-            """).ToListAsync(ct);
-        return ([.. list.Select(w => rows[w.Monday]).Select(r => new TallyTeamWeek(new(r.Monday), r.Marks, r.Members, r.Met))], [.. members.Select(m => new TallyMember(new(m.Id), m.Name, m.Done, m.Last))]);
+            """));
+        await trip.Ask(ct);
+        var rows = byWeek.Value.ToDictionary(r => r.Monday);
+        return (Known(lessons.Value), [.. list.Select(w => rows[w.Monday]).Select(r => new TallyTeamWeek(new(r.Monday), r.Marks, r.Members, r.Met))], [.. members.Value.Select(m => new TallyMember(new(m.Id), m.Name, m.Done, m.Last))]);
     }
 
     /// <summary>The week under way of every tally.</summary>

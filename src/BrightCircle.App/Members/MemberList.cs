@@ -20,11 +20,16 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
 
     public async Task<(IReadOnlyList<MemberRow> Rows, int Count)> Page(MemberFilter filter, int page, CancellationToken ct)
     {
+        var trip = new OneTrip(db);
         var query = Query(filter);
-        var count = await query.CountAsync(ct);
-        var rows = await Sorted(query, filter).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(Row).ToListAsync(ct);
-        return (rows, count);
+        var count = trip.Count(query);
+        var rows = trip.List(Sorted(query, filter).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(Row));
+        await trip.Ask(ct);
+        return (rows.Value, count.Value);
     }
+
+    /// <summary>The first of the list, uncounted.</summary>
+    public async Task<IReadOnlyList<MemberRow>> First(MemberFilter filter, int most, CancellationToken ct) => await Sorted(Query(filter), filter).Take(most).Select(Row).ToListAsync(ct);
 
     static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
         m => new(m.Id, m.Name, m.Email, m.Standing, m.StandingPlanId, m.StandingSince, m.JoinedAt);

@@ -4,12 +4,11 @@ using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 [RequestFormLimits(MultipartBodyLengthLimit = 2L * 1024 * 1024 * 1024), RequestSizeLimit(2L * 1024 * 1024 * 1024)]
-public sealed class FileModel(BrightContext db, KeepFiles files) : DeskPage
+public sealed class FileModel(KeepFiles files) : DeskPage
 {
     public override string Place => "files";
     public StoredFile File_ { get; private set; } = null!;
@@ -17,9 +16,9 @@ public sealed class FileModel(BrightContext db, KeepFiles files) : DeskPage
 
     public async Task<IActionResult> OnGet(long id)
     {
-        if (await db.Files.AsNoTracking().FirstOrDefaultAsync(f => f.Id == new FileId(id), Ct) is not { } file) return NotFound();
+        if (await files.Load(new(id), Ct) is not ({ } file, var uses)) return NotFound();
         File_ = file;
-        Uses = [.. (await files.UsesOf(file.Id, Ct)).Select(u => u.User switch
+        Uses = [.. uses.Select(u => u.User switch
         {
             FileUser.Lesson when Now.LessonById.TryGetValue(new(u.UserId), out var l) => ($"/desk/lessons/{u.UserId}", $"{Now.PieceOf(l).Title}: {l.Title}"),
             FileUser.Piece when Now.PieceById.TryGetValue(new(u.UserId), out var p) => ($"/desk/pieces/{u.UserId}/facts", $"cover of {p.Title}"),

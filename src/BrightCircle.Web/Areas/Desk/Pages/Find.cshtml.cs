@@ -22,8 +22,7 @@ public sealed class FindModel(MemberList members) : DeskPage
     {
         Q = q?.Trim();
         if (string.IsNullOrEmpty(Q)) return;
-        var (people, _) = await members.Page(new(Q, Sort: "name", Down: false), 1, Ct);
-        Hits = [.. people.Take(8).Select(m => ("bi-person", m.Name, m.Standing.Word(), $"/desk/members/{m.Id.Value}")),
+        Hits = [.. (await members.First(new(Q, Sort: "name", Down: false), 8, Ct)).Select(m => ("bi-person", m.Name, m.Standing.Word(), $"/desk/members/{m.Id.Value}")),
             .. Now.Pieces.Where(p => p.Title.Contains(Q, StringComparison.CurrentCultureIgnoreCase)).Take(8).Select(p => ("bi-file-text", p.Title, Now.ShelfById[p.ShelfId].Name, $"/desk/pieces/{p.Id.Value}")),
             .. Now.LessonById.Values.Where(l => l.Title.Contains(Q, StringComparison.CurrentCultureIgnoreCase) && Now.PieceOf(l).IsCourse).Take(6).Select(l => ("bi-file-earmark", l.Title, Now.PieceOf(l).Title, $"/desk/lessons/{l.Id.Value}")),
             .. Now.Plans.Where(p => p.Name.Contains(Q, StringComparison.CurrentCultureIgnoreCase)).Select(p => ("bi-layers", p.Name, "tier", $"/desk/tiers/{p.Id.Value}"))];

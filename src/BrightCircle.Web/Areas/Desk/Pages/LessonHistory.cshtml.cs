@@ -34,13 +34,16 @@ public sealed class LessonHistoryModel(BrightContext db, SaveLesson save) : Desk
         // Without a number: the newest; without another to compare with: the one before.
         var two = trip.List(all.Where(x => v == null || x.Version <= v).OrderByDescending(x => x.Version).Take(2));
         var other = trip.First(all.Where(x => x.Version == against));
+        var inUse = trip.List(db.Files.AsNoTracking().Where(f => db.FileUses.Any(u => u.User == FileUser.Lesson && u.UserId == lesson.Id.Value && u.FileId == f.Id)).Select(f => new { f.Id, f.Name }));
         await trip.Ask(Ct);
         (Versions, Pager) = (page.Value, new(p, total.Value, PageSize, n => $"?p={n}"));
         Shown = two.Value.FirstOrDefault(x => v is null || x.Version == v);
         if (Shown is null) return v is null ? Page() : NotFound();
         Against = against is null ? two.Value.ElementAtOrDefault(1) : other.Value;
-        var used = Shown.Blocks.Concat(Against?.Blocks ?? []).SelectMany(b => b.UsedFiles()).Distinct().ToArray();
-        var names = used.Length == 0 ? [] : await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Select(f => new { f.Id, f.Name }).ToDictionaryAsync(f => f.Id, f => f.Name, Ct);
+        var names = inUse.Value.ToDictionary(f => f.Id, f => f.Name);
+        // Files that only an older version used.
+        var others = Shown.Blocks.Concat(Against?.Blocks ?? []).SelectMany(b => b.UsedFiles()).Distinct().Where(f => !names.ContainsKey(f)).ToArray();
+        if (others.Length > 0) foreach (var f in await db.Files.AsNoTracking().Where(f => others.Contains(f.Id)).Select(f => new { f.Id, f.Name }).ToListAsync(Ct)) names[f.Id] = f.Name;
         Lines = TextDiff.Of(Against is null ? [] : Words(Against, names), Words(Shown, names));
         return Page();
     }

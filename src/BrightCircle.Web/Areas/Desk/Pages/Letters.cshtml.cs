@@ -25,7 +25,10 @@ public sealed class LettersModel(BrightContext db) : DeskPage
         var query = db.Letters.AsNoTracking();
         if (State is { } s) query = query.Where(l => l.State == s);
         if (Q is not null) query = query.Where(l => EF.Functions.ILike(l.ToName + " " + l.ToAddress, Like.Containing(Q), Like.Escape));
-        Total = await query.CountAsync(Ct);
-        Rows = await query.OrderByDescending(l => l.Id).Skip((PageNumber - 1) * PageSize).Take(PageSize).ToListAsync(Ct);
+        var trip = new OneTrip(db);
+        var total = trip.Count(query);
+        var rows = trip.List(query.OrderByDescending(l => l.Id).Skip((PageNumber - 1) * PageSize).Take(PageSize));
+        await trip.Ask(Ct);
+        (Total, Rows) = (total.Value, rows.Value);
     }
 }

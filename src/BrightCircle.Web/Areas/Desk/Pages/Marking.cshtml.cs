@@ -13,11 +13,7 @@ public sealed class MarkingModel(MarkSheets sheets) : DeskPage
     public IReadOnlyList<ToMark> List { get; private set; } = [];
     public int Waiting { get; private set; }
 
-    public async Task OnGet()
-    {
-        List = await sheets.List(Ct);
-        Waiting = await sheets.Waiting(Ct);
-    }
+    public async Task OnGet() => (List, Waiting) = await sheets.List(Ct);
 
     public async Task<IActionResult> OnPost(long sheet, string[] key, int?[] points, string?[] comment)
     {

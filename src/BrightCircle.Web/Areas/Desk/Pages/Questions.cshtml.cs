@@ -21,11 +21,14 @@ public sealed class QuestionsModel(BrightContext db, AskAndAnswer ask) : DeskPag
     {
         (All, p) = (all, Math.Max(1, p));
         var q = db.LessonQuestions.AsNoTracking().Where(x => x.AnswersId == null && (all || x.SettledAt == null && x.HiddenAt == null));
-        var total = await q.CountAsync(Ct);
-        Rows = await q.OrderByDescending(x => x.Id).Skip((p - 1) * PageSize).Take(PageSize).ToListAsync(Ct);
-        var ids = Rows.Select(r => r.Id).ToArray();
-        Answers = (await db.LessonQuestions.AsNoTracking().Where(x => x.AnswersId != null && ids.Contains(x.AnswersId.Value)).OrderBy(x => x.Id).ToListAsync(Ct)).ToLookup(x => x.AnswersId!.Value);
-        Pager = new(p, total, PageSize, n => $"?all={(all ? "true" : "false")}&p={n}");
+        var page = q.OrderByDescending(x => x.Id).Skip((p - 1) * PageSize).Take(PageSize);
+        var trip = new OneTrip(db);
+        var total = trip.Count(q);
+        var rows = trip.List(page);
+        var answers = trip.List(db.LessonQuestions.AsNoTracking().Where(x => page.Any(q => q.Id == x.AnswersId)).OrderBy(x => x.Id));
+        await trip.Ask(Ct);
+        (Rows, Answers) = (rows.Value, answers.Value.ToLookup(x => x.AnswersId!.Value));
+        Pager = new(p, total.Value, PageSize, n => $"?all={(all ? "true" : "false")}&p={n}");
     }
 
     public async Task<IActionResult> OnPost(long question, string? text, bool all)

@@ -31,8 +31,7 @@ public sealed class DeskTallyModel(Tallies tallies) : DeskPage
     async Task Figures()
     {
         if (Tally is null) return;
-        Lessons = await tallies.UsedIn(Tally.Id, Ct);
-        (Weeks, Members) = await tallies.Figures(Tally, WeeksShown, Ct);
+        (Lessons, Weeks, Members) = await tallies.Figures(Tally, WeeksShown, Ct);
     }
 
     public async Task<IActionResult> OnPost(string id, string? name, string? description, string? aWeek)

@@ -14,8 +14,10 @@ public sealed class TrashModel(BrightContext db, Trash trash, SaveLesson lessons
 
     public async Task OnGet()
     {
-        Rows = await trash.List(Ct);
-        Patterns = await db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name).ToListAsync(Ct);
+        var trip = new OneTrip(db);
+        var patterns = trip.List(db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name));
+        Rows = await trash.List(Ct, trip);
+        Patterns = patterns.Value;
     }
 
     public async Task<IActionResult> OnPost(string kind, long item)
