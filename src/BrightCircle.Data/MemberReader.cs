@@ -35,6 +35,9 @@ public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDiction
     IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId, Dictionary<string, Answer>> Drafts,
     IReadOnlyDictionary<BlockId, Dictionary<string, string>> Forms, TallyCounts Tallies, string Note, bool Bookmarked, IReadOnlyList<QuestionState> Questions)
 {
+    /// <summary>Only what stands in it, whoever reads.</summary>
+    public static LessonReading Plain(IReadOnlyList<Block> blocks, IReadOnlyDictionary<FileId, FileState> files) =>
+        new(blocks, files, new Dictionary<LessonId, OpeningState>(), new Dictionary<BlockId, PlayedState>(), new Dictionary<BlockId, TriesState>(), new Dictionary<BlockId, Dictionary<string, Answer>>(), new Dictionary<BlockId, Dictionary<string, string>>(), TallyCounts.None, "", false, []);
     public Instant? DoneAt(LessonId lesson) => Openings.GetValueOrDefault(lesson)?.DoneAt;
 }
 
@@ -270,6 +273,30 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             while (await r.ReadAsync(ct)) asked.Add(new(r.GetInt64(0), r.IsDBNull(1) ? null : r.GetInt64(1), r.GetInt64(2), r.GetString(3), r.GetBoolean(4), r.GetString(5), r.GetFieldValue<Instant>(6)));
         }
         return new(blocks, files, openings, played, tries, drafts, entries, tallies, text, marked, asked);
+    }
+
+    /// <summary>What stands in several lessons of a piece and the files they use, for what is printed or taken along; and whether the member has one of the piece's places. One round trip.</summary>
+    public async Task<(IReadOnlyDictionary<LessonId, IReadOnlyList<Block>> Blocks, IReadOnlyDictionary<FileId, FileState> Files, bool HasPlace)> Contents(PieceId piece, IReadOnlyCollection<LessonId> lessons, MemberId? member, CancellationToken ct)
+    {
+        await using var batch = source.CreateBatch();
+        foreach (var (sql, about) in new (string, object[])[]
+        {
+            ("select lesson_id, blocks from lesson_contents where lesson_id = any($1)", [lessons.Select(l => l.Value).ToArray()]),
+            ("select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from files f where f.id in (select file_id from file_uses where \"user\" = 'Lesson' and user_id = any($1))", [lessons.Select(l => l.Value).ToArray()]),
+            ("select exists (select 1 from piece_places where piece_id = $1 and member_id = $2 and not waiting)", [piece.Value, member?.Value ?? 0]),
+        })
+        {
+            var command = new NpgsqlBatchCommand(sql);
+            foreach (var value in about) command.Parameters.Add(new() { Value = value });
+            batch.BatchCommands.Add(command);
+        }
+        await using var r = await batch.ExecuteReaderAsync(ct);
+        var (blocks, files) = (new Dictionary<LessonId, IReadOnlyList<Block>>(), new Dictionary<FileId, FileState>());
+        while (await r.ReadAsync(ct)) blocks[new(r.GetInt64(0))] = Json<IReadOnlyList<Block>>(r, 1);
+        await r.NextResultAsync(ct);
+        while (await r.ReadAsync(ct)) files[new(r.GetInt64(0))] = ReadFile(r);
+        await r.NextResultAsync(ct);
+        return (blocks, files, await r.ReadAsync(ct) && r.GetBoolean(0));
     }
 
     static FileState ReadFile(NpgsqlDataReader r) => new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetString(3), Enum.Parse<FileKind>(r.GetString(4)), r.GetInt64(5),

@@ -106,7 +106,9 @@ public partial class ScreenTests(DemoSite site)
         var course = Piece("Three quiet winter checks");
         await CostTwo(owner, DeskScreens());
         using var http = await SignedIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
-        await CostTwo(http, ["/me", $"/read/{Piece("Making fondant at home").Id.Value}", "/shelves", "/editions/2026-11", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[2].Id.Value}/x", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}"]);
+        await CostTwo(http, [.. MemberScreens(), $"/read/{Piece("Making fondant at home").Id.Value}"]);
+        using var visitor = Client();
+        await CostTwo(visitor, FrontScreens());
     }
 
     static async Task CostTwo(HttpClient http, params string[] paths)
@@ -123,10 +125,10 @@ public partial class ScreenTests(DemoSite site)
             for (var i = 0; i < 5; i++)
             {
                 trips = 0;
-                (await http.GetAsync(path)).EnsureSuccessStatusCode();
+                if (await http.GetAsync(path) is { IsSuccessStatusCode: false, StatusCode: not HttpStatusCode.NotFound } answer) Assert.Fail($"{path}: {answer.StatusCode}");
                 least = Math.Min(least, trips);
             }
-            if (least is not (1 or 2)) dear.Add($"{path} took {least} round trips");
+            if (least > 2) dear.Add($"{path} took {least} round trips");
         }
         Assert.True(dear.Count == 0, string.Join('\n', dear));
     }

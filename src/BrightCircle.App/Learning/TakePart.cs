@@ -156,8 +156,10 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     /// <summary>The member's bookmarks and notes, the newest first.</summary>
     public async Task<IReadOnlyList<(LessonId Lesson, bool Bookmarked, string Note, Instant At)>> Kept(MemberId member, CancellationToken ct)
     {
-        var marks = await db.Bookmarks.AsNoTracking().Where(b => b.MemberId == member).ToListAsync(ct);
-        var notes = await db.Notes.AsNoTracking().Where(n => n.MemberId == member).ToListAsync(ct);
+        var trip = new OneTrip(db);
+        var (bookmarks, written) = (trip.List(db.Bookmarks.AsNoTracking().Where(b => b.MemberId == member)), trip.List(db.Notes.AsNoTracking().Where(n => n.MemberId == member)));
+        await trip.Ask(ct);
+        var (marks, notes) = (bookmarks.Value, written.Value);
         return [.. marks.Select(m => m.LessonId).Concat(notes.Select(n => n.LessonId)).Distinct()
             .Select(id => (id, marks.Any(m => m.LessonId == id), notes.FirstOrDefault(n => n.LessonId == id)?.Text ?? "", new[] { marks.FirstOrDefault(m => m.LessonId == id)?.At, notes.FirstOrDefault(n => n.LessonId == id)?.At }.Max() ?? default))
             .OrderByDescending(x => x.Item4)];

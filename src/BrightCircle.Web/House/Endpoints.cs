@@ -113,18 +113,16 @@ public static class Endpoints
         app.MapGet("/lessons/{lesson:long}/live/{block:long}.ics", async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, Feeds feeds, HttpContext http) =>
             await OpenBlock(lesson, block, visitor, catalogue, clock, db, http.RequestAborted) is Block.Live { StartsAt: not null } live
                 ? Results.Text(feeds.LiveSession(live, catalogue.Now.LessonById[new(lesson)], clock.GetCurrentInstant()), "text/calendar") : Results.NotFound());
-        app.MapGet("/read/{piece:long}/book.epub", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, Epub epub, HttpContext http) =>
+        app.MapGet("/read/{piece:long}/book.epub", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, Epub epub, HttpContext http) =>
         {
             var now = catalogue.Now;
             var at = clock.GetCurrentInstant();
             if (!now.PieceById.TryGetValue(new(piece), out var p) || !now.Book.Decide(visitor.Facts, p.Id, at).IsOpen) return Results.NotFound();
-            // A place is needed for what has only so many.
-            if (p.Places is not null && visitor.Member is { } member && !await db.PiecePlaces.AnyAsync(x => x.PieceId == p.Id && x.MemberId == member && !x.Waiting, http.RequestAborted)) return Results.NotFound();
             var open = p.Outline.Lessons.Where(l => now.Book.Decide(visitor.Facts, l.Id, at).IsOpen).Select(l => l.Id).ToArray();
-            var contents = await db.LessonContents.AsNoTracking().Where(c => open.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, c => c.Blocks, http.RequestAborted);
+            var (contents, files, hasPlace) = await reader.Contents(p.Id, open, visitor.Member, http.RequestAborted);
+            // A place is needed for what has only so many.
+            if (p.Places is not null && visitor.Member is not null && !hasPlace) return Results.NotFound();
             var modules = p.Outline.Modules.ToDictionary(m => m.Id, m => m.Title);
-            var used = contents.Values.SelectMany(b => b).SelectMany(b => b.UsedFiles()).Distinct().ToArray();
-            var files = await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Select(f => new FileState(f.Id, f.Address, f.Name, f.MediaType, f.Kind, f.Bytes, f.Width, f.Height, f.Alt, f.Sizes)).ToDictionaryAsync(f => f.Id, http.RequestAborted);
             http.Response.ContentType = "application/epub+zip";
             http.Response.Headers.ContentDisposition = $"attachment; filename=\"{BrightPage.Slug(p.Title)}.epub\"";
             // An archive is written with a look back, so it is made beside and then sent.

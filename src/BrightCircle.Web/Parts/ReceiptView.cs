@@ -11,7 +11,10 @@ public sealed record ReceiptView(Payment Payment, string Name, string Email, IRe
 {
     public static async Task<ReceiptView?> Load(BrightContext db, BrightPage page, PaymentId id, CancellationToken ct)
     {
-        var found = await db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email }).FirstOrDefaultAsync(ct);
-        return found is null ? null : new(found.Payment, found.Name, found.Email, await db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At).ToListAsync(ct), page);
+        var trip = new OneTrip(db);
+        var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email }));
+        var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
+        await trip.Ask(ct);
+        return found.Value is { } f ? new(f.Payment, f.Name, f.Email, refunds.Value, page) : null;
     }
 }

@@ -31,13 +31,10 @@ public sealed class PrintModel(MemberReader reader, FileLinks links) : BrightPag
     async Task<IActionResult> Load(IReadOnlyList<Lesson> lessons)
     {
         if (lessons.Count == 0) return NotFound();
-        if (Piece.Places is not null && Visitor.Member is { } m && !(await reader.Places(Piece.Id, m, Ct)).HasPlace) return Redirect(PathOf(Piece));
-        var views = new List<LessonView>();
+        var (blocks, files, hasPlace) = await reader.Contents(Piece.Id, [.. lessons.Select(l => l.Id)], Visitor.Member, Ct);
+        if (Piece.Places is not null && Visitor.Member is not null && !hasPlace) return Redirect(PathOf(Piece));
         await links.Ready(Ct);
-        foreach (var l in lessons)
-            if (await reader.Read(l.Id, [], Visitor.Member, note: false, done: false, questions: false, "", Moment, Ct) is { } reading)
-                views.Add(new() { Page = this, Piece = Piece, Lesson = l, Reading = reading, Links = links, Outline = Outline.Empty });
-        Lessons = views;
+        Lessons = [.. lessons.Where(l => blocks.ContainsKey(l.Id)).Select(l => new LessonView { Page = this, Piece = Piece, Lesson = l, Reading = LessonReading.Plain(blocks[l.Id], files), Links = links, Outline = Outline.Empty })];
         return Page();
     }
 }

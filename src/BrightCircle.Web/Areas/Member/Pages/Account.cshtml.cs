@@ -53,8 +53,11 @@ public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPa
     public async Task OnGet()
     {
         if (Visitor.Member is not { } member) return;
-        Payments = await db.Payments.AsNoTracking().Where(p => p.MemberId == member).OrderByDescending(p => p.At).Take(100).ToListAsync(Ct);
-        CardLabel = await db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label).FirstOrDefaultAsync(Ct);
+        var trip = new OneTrip(db);
+        var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.MemberId == member).OrderByDescending(p => p.At).Take(100));
+        var card = trip.First(db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label));
+        await trip.Ask(Ct);
+        (Payments, CardLabel) = (payments.Value, card.Value);
     }
 
     public async Task<IActionResult> OnPostStay(long holding)
