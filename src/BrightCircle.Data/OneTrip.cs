@@ -58,7 +58,8 @@ public sealed class OneTrip(BrightContext db)
             {
                 db.AtHand = null;
             }
-        }));
+        }
+        ));
         return answer;
     }
 
