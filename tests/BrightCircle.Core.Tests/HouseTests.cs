@@ -4,7 +4,7 @@ using Xunit;
 namespace BrightCircle.Core.Tests;
 
 /// <summary>Imports go downwards only: Web → App → Data → Core; the stand-ins stand alone; Core has NodaTime and nothing else.</summary>
-public class HouseTests
+public partial class HouseTests
 {
     static readonly string Root = FindRoot();
 
@@ -46,4 +46,17 @@ public class HouseTests
             .Where(f => new[] { "DateTime.Now", "DateTime.UtcNow", "DateTimeOffset.Now", "DateTimeOffset.UtcNow", "SystemClock.Instance" }.Any(File.ReadAllText(f).Contains)).Select(Path.GetFileName);
         Assert.Equal(["HouseClock.cs"], readers);
     }
+
+    /// <summary>Razor leaves an attribute out when its value is null, but not one that begins with data-: that stands there empty, and whoever asks whether it is there is told yes.</summary>
+    [Fact]
+    public void No_view_counts_on_a_data_attribute_being_left_out()
+    {
+        var wrong = Directory.EnumerateFiles(Path.Combine(Root, "src/BrightCircle.Web"), "*.cshtml", SearchOption.AllDirectories)
+            .SelectMany(f => LeftOut().Matches(File.ReadAllText(f)).Select(m => $"{Path.GetFileName(f)}: {m.Value}"));
+        Assert.Empty(wrong);
+        Assert.Matches(LeftOut(), "<i data-fixed=\"@(x.Is(\"a\") ? \"1\" : null)\">");
+    }
+
+    [System.Text.RegularExpressions.GeneratedRegex("data-[\\w-]+=\"@\\([^>]*?: null\\)\"")]
+    private static partial System.Text.RegularExpressions.Regex LeftOut();
 }

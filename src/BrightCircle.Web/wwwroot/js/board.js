@@ -7,7 +7,7 @@
 
   const board = document.querySelector("[data-board]");
   if (board) for (const cell of document.querySelectorAll("[data-cell]")) Sortable.create(cell, {
-    group: "board", draggable: ".card-p:not([data-fixed])", animation: 120, sort: false,
+    group: "board", draggable: ".card-p:not([data-fixed='1'])", animation: 120, sort: false,
     onMove: e => !e.to.dataset.past,
     onEnd: async e => {
       if (e.from === e.to) return;

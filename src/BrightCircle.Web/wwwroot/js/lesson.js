@@ -28,7 +28,7 @@
 
   // A video elsewhere: nothing is loaded from there before it is pressed.
   document.addEventListener("click", e => {
-    const link = e.target.closest("[data-embed]"); if (!link || e.ctrlKey || e.metaKey || e.shiftKey) return;
+    const link = e.target.closest("[data-embed^='https:']"); if (!link || e.ctrlKey || e.metaKey || e.shiftKey) return;
     e.preventDefault();
     const url = link.dataset.embed, direct = /\.(mp4|webm|ogv|mp3|m4a|ogg)(\?|$)/i.test(url);
     const frame = document.createElement(direct ? "video" : "iframe"); frame.src = url; frame.className = "embed"; frame.title = link.textContent.trim();
