@@ -121,6 +121,48 @@ public class FaultTests
         Assert.Equal(0, await house.LedgerSum());
     }
 
+    /// <summary>Stops with an error nobody foresaw for one card, as long as it is told to.</summary>
+    sealed class BreaksFor(IPaymentGateway real, Func<string?> token) : IPaymentGateway
+    {
+        public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) => request.CardToken == token() ? throw new InvalidOperationException("Nobody foresaw this.") : real.Charge(request, ct);
+        public Task<OpenedSession> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
+        public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
+        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
+        public GatewayCallback? Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
+    }
+
+    [Fact]
+    public async Task One_that_cannot_be_done_waits_by_itself_and_the_others_of_its_batch_are_done_once()
+    {
+        string? broken = null;
+        await using var house = await House.Open(services =>
+        {
+            var real = services.Last(s => s.ServiceType == typeof(IPaymentGateway)).ImplementationFactory!;
+            services.AddScoped<IPaymentGateway>(s => new BreaksFor((IPaymentGateway)real(s), () => broken));
+        });
+        MemberId[] members = [await house.Join(house.Monthly), await house.Join(house.Monthly), await house.Join(house.Monthly)];
+        broken = await house.Ask(db => db.Cards.Where(c => c.MemberId == members[1]).Select(c => c.Token).SingleAsync());
+        await house.To(house.Now.Calendar.At(new(2026, 12, 24, 12, 0)));
+        Assert.Equal("2 1 2", await Paid());
+        var waiting = await house.Ask(db => db.DueWork.AsNoTracking().SingleAsync(d => d.Tries > 0));
+        Assert.Equal("Nobody foresaw this.", waiting.LastError);
+        Assert.True(waiting.ReadyAt > house.Clock.Now);
+        Assert.Equal(Standing.Active, (await house.Member(members[0])).Standing);
+        // When what was wrong is mended it is done without anybody's hand, and as of the day it was due.
+        broken = null;
+        await house.Days(1);
+        Assert.Equal("2 2 2", await Paid());
+        Assert.Equal(new NodaTime.LocalDate(2027, 1, 24), house.Now.Calendar.Date((await house.Holdings(members[1]))[0].PaidThrough(house.Clock.Now)!.Value));
+        Assert.Equal(0, await house.LedgerSum());
+
+        async Task<string> Paid()
+        {
+            var n = new List<int>();
+            foreach (var m in members) n.Add((await house.Payments(m)).Count(p => p.IsPaid));
+            return string.Join(' ', n);
+        }
+    }
+
     [Fact]
     public async Task An_answer_that_is_lost_is_asked_for_again_and_the_money_moves_once()
     {

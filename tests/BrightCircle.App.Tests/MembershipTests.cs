@@ -3,14 +3,17 @@ using BrightCircle.App.Demo;
 using BrightCircle.App.House;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Xunit;
+using PeriodUnit = BrightCircle.Core.Time.PeriodUnit;
 
 namespace BrightCircle.App.Tests;
 
@@ -115,6 +118,118 @@ public class MembershipTests
         await house.To(house.Now.Calendar.At(new(2027, 1, 25, 0, 0)));
         Assert.Equal(new LocalDate(2027, 1, 24), house.Now.Calendar.Date((await house.Payments(id))[^1].At));
         Assert.Single(await house.Holdings(id));
+        await AllAgrees(house);
+    }
+
+    /// <summary>Another tier above Keeper, with one price.</summary>
+    static async Task<PriceId> AnotherTier(House house, PriceDraft price)
+    {
+        PriceId made = default;
+        await house.Do<SaveOffer>(async s =>
+        {
+            var plan = await s.Plan(house.Owner, null, new("Apiary", 3, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default);
+            made = (await s.AddPrice(house.Owner, plan.Value, price, default)).Value;
+        });
+        return made;
+    }
+
+    static PriceDraft Price(PriceKind kind, string amount, string? trial = null) => new(null, null, kind, amount, 1, PeriodUnit.Months, trial is not null, 7, PeriodUnit.Days, trial);
+
+    static async Task<JoinReview> Change(House house, MemberId member, PriceId to)
+    {
+        JoinReview? review = null;
+        await house.Do<JoinPlan>(async join =>
+        {
+            var start = (JoinStart.Begun)await join.Start(house.Now.PriceById[to], null, null, member, default);
+            review = await join.Review(start.Checkout, default);
+            await house.Till.Pay((await join.GoOn(start.Checkout, "http://site.example/join/back", default))!, DemoTill.Approves);
+            await join.CompleteOnReturn(start.Checkout, default);
+        });
+        return review!;
+    }
+
+    [Fact]
+    public async Task Changing_the_tier_charges_the_new_one_and_lets_the_old_run_out()
+    {
+        await using var house = await House.Open();
+        var apiary = await AnotherTier(house, Price(PriceKind.Recurring, "30.00"));
+        var id = await house.Join(house.Monthly);
+        await house.Days(10);
+        // What it takes the place of is said before anything is paid.
+        var (replaced, until) = Assert.Single((await Change(house, id, apiary)).Replaces);
+        Assert.Equal(("Keeper", new LocalDate(2026, 12, 24)), (replaced.Name, house.Now.Calendar.Date(until)));
+        Assert.Equal((Standing.Active, house.Now.PriceById[apiary].PlanId), ((await house.Member(id)).Standing, (await house.Member(id)).StandingPlanId!.Value));
+        Assert.Equal(HoldingState.Ending, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        await AllAgrees(house);
+        await house.Days(45);
+        var holdings = await house.Holdings(id);
+        Assert.Equal((HoldingState.Over, HoldingState.Active), (holdings[0].StateAt(house.Clock.Now), holdings[1].StateAt(house.Clock.Now)));
+        Assert.Equal([1800L, 3000, 3000], (await house.Payments(id)).Select(p => p.Amount.Minor));
+        await AllAgrees(house);
+    }
+
+    [Fact]
+    public async Task Changing_the_tier_in_grace_ends_the_old_one_at_once_and_asks_its_card_no_more()
+    {
+        await using var house = await House.Open();
+        var apiary = await AnotherTier(house, Price(PriceKind.Recurring, "30.00"));
+        var id = await house.Join(house.Monthly, DemoTill.FailsLater);
+        await house.Days(32);
+        Assert.Equal(Standing.Grace, (await house.Member(id)).Standing);
+        Assert.Empty((await Change(house, id, apiary)).Replaces);
+        var old = (await house.Holdings(id))[0];
+        Assert.Equal((true, EndReason.Replaced), (old.IsOver, old.Ending!.Reason));
+        Assert.False(await house.Ask(db => db.DueWork.AnyAsync(d => d.SubjectId == old.Id.Value)));
+        var tries = (await house.Payments(id)).Count(p => p.HoldingId == old.Id);
+        await house.Days(14);
+        Assert.Equal(tries, (await house.Payments(id)).Count(p => p.HoldingId == old.Id));
+        Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
+        await AllAgrees(house);
+    }
+
+    [Fact]
+    public async Task One_payment_is_asked_for_once_and_open_for_good_and_gone_when_it_goes_back()
+    {
+        await using var house = await House.Open();
+        var price = await AnotherTier(house, Price(PriceKind.Once, "240.00"));
+        var id = await house.Join(price);
+        await house.Days(400);
+        var payment = Assert.Single(await house.Payments(id));
+        Assert.Equal((PaymentPurpose.Once, 24000L), (payment.Purpose, payment.Amount.Minor));
+        Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
+        Assert.Null((await house.Holdings(id))[0].PaidThrough(house.Clock.Now));
+        await house.Do<RefundPayment>(s => s.Do(house.Owner, payment.Id, payment.Amount, true, "By agreement", default));
+        await house.Days(1);
+        Assert.Equal(Standing.Lapsed, (await house.Member(id)).Standing);
+        await AllAgrees(house);
+    }
+
+    [Fact]
+    public async Task A_trial_that_costs_something_is_paid_and_then_the_price()
+    {
+        await using var house = await House.Open();
+        var id = await house.Join(await AnotherTier(house, Price(PriceKind.Recurring, "30.00", trial: "1.00")));
+        Assert.Equal(Standing.Trial, (await house.Member(id)).Standing);
+        await house.Days(8);
+        Assert.Equal([(PaymentPurpose.Trial, 100L), (PaymentPurpose.Recurring, 3000L)], (await house.Payments(id)).Select(p => (p.Purpose, p.Amount.Minor)));
+        Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
+        Assert.Equal(new LocalDate(2027, 1, 1), house.Now.Calendar.Date((await house.Holdings(id))[0].PaidThrough(house.Clock.Now)!.Value));
+        await AllAgrees(house);
+    }
+
+    [Fact]
+    public async Task A_price_off_the_offer_is_joined_by_nobody_and_goes_on_for_those_who_have_it()
+    {
+        await using var house = await House.Open();
+        var id = await house.Join(house.Monthly);
+        await house.Do<SaveOffer>(s => s.Archive(house.Owner, house.Monthly, true, default));
+        Assert.False(house.Now.PriceById[house.Monthly].OnOffer);
+        await house.Do<JoinPlan>(async join => Assert.IsNotType<JoinStart.Begun>(await join.Start(house.Now.PriceById[house.Monthly], "Perrin Vale", House.NewAddress(), null, default)));
+        await house.Days(34);
+        Assert.Equal(2, (await house.Payments(id)).Count(p => p.IsPaid));
+        await house.Do<SaveOffer>(s => s.Archive(house.Owner, house.Monthly, false, default));
+        Assert.True(house.Now.PriceById[house.Monthly].OnOffer);
+        Assert.Contains("isn’t here", (await house.Get<SaveOffer, Result>(s => s.Archive(house.Owner, new(1), true, default))).Refusal, StringComparison.Ordinal);
         await AllAgrees(house);
     }
 

@@ -157,7 +157,7 @@ public sealed class JoinPlan(BrightContext db, Ids ids, Books books, IPaymentGat
         switch (c.Purpose)
         {
             case CheckoutPurpose.Join: await Join(c, result, at, ct); break;
-            case CheckoutPurpose.ChangeCard: await ChangeCard(c, result!, at, ct); break;
+            case CheckoutPurpose.ChangeCard: ChangeCard(c, result!, at); break;
             case CheckoutPurpose.ConfirmPayment: await PayInGrace(c, result!, at, ct); break;
         }
         await db.SaveChangesAsync(ct);
@@ -272,11 +272,10 @@ public sealed class JoinPlan(BrightContext db, Ids ids, Books books, IPaymentGat
         books.Due(DueKind.Refund, payment.Id.Value, at, $"refund-{payment.Id.Value}-1", payload: RefundOrder.Write(new(amount.Minor, false, "Paid twice", null)));
     }
 
-    async Task ChangeCard(Checkout c, SessionResult result, Instant at, CancellationToken ct)
+    void ChangeCard(Checkout c, SessionResult result, Instant at)
     {
         AddCard(c.MemberId!.Value, result, at);
         books.Journal(c.MemberId.Value, at, JournalKind.CardChanged, $"put in the card {result.CardLabel}");
-        await Task.CompletedTask;
     }
 
     async Task PayInGrace(Checkout c, SessionResult result, Instant at, CancellationToken ct)
