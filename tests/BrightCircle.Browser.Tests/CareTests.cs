@@ -406,4 +406,86 @@ public class CareTests(DemoSite site)
         Assert.StartsWith("name,email,week,answered,", csv.TrimStart('\ufeff'), StringComparison.Ordinal);
         Assert.Equal(await Db(db => db.FormEntries.CountAsync(e => e.BlockId == form.b.Id)), csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length - 1);
     }
+
+    [Fact]
+    public async Task Opening_a_lesson_and_saving_it_changes_nothing_in_it()
+    {
+        using var p = await Owner();
+        var kinds = new HashSet<Type>();
+        foreach (var lesson in site.Catalogue.Now.Pieces.Where(x => x.IsCourse || x.Id.Value % 7 == 0).SelectMany(x => x.Outline.Lessons).ToArray())
+        {
+            var before = await Blocks(lesson.Id);
+            kinds.UnionWith(before.Select(b => b.GetType()));
+            await p.Open($"/desk/lessons/{lesson.Id.Value}");
+            await p.Press("Save");
+            Assert.Equal(Written(before), Written(await Blocks(lesson.Id)));
+            var now = site.Catalogue.Now.LessonById[lesson.Id];
+            Assert.Equal((lesson.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.State), (now.Title, now.Minutes, now.Teaser, now.DoneWhen, now.EditionId, now.State));
+        }
+        Assert.Equal(12, kinds.Count);
+    }
+
+    static string Written(IReadOnlyList<Block> blocks) => System.Text.Json.JsonSerializer.Serialize(blocks, CoreJson.Options);
+    async Task<IReadOnlyList<Block>> Blocks(LessonId lesson) => (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == lesson))).Blocks;
+
+    [Fact]
+    public async Task Every_kind_of_question_is_written_as_it_is_meant_and_mistakes_are_told_where_they_stand()
+    {
+        using var p = await Owner();
+        await p.Open("/desk/pieces/new");
+        await p.Press("Make it", ("Title", "All questions"));
+        var lesson = Piece("All questions").Outline.Lessons[0].Id;
+        await p.Open($"/desk/lessons/{lesson.Value}");
+        foreach (var kind in new[] { "practice", "form", "live", "booking", "video", "links", "follow" }) await p.Press($"add:{kind}:end");
+        string Block(int n) => p.Page.QuerySelectorAll(".block")[n].GetAttribute("data-block")!;
+        var (sheet, form, live, booking, video, links, follow) = (Block(0), Block(1), Block(2), Block(3), Block(4), Block(5), Block(6));
+        var asked = new (string Kind, string Answers)[]
+        {
+            ("single", "* yes // Right you are.\nno, see https://bees.example/why"), ("multiple", "* one\n* two\nthree"), ("text", "fondant\nsugar fondant"), ("number", "114 ± 2 °C"), ("order", "first\nsecond\nthird"), ("match", "queen = lays\ndrone = mates"), ("open", ""),
+        };
+        for (var i = 1; i < asked.Length; i++) await p.Press($"row:{sheet}:add:0");
+        for (var i = 1; i < 3; i++) await p.Press($"row:{form}:add:0");
+        await p.Press("Save", [.. asked.SelectMany((q, i) => new (string, string?)[] { ($"b-{sheet}-q{i + 1}-kind", q.Kind), ($"b-{sheet}-q{i + 1}-text", $"Question {i + 1}"), ($"b-{sheet}-q{i + 1}-points", "2"), ($"b-{sheet}-q{i + 1}-answers", q.Answers) }),
+            ($"b-{sheet}-pass", "75"), ($"b-{sheet}-tries", "three"),
+            ($"b-{form}-q1-kind", "YesNo"), ($"b-{form}-q1-text", "Were they flying?"), ($"b-{form}-q2-kind", "Scale"), ($"b-{form}-q2-text", "How many?"), ($"b-{form}-q2-options", "few\nmany"), ($"b-{form}-q2-if", "q1"), ($"b-{form}-q2-value", "yes"), ($"b-{form}-q3-text", "Anything else?"), ($"b-{form}-repeat", "week"), ($"b-{form}-thanks", "Thank you, {{ first_name }}."),
+            ($"b-{live}-title", "Clinic"), ($"b-{live}-starts", "tomorrow"), ($"b-{live}-url", "https://meet.example/clinic"),
+            ($"b-{booking}-title", "Ten minutes"), ($"b-{booking}-url", "https://book.example/ten"),
+            ($"b-{video}-url", "https://films.example/1"), ($"b-{video}-captions", "WEBVTT\n\n00:00.000 --> 00:02.000\nHello."),
+            ($"b-{links}-title", "Weights"), ($"b-{links}-url", "https://bees.example/weights"),
+            ($"b-{follow}-step-title", "Lift"), ($"b-{follow}-step-amount", "many"), ($"b-{follow}-step-unit", "times")]);
+        // Nothing is saved and nothing lost while something can't be read.
+        p.Says("Something can’t be read yet");
+        p.Says("This is a whole number.");
+        p.Says("This is a day and a time.");
+        Assert.Equal(2, p.Page.QuerySelectorAll(".block .wrong").Count(w => w.TextContent == "This is a whole number."));
+        string Shown(string field) => p.Page.QuerySelectorAll("input, textarea").OfType<IHtmlElement>().Where(e => e.GetAttribute("name") == field).Select(e => e is IHtmlInputElement i ? i.Value : e.TextContent.Trim()).First();
+        Assert.Equal(("three", "many", "114 ± 2 °C", "Clinic"), (Shown($"b-{sheet}-tries"), Shown($"b-{follow}-step-amount"), Shown($"b-{sheet}-q4-answers"), Shown($"b-{live}-title")));
+        Assert.Equal("", ((Block.Live)(await Blocks(lesson))[2]).Title);
+        await p.Press("Save", ($"b-{sheet}-tries", "3"), ($"b-{live}-starts", "2027-02-04T19:00"), ($"b-{follow}-step-amount", "12"));
+        p.Says("Saved.");
+        var saved = await Blocks(lesson);
+        var questions = ((Block.Practice)saved[0]).Sheet;
+        Assert.Equal((3, 75, 14), (questions.Tries, questions.PassPercent, questions.Questions.Sum(q => q.Points)));
+        var single = (Core.Learning.Question.Single)questions.Questions[0];
+        Assert.Equal([("yes", true, "Right you are."), ("no, see https://bees.example/why", false, "")], single.Options.Select(o => (o.Text, o.Right, o.Feedback)));
+        Assert.Equal([true, true, false], ((Core.Learning.Question.Multiple)questions.Questions[1]).Options.Select(o => o.Right));
+        Assert.Equal(["fondant", "sugar fondant"], ((Core.Learning.Question.FillText)questions.Questions[2]).Accepted);
+        var number = (Core.Learning.Question.FillNumber)questions.Questions[3];
+        Assert.Equal((114m, 2m, "°C"), (number.Value, number.Tolerance, number.Unit));
+        Assert.Equal(["first", "second", "third"], ((Core.Learning.Question.Ordering)questions.Questions[4]).Items);
+        Assert.Equal([("queen", "lays"), ("drone", "mates")], ((Core.Learning.Question.Match)questions.Questions[5]).Pairs.Select(x => (x.Left, x.Right)));
+        Assert.IsType<Core.Learning.Question.Open>(questions.Questions[6]);
+        var checkIn = ((Block.CheckIn)saved[1]).Form;
+        Assert.Equal((Core.Learning.FormRepeat.EveryWeek, "q1", "yes"), (checkIn.Repeat, checkIn.Questions[1].Condition!.Of, checkIn.Questions[1].Condition!.Value));
+        Assert.Equal(new NodaTime.LocalDateTime(2027, 2, 4, 19, 0), ((Block.Live)saved[2]).StartsAt);
+        Assert.Equal(12, ((Block.Follow)saved[6]).Run.Steps[0].Times);
+        // Written again as it stands, it is the same.
+        await p.Press("Save");
+        Assert.Equal(Written(saved), Written(await Blocks(lesson)));
+        // Blocks go down, are copied and taken out; rows too.
+        await p.Press("Move Practice sheet down");
+        Assert.Equal("form", (await Blocks(lesson))[0].Word);
+        await p.Press("Duplicate Form");
+        Assert.Equal(2, (await Blocks(lesson)).Count(b => b is Block.CheckIn));
+    }
 }

@@ -31,13 +31,13 @@ public sealed class Plain(string url) : IDisposable
 
     public async Task Open(string path) => await Take(await http.GetAsync(path));
 
-    /// <summary>Presses the button with these words, in the form where it stands, with some fields filled in anew; null takes a tick away.</summary>
+    /// <summary>Presses the button with these words (or, where many say the same, this value), in the form where it stands, with some fields filled in anew; null takes a tick away.</summary>
     public async Task Press(string words, params (string Field, string? Value)[] typed)
     {
         IHtmlFormElement FormOf(IHtmlButtonElement b) => b.GetAttribute("form") is { } id ? (IHtmlFormElement)Page.GetElementById(id)! : (IHtmlFormElement)b.Closest("form")!;
         static string WordsOf(IElement b) => string.Join(' ', (b.GetAttribute("aria-label") ?? b.TextContent).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
         // Of several buttons that begin with the words it is the one beside the first field that is filled in, then the one that says no more.
-        var button = Page.QuerySelectorAll("form button, button[form]").OfType<IHtmlButtonElement>().Where(b => !b.IsDisabled && WordsOf(b).StartsWith(words, StringComparison.Ordinal))
+        var button = Page.QuerySelectorAll("form button, button[form]").OfType<IHtmlButtonElement>().Where(b => !b.IsDisabled && (b.Value == words || WordsOf(b).StartsWith(words, StringComparison.Ordinal)))
             .OrderBy(b => typed.Length > 0 && FormOf(b).QuerySelector($"[name='{typed[0].Field}']") is not null ? 0 : 1).ThenBy(b => WordsOf(b) == words ? 0 : 1).FirstOrDefault()
             ?? throw new Xunit.Sdk.XunitException($"There is no button “{words}” on {At}: {Text}");
         var form = FormOf(button);

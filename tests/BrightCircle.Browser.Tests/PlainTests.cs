@@ -63,6 +63,7 @@ public class PlainTests(DemoSite site)
         Assert.DoesNotContain("script", ((Block.Text)blocks[1]).Html, StringComparison.Ordinal);
         await p.Press("Save", ("Minutes", "long"));
         p.Says("Minutes are a whole number");
+        Assert.Equal("long", p.Page.QuerySelector("#Minutes")!.GetAttribute("value"));
 
         await p.Open($"/desk/pieces/{id.Value}");
         await p.Press("Put it into the trash");

@@ -8,13 +8,16 @@ using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Blocks;
 
+/// <summary>What is wrong with a field, and what was typed there: it is shown again as it was.</summary>
+public sealed record Mistake(string Why, string Typed);
+
 /// <summary>
 /// A lesson's blocks as one form and back. The order of the hidden fields named "order" is the order of the blocks; a block's fields are named b-NUMBER-FIELD.
-/// What can't be read is told by the field's name, and nothing is saved then.
+/// What can't be read is told by the field's name, and nothing is saved then. Of fields that stand there many times (a step's), the name has the row's number after it.
 /// </summary>
 public sealed class BlockForm(IFormCollection form, RichText rich)
 {
-    public Dictionary<string, string> Wrong { get; } = [];
+    public Dictionary<string, Mistake> Wrong { get; } = [];
 
     /// <summary>The kinds that can be added, as people call them.</summary>
     public static IReadOnlyList<(string Kind, string Word, string Icon)> Kinds { get; } =
@@ -62,12 +65,13 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     string Typed(string name) => form[name].ToString().Replace("\r\n", "\n", StringComparison.Ordinal).Trim();
     IReadOnlyList<string> All(BlockId id, string field) => [.. form[$"b-{id.Value}-{field}"].Select(v => (v ?? "").Trim())];
 
-    int? Number(string name, int? otherwise)
+    int? Number(string name, int? otherwise) => Number(name, Typed(name), otherwise);
+
+    int? Number(string name, string typed, int? otherwise)
     {
-        var t = Typed(name);
-        if (t.Length == 0) return otherwise;
-        if (int.TryParse(t, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n)) return n;
-        Wrong[name] = "This is a whole number.";
+        if (typed.Length == 0) return otherwise;
+        if (int.TryParse(typed, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n)) return n;
+        Wrong[name] = new("This is a whole number.", typed);
         return otherwise;
     }
 
@@ -110,7 +114,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     {
         var typed = F(id, "starts");
         var parsed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(typed.Length > 16 ? typed[..16] : typed);
-        if (typed.Length > 0 && !parsed.Success) Wrong[$"b-{id.Value}-starts"] = "This is a day and a time.";
+        if (typed.Length > 0 && !parsed.Success) Wrong[$"b-{id.Value}-starts"] = new("This is a day and a time.", typed);
         return new(F(id, "title"), typed.Length > 0 && parsed.Success ? parsed.Value : null, Number($"b-{id.Value}-minutes", 60) ?? 60, F(id, "url"), Null(F(id, "recording")));
     }
 
@@ -119,10 +123,10 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
         var (titles, notes, amounts, units, rests, pictures) = (All(id, "step-title"), All(id, "step-note"), All(id, "step-amount"), All(id, "step-unit"), All(id, "step-rest"), All(id, "step-picture"));
         var steps = titles.Select((t, i) =>
         {
-            int? amount = int.TryParse(At(amounts, i), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
-            if (amount is null && At(amounts, i).Length > 0) Wrong[$"b-{id.Value}-step-amount"] = $"Step {i + 1}: this is a whole number.";
+            // A number that can't be read still leaves it a matter of times or of seconds.
+            var amount = Number($"b-{id.Value}-step-amount-{i}", At(amounts, i), At(amounts, i).Length > 0 ? 1 : null);
             var times = At(units, i) == "times";
-            var rest = int.TryParse(At(rests, i), NumberStyles.None, CultureInfo.InvariantCulture, out var r) ? r : 0;
+            var rest = Number($"b-{id.Value}-step-rest-{i}", At(rests, i), 0) ?? 0;
             return new FollowStep(t, At(notes, i), times ? null : amount, times ? amount : null, Math.Clamp(rest, 0, 3600), FileOf(At(pictures, i)));
         });
         return new(F(id, "title"), [.. steps], Number($"b-{id.Value}-rounds", 1) ?? 1, Number($"b-{id.Value}-lead", 0) ?? 0, Math.Clamp(Number($"b-{id.Value}-roundrest", 0) ?? 0, 0, 3600), Math.Clamp(Number($"b-{id.Value}-each", 3) ?? 3, 1, 600), F(id, "sounds") == "true",
@@ -144,7 +148,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
                 var parts = (lines.Length > 0 ? lines[0] : "").Split(['±'], 2);
                 var (first, unit) = NumberAndUnit(parts[0]);
                 var (tolerance, unit2) = parts.Length > 1 ? NumberAndUnit(parts[1]) : (0m, "");
-                if (first is null && lines.Length > 0) Wrong[name + "-answers"] = "Write a number, like 114 or 114 ± 2 °C.";
+                if (first is null && lines.Length > 0) Wrong[name + "-answers"] = new("Write a number, like 114 or 114 ± 2 °C.", lines[0]);
                 return new Question.FillNumber(key, text, points, explanation, first ?? 0, tolerance ?? 0, unit.Length > 0 ? unit : unit2);
             case "order": return new Question.Ordering(key, text, points, explanation, lines);
             case "match": return new Question.Match(key, text, points, explanation, [.. lines.Select(l => l.Split('=', 2, StringSplitOptions.TrimEntries)).Select(p => new Pair(p[0], p.Length > 1 ? p[1] : ""))]);
@@ -164,7 +168,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     static Option Option_(string line)
     {
         var right = line.StartsWith('*');
-        var parts = line.TrimStart('*').Split("//", 2, StringSplitOptions.TrimEntries);
+        var parts = line.TrimStart('*').Split(" // ", 2, StringSplitOptions.TrimEntries);
         return new(parts[0].Trim(), right, parts.Length > 1 ? parts[1] : "");
     }
 
@@ -252,9 +256,13 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
 }
 
 /// <summary>A block in the editor, with what its fields need.</summary>
-public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, string> Wrong, IReadOnlyList<BrightCircle.Core.Learning.Tally> Tallies)
+public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, Mistake> Wrong, IReadOnlyList<BrightCircle.Core.Learning.Tally> Tallies)
 {
     public string N(string field) => $"b-{Block.Id.Value}-{field}";
+    /// <summary>What a field shows: what was typed, where that can't be read.</summary>
+    public object? Shown(string field, object? value) => Wrong.GetValueOrDefault(N(field))?.Typed ?? value;
+    /// <summary>What is wrong with some fields, one after the other.</summary>
+    public IEnumerable<string> Mistakes(params string[] fields) => fields.Select(f => Wrong.GetValueOrDefault(N(f))?.Why).OfType<string>();
     /// <summary>Files to choose from: the newest of a kind, and what is chosen already.</summary>
     public IEnumerable<StoredFile> Choices(FileKind? kind, FileId? chosen) =>
         (chosen is { } c && Files.TryGetValue(c, out var f) && Recent.All(r => r.Id != c) ? new[] { f } : []).Concat(Recent.Where(r => kind is null || r.Kind == kind));

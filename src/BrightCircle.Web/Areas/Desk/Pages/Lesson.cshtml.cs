@@ -21,7 +21,7 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     public Piece Piece { get; private set; } = null!;
     public LessonDraft Draft { get; private set; } = null!;
     public IReadOnlyList<BlockProblem> Problems { get; private set; } = [];
-    public IReadOnlyDictionary<string, string> Wrong { get; private set; } = new Dictionary<string, string>();
+    public IReadOnlyDictionary<string, Mistake> Wrong { get; private set; } = new Dictionary<string, Mistake>();
     public IReadOnlyDictionary<FileId, StoredFile> Files { get; private set; } = new Dictionary<FileId, StoredFile>();
     public IReadOnlyList<StoredFile> Recent { get; private set; } = [];
     public IReadOnlyList<string> Others { get; private set; } = [];
@@ -73,17 +73,17 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
         if (!string.IsNullOrWhiteSpace(minutes))
         {
             if (int.TryParse(minutes.Trim(), out var m)) length = m;
-            else read.Wrong["Minutes"] = "Minutes are a whole number.";
+            else read.Wrong["Minutes"] = new("Minutes are a whole number.", minutes);
         }
         if (action == "publish") ready = true;
-        Draft = new(title, length, teaser, doneWhen, edition is { } e ? new EditionId(e) : null, ready || Lesson.ReleasedAt is not null, BlockForm.Act(blocks, action, ids.Next<BlockId>), version);
+        Draft = new(title, length, teaser, doneWhen, edition is { } e ? new EditionId(e) : null, ready || Lesson.ReleasedAt is not null, read.Wrong.Count > 0 ? blocks : BlockForm.Act(blocks, action, ids.Next<BlockId>), version);
         Wrong = read.Wrong;
         var quiet = Request.Headers["X-Autosave"] == "1";
         PartOnly = Request.Headers.ContainsKey("HX-Request");
         if (Wrong.Count > 0)
         {
-            if (quiet) return new JsonResult(new { wrong = Wrong }) { StatusCode = 422 };
-            foreach (var (field, why) in Wrong.Where(w => !w.Key.StartsWith("b-", StringComparison.Ordinal))) Refuse(why, field);
+            if (quiet) return new JsonResult(new { wrong = Wrong.ToDictionary(w => w.Key, w => w.Value.Why) }) { StatusCode = 422 };
+            foreach (var (field, mistake) in Wrong.Where(w => !w.Key.StartsWith("b-", StringComparison.Ordinal))) Refuse(mistake.Why, field);
             Refuse("Something can’t be read yet; it is marked below. Nothing was lost and nothing was saved.");
             return await Again();
         }
