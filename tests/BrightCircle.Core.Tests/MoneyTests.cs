@@ -30,6 +30,24 @@ public class MoneyTests
     [Fact]
     public void Currencies_do_not_mix() => Assert.Throws<InvalidOperationException>(() => Pounds(1) + new Money(1, new("EUR")));
 
+    [Fact]
+    public void Sums_differences_and_order_are_those_of_the_minor_units() =>
+        Gen.Select(Gen.Long[-1_000_000_000, 1_000_000_000], Gen.Long[-1_000_000_000, 1_000_000_000], Gen.Int[-50, 50]).Sample((a, b, n) =>
+        {
+            var (x, y) = (Pounds(a), Pounds(b));
+            return (x + y).Minor == a + b && (x - y).Minor == a - b && (-x).Minor == -a && (x * n).Minor == a * n && x - y == -(y - x)
+                && (x < y) == (a < b) && (x > y) == (a > b) && (x <= y) == (a <= b) && (x >= y) == (a >= b) && x.CompareTo(y) == a.CompareTo(b);
+        });
+
+    [Fact]
+    public void What_does_not_fit_is_an_error_and_not_another_amount()
+    {
+        Assert.Throws<OverflowException>(() => Pounds(long.MaxValue) + Pounds(1));
+        Assert.Throws<OverflowException>(() => -Pounds(long.MinValue));
+        Assert.Throws<OverflowException>(() => Pounds(long.MaxValue) * 2);
+        Assert.Throws<InvalidOperationException>(() => Pounds(1) < new Money(1, new("JPY")));
+    }
+
     [Theory]
     [InlineData(5, 1, 2, 3)]
     [InlineData(-5, 1, 2, -3)]

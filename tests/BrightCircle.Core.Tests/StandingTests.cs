@@ -58,6 +58,36 @@ public class StandingTests
         Assert.Equal(new PlanId(1), Standings.At([free, paid], p => (int)p.Value, Day(50)).Plan);
     }
 
+    /// <summary>Holdings of one rank, each in another state on day 20, the most generous first.</summary>
+    static Holding[] EachState() =>
+    [
+        Hold(1, 0, Paid(0, 40)),
+        Hold(1, 0, Trial(0, 40)),
+        Hold(1, 0, Paid(0, 40), HoldingFact.Leaving(default, default, Day(10), Day(40))),
+        Hold(1, 0, Paid(0, 15), Grace(15, 40)),
+        Hold(1, 0, Paid(0, 15), Ended(15)),
+    ];
+
+    [Fact]
+    public void Of_two_holdings_of_one_rank_the_more_generous_decides_in_whatever_order_they_come()
+    {
+        var (states, each) = (new[] { Standing.Active, Standing.Trial, Standing.Ending, Standing.Grace, Standing.Lapsed }, EachState());
+        for (var i = 0; i < each.Length; i++)
+            for (var j = 0; j < each.Length; j++)
+                Assert.Equal(states[Math.Min(i, j)], At(20, each[i], each[j]));
+        Assert.Equal(Standing.Guest, At(20));
+    }
+
+    [Theory]
+    [InlineData(Standing.Guest, "guest", false)]
+    [InlineData(Standing.Trial, "trial", true)]
+    [InlineData(Standing.Active, "active", true)]
+    [InlineData(Standing.Grace, "grace", true)]
+    [InlineData(Standing.Ending, "ending", true)]
+    [InlineData(Standing.Lapsed, "lapsed", false)]
+    public void Standings_have_the_words_of_the_house_and_say_whether_something_is_open(Standing standing, string word, bool current) =>
+        Assert.Equal((word, current), (standing.Word(), standing.IsCurrent()));
+
     [Fact]
     public void The_life_line_has_no_gap_and_no_overlap_and_agrees_with_the_standing() =>
         Gen.Select(Gen.Int[0, 100], Gen.Int[1, 60], Gen.Int[1, 20], Gen.Int[0, 3]).Array[0, 4].Sample(specs =>
