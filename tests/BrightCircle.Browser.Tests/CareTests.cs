@@ -455,9 +455,10 @@ public class CareTests(DemoSite site)
             ($"b-{follow}-step-title", "Lift"), ($"b-{follow}-step-amount", "many"), ($"b-{follow}-step-unit", "times")]);
         // Nothing is saved and nothing lost while something can't be read.
         p.Says("Something can’t be read yet");
-        p.Says("This is a whole number.");
-        p.Says("This is a day and a time.");
-        Assert.Equal(2, p.Page.QuerySelectorAll(".block .wrong").Count(w => w.TextContent == "This is a whole number."));
+        p.Says("“three” isn’t a whole number.");
+        p.Says("“tomorrow” isn’t a day and a time.");
+        p.Says("“many” isn’t a whole number.");
+        Assert.Equal(3, p.Page.QuerySelectorAll(".block [aria-invalid=true]").Length);
         string Shown(string field) => p.Page.QuerySelectorAll("input, textarea").OfType<IHtmlElement>().Where(e => e.GetAttribute("name") == field).Select(e => e is IHtmlInputElement i ? i.Value : e.TextContent.Trim()).First();
         Assert.Equal(("three", "many", "114 ± 2 °C", "Clinic"), (Shown($"b-{sheet}-tries"), Shown($"b-{follow}-step-amount"), Shown($"b-{sheet}-q4-answers"), Shown($"b-{live}-title")));
         Assert.Equal("", ((Block.Live)(await Blocks(lesson))[2]).Title);

@@ -71,7 +71,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     {
         if (typed.Length == 0) return otherwise;
         if (int.TryParse(typed, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n)) return n;
-        Wrong[name] = new("This is a whole number.", typed);
+        Wrong[name] = new($"“{typed}” isn’t a whole number.", typed);
         return otherwise;
     }
 
@@ -114,7 +114,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     {
         var typed = F(id, "starts");
         var parsed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(typed.Length > 16 ? typed[..16] : typed);
-        if (typed.Length > 0 && !parsed.Success) Wrong[$"b-{id.Value}-starts"] = new("This is a day and a time.", typed);
+        if (typed.Length > 0 && !parsed.Success) Wrong[$"b-{id.Value}-starts"] = new($"“{typed}” isn’t a day and a time.", typed);
         return new(F(id, "title"), typed.Length > 0 && parsed.Success ? parsed.Value : null, Number($"b-{id.Value}-minutes", 60) ?? 60, F(id, "url"), Null(F(id, "recording")));
     }
 
@@ -261,6 +261,8 @@ public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, 
     public string N(string field) => $"b-{Block.Id.Value}-{field}";
     /// <summary>What a field shows: what was typed, where that can't be read.</summary>
     public object? Shown(string field, object? value) => Wrong.GetValueOrDefault(N(field))?.Typed ?? value;
+    /// <summary>"true" where it is wrong; null leaves the attribute out.</summary>
+    public string? Invalid(string field) => Wrong.ContainsKey(N(field)) ? "true" : null;
     /// <summary>What is wrong with some fields, one after the other.</summary>
     public IEnumerable<string> Mistakes(params string[] fields) => fields.Select(f => Wrong.GetValueOrDefault(N(f))?.Why).OfType<string>();
     /// <summary>Files to choose from: the newest of a kind, and what is chosen already.</summary>
