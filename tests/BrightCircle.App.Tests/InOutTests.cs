@@ -155,6 +155,9 @@ public class InOutTests
         Assert.Contains("piece-number: 2", refused.Note, StringComparison.Ordinal);
         Assert.DoesNotContain((await Import(house, Twins("piece-number: 2\n"), dry: false)).Lines, l => l.Verb == ImportVerb.Refuses);
         Assert.Equal(["First.", "Second."], (await house.Ask(db => db.LessonContents.AsNoTracking().OrderBy(c => c.LessonId).ToListAsync())).TakeLast(2).Select(c => c.Blocks[0].PlainText().Trim()));
+        // A number without the one before it would be made anew each time.
+        foreach (var (head, said) in new[] { ("Twin\npiece-number: 9", "number 8 isn’t there"), ("Twin\nmodule: Part\nmodule-number: 2", "number 1 isn’t there") })
+            Assert.Contains(said, Assert.Single((await Import(house, TextSource.Of(("c.md", $"---\npiece: {head}\nlesson: Third\n---\nThird.")), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses).Note, StringComparison.Ordinal);
         Assert.Contains("1 to 1,000", Assert.Single((await Import(house, Twins("piece-number: 0\n"), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses).Note, StringComparison.Ordinal);
     }
 

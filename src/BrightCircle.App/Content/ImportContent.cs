@@ -28,6 +28,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
     readonly List<ImportLine> lines = [];
     readonly Dictionary<string, FileId> known = [];
     readonly Dictionary<string, TallyId> tallyIds = [];
+    /// <summary>How many pieces of a title are made in this run.</summary>
+    readonly Dictionary<string, int> made = [];
 
     static string Key(string title) => title.Trim().ToUpperInvariant();
 
@@ -170,7 +172,15 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         var (file, line) = stated is null ? (lessons[0].File, lessons[0].Line) : (stated.File, 1);
         if (title.Trim().Length is 0 or > 160) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "A piece’s title has from 1 to 160 letters.")); return; }
         var shelfName = stated?.Shelf ?? lessons.Select(l => l.Shelf).FirstOrDefault(s => s is not null);
-        var inDb = catalogue.Now.Pieces.Where(p => Key(p.Title) == name.Key.Item1).OrderBy(p => p.Id.Value).ElementAtOrDefault(name.Number - 1);
+        var same = catalogue.Now.Pieces.Where(p => Key(p.Title) == name.Key.Item1).OrderBy(p => p.Id.Value).ToList();
+        var inDb = same.ElementAtOrDefault(name.Number - 1);
+        // Numbers without those before them would be made anew each time.
+        if (inDb is null && name.Number != same.Count + made.GetValueOrDefault(name.Key.Item1) + 1)
+        {
+            lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, $"It is number {name.Number} of this title, and number {name.Number - 1} isn’t there."));
+            return;
+        }
+        if (inDb is null) made[name.Key.Item1] = made.GetValueOrDefault(name.Key.Item1) + 1;
         var firstShelf = catalogue.Now.Shelves.Count > 0 ? catalogue.Now.Shelves[0].Id : (ShelfId?)null;
         var shelf = shelfName is not null && shelfIds.TryGetValue(Key(shelfName), out var s) ? s : inDb?.ShelfId ?? firstShelf;
         if (shelf is null) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "It names no shelf, and there is none yet.")); return; }
@@ -269,6 +279,11 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         // As the files say, else in the order they come.
         foreach (var l in lessons.Select((l, i) => (l, i)).OrderBy(x => x.l.Module is null ? 0 : 1).ThenBy(x => x.l.Order ?? int.MaxValue).ThenBy(x => x.i).Select(x => x.l))
         {
+            if (l.Module is { Number: > 1 and var number } nth && !modules.ContainsKey((nth with { Number = number - 1 }).Key))
+            {
+                lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"Its module is number {number} called “{nth.Title}”, and number {number - 1} isn’t there."));
+                continue;
+            }
             ModuleId? module = l.Module is { } named ? ModuleOf(named, l.File, l.Line) : null;
             var met = seen.GetValueOrDefault((module ?? default, Key(l.Title)));
             // Two files are two lessons; a list that has a name twice has slipped.
