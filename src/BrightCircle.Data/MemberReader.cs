@@ -204,19 +204,31 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         {
             if (note)
             {
-                Add(batch, """
+                var open = new NpgsqlBatchCommand("""
                     insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, case when $4 then $3 end)
                     on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
-                    """, m.Value, lesson.Value, at, done);
+                    """);
+                open.Parameters.Add(new() { Value = m.Value });
+                open.Parameters.Add(new() { Value = lesson.Value });
+                open.Parameters.Add(new() { Value = at });
+                open.Parameters.Add(new() { Value = done });
+                batch.BatchCommands.Add(open);
             }
-            Add(batch, OpeningsOf + " and lesson_id = any($2)", m.Value, pieceLessons.Select(l => l.Id.Value).ToArray());
+            var outline = new NpgsqlBatchCommand("select lesson_id, first_at, last_at, done_at from openings where member_id = $1 and lesson_id = any($2)");
+            outline.Parameters.Add(new() { Value = m.Value });
+            outline.Parameters.Add(new() { Value = pieceLessons.Select(l => l.Id.Value).ToArray() });
+            batch.BatchCommands.Add(outline);
             Add(batch, "select block_id, position, share, times from played where member_id = $1 and lesson_id = $2", m.Value, lesson.Value);
             Add(batch, """
                 select distinct on (block_id) block_id, count(*) over w, id, at, passed, bool_or(coalesce(passed, false)) over w, answers, result
                 from sheet_tries where member_id = $1 and lesson_id = $2 window w as (partition by block_id) order by block_id, number desc
                 """, m.Value, lesson.Value);
             Add(batch, "select d.block_id, d.answers from sheet_drafts d where d.member_id = $1", m.Value);
-            Add(batch, "select block_id, answers from form_entries where member_id = $1 and lesson_id = $2 and turn in ('', $3)", m.Value, lesson.Value, week);
+            var forms = new NpgsqlBatchCommand("select block_id, answers from form_entries where member_id = $1 and lesson_id = $2 and turn in ('', $3)");
+            forms.Parameters.Add(new() { Value = m.Value });
+            forms.Parameters.Add(new() { Value = lesson.Value });
+            forms.Parameters.Add(new() { Value = week });
+            batch.BatchCommands.Add(forms);
             Add(batch, TalliesOf, m.Value);
             Add(batch, "select (select text from notes where member_id = $1 and lesson_id = $2), exists (select 1 from bookmarks where member_id = $1 and lesson_id = $2)", m.Value, lesson.Value);
         }
@@ -267,10 +279,17 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     public async Task<(IReadOnlyDictionary<LessonId, IReadOnlyList<Block>> Blocks, IReadOnlyDictionary<FileId, FileState> Files, bool HasPlace)> Contents(PieceId piece, IReadOnlyCollection<LessonId> lessons, MemberId? member, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
-        var numbers = lessons.Select(l => l.Value).ToArray();
-        Add(batch, "select lesson_id, blocks from lesson_contents where lesson_id = any($1)", numbers);
-        Add(batch, "select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from files f where f.id in (select file_id from file_uses where \"user\" = 'Lesson' and user_id = any($1))", numbers);
-        Add(batch, "select exists (select 1 from piece_places where piece_id = $1 and member_id = $2 and not waiting)", piece.Value, member?.Value ?? 0);
+        foreach (var (sql, about) in new (string, object[])[]
+        {
+            ("select lesson_id, blocks from lesson_contents where lesson_id = any($1)", [lessons.Select(l => l.Value).ToArray()]),
+            ("select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from files f where f.id in (select file_id from file_uses where \"user\" = 'Lesson' and user_id = any($1))", [lessons.Select(l => l.Value).ToArray()]),
+            ("select exists (select 1 from piece_places where piece_id = $1 and member_id = $2 and not waiting)", [piece.Value, member?.Value ?? 0]),
+        })
+        {
+            var command = new NpgsqlBatchCommand(sql);
+            foreach (var value in about) command.Parameters.Add(new() { Value = value });
+            batch.BatchCommands.Add(command);
+        }
         await using var r = await batch.ExecuteReaderAsync(ct);
         var (blocks, files) = (new Dictionary<LessonId, IReadOnlyList<Block>>(), new Dictionary<FileId, FileState>());
         while (await r.ReadAsync(ct)) blocks[new(r.GetInt64(0))] = Json<IReadOnlyList<Block>>(r, 1);
@@ -356,7 +375,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return new(r.GetInt32(0), r.GetDouble(1), r.GetInt32(2));
     }
 
-    static void Add(NpgsqlBatch batch, string sql, params ReadOnlySpan<object> parameters)
+    static void Add(NpgsqlBatch batch, string sql, params ReadOnlySpan<long> parameters)
     {
         var command = new NpgsqlBatchCommand(sql);
         foreach (var p in parameters) command.Parameters.Add(new() { Value = p });

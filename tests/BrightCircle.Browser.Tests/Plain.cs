@@ -2,10 +2,6 @@ using System.Net;
 using AngleSharp.Dom;
 using AngleSharp.Html.Dom;
 using AngleSharp.Html.Parser;
-using BrightCircle.App.Demo;
-using BrightCircle.Core.Content;
-using BrightCircle.Data;
-using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace BrightCircle.Browser.Tests;
@@ -90,40 +86,4 @@ public sealed class Plain(string url) : IDisposable
 
     public void Says(string words) => Assert.True(Text.Contains(words, StringComparison.OrdinalIgnoreCase), $"“{words}” is not on {At}: {Text}");
     public void Dispose() => http.Dispose();
-}
-
-/// <summary>What tests share that read the demo site without scripts.</summary>
-public abstract class OnDemoSite(DemoSite site)
-{
-    protected DemoSite Site { get; } = site;
-    protected Piece Piece(string title) => Site.Catalogue.Now.Pieces.First(p => p.Title == title);
-
-    protected async Task<Plain> SignedIn(string email, string password)
-    {
-        var p = new Plain(Site.App.Url);
-        await p.SignIn(email, password);
-        return p;
-    }
-
-    protected Task<Plain> Owner() => SignedIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-
-    protected async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = Site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
-    /// <summary>Looks again and again until it is so.</summary>
-    protected static async Task Until(Func<Task<bool>> look, string what)
-    {
-        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !await look(); await Task.Yield())
-            Assert.True(watch.Elapsed < TimeSpan.FromSeconds(60), $"It didn’t come true that {what}.");
-    }
-
-    /// <summary>Opens the page anew until it says something.</summary>
-    protected static Task Says(Plain p, string words) => Until(async () =>
-    {
-        await p.Open(p.At.PathAndQuery);
-        return p.Text.Contains(words, StringComparison.Ordinal);
-    }, $"{p.At} says {words}");
 }

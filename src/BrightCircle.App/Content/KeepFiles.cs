@@ -7,6 +7,94 @@ using SkiaSharp;
 
 namespace BrightCircle.App.Content;
 
+/// <summary>A part of a picture: fractions of its sides from the top left, after turning it.</summary>
+/// <param name="Turn">Degrees clockwise: 0, 90, 180 or 270.</param>
+public sealed record Crop(double X, double Y, double Width, double Height, int Turn);
+
+/// <summary>Decodes pictures whatever their names say, brings them to the sizes used, and writes WebP without their metadata.</summary>
+public static class PictureSizes
+{
+    public const long MaxBytes = 40L * 1024 * 1024;
+    /// <summary>The widths that pages ask for.</summary>
+    public static IReadOnlyList<int> Widths { get; } = [480, 960, 1600];
+
+    static readonly SKSamplingOptions Sampling = new(SKCubicResampler.Mitchell);
+
+    public static SKBitmap? Read(string path)
+    {
+        using var codec = SKCodec.Create(path);
+        if (codec is null) return null;
+        var bitmap = SKBitmap.Decode(codec);
+        return bitmap is null ? null : Upright(bitmap, codec.EncodedOrigin);
+    }
+
+    /// <summary>Cameras say which way up; here it is done.</summary>
+    static SKBitmap Upright(SKBitmap bitmap, SKEncodedOrigin origin) => origin switch
+    {
+        SKEncodedOrigin.BottomRight => Turned(bitmap, 180),
+        SKEncodedOrigin.RightTop => Turned(bitmap, 90),
+        SKEncodedOrigin.LeftBottom => Turned(bitmap, 270),
+        _ => bitmap,
+    };
+
+    public static SKBitmap Turned(SKBitmap bitmap, int degrees)
+    {
+        if (degrees % 360 == 0) return bitmap;
+        var swap = degrees % 180 != 0;
+        var turned = new SKBitmap(swap ? bitmap.Height : bitmap.Width, swap ? bitmap.Width : bitmap.Height);
+        using var canvas = new SKCanvas(turned);
+        canvas.Translate(turned.Width / 2f, turned.Height / 2f);
+        canvas.RotateDegrees(degrees);
+        canvas.Translate(-bitmap.Width / 2f, -bitmap.Height / 2f);
+        canvas.DrawBitmap(bitmap, 0, 0, Sampling);
+        bitmap.Dispose();
+        return turned;
+    }
+
+    public static SKBitmap Cut(SKBitmap bitmap, Crop crop)
+    {
+        var turned = Turned(bitmap, crop.Turn);
+        int At(double share, int side) => (int)Math.Round(Math.Clamp(share, 0, 1) * side);
+        var rect = SKRectI.Create(At(crop.X, turned.Width), At(crop.Y, turned.Height), Math.Max(1, At(crop.Width, turned.Width)), Math.Max(1, At(crop.Height, turned.Height)));
+        rect.Intersect(SKRectI.Create(turned.Width, turned.Height));
+        var cut = new SKBitmap(Math.Max(1, rect.Width), Math.Max(1, rect.Height));
+        using (var canvas = new SKCanvas(cut)) canvas.DrawBitmap(turned, rect, SKRect.Create(cut.Width, cut.Height), Sampling);
+        turned.Dispose();
+        return cut;
+    }
+
+    /// <summary>Writes a picture at a width as WebP; one that is narrower keeps its width.</summary>
+    public static async Task<string> Write(SKBitmap bitmap, int width, IFileStore files, CancellationToken ct)
+    {
+        var scale = Math.Min(1.0, (double)width / bitmap.Width);
+        using var sized = scale < 1 ? bitmap.Resize(new SKImageInfo(width, Math.Max(1, (int)Math.Round(bitmap.Height * scale))), Sampling) : bitmap.Copy();
+        using var image = SKImage.FromBitmap(sized);
+        using var data = image.Encode(SKEncodedImageFormat.Webp, 82);
+        await using var webp = data.AsStream();
+        return await files.Save(webp, ".webp", ct);
+    }
+}
+
+/// <summary>The front's own picture.</summary>
+public sealed class SavePicture(IFileStore files)
+{
+    public async Task<Result<string>> Save(Stream upload, long length, CancellationToken ct)
+    {
+        if (length > PictureSizes.MaxBytes) return Result.Refused("That picture is over 40 MB. Make it smaller and try again.", "Picture");
+        var path = files.NewTemporary();
+        try
+        {
+            await using (var file = File.Create(path)) await upload.CopyToAsync(file, ct);
+            if (FileCheck.Know(path, "x") is not { Kind: FileKind.Picture } || PictureSizes.Read(path) is not { } bitmap) return Result.Refused("That file isn’t a picture we can read. JPEG, PNG, WebP and GIF work.", "Picture");
+            using (bitmap) return await PictureSizes.Write(bitmap, PictureSizes.Widths[^1], files, ct);
+        }
+        finally
+        {
+            File.Delete(path);
+        }
+    }
+}
+
 public sealed record FileFilter(string? Search = null, FileKind? Kind = null, bool UnusedOnly = false, int Page = 1);
 public sealed record FileRow(StoredFile File, int Uses);
 
@@ -283,5 +371,36 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         var uses = trip.List(db.FileUses.AsNoTracking().Where(u => u.FileId == id));
         await trip.Ask(ct);
         return (file.Value, uses.Value);
+    }
+}
+
+/// <summary>Where uploads gather their parts; shared between nodes where there are several.</summary>
+public sealed class UploadFolder(string root)
+{
+    /// <summary>So many uploads are hashed while they come in; of more the hash is made from the whole file.</summary>
+    const int MostHashes = 200;
+    readonly System.Collections.Concurrent.ConcurrentDictionary<long, (long UpTo, ContentHash Hash)> hashes = new();
+
+    public string PathOf(long id)
+    {
+        Directory.CreateDirectory(root);
+        return Path.Combine(root, $"upload-{id}");
+    }
+
+    /// <summary>A file in it by its name.</summary>
+    internal string Named(string name) => Path.Combine(root, Path.GetFileName(name));
+
+    /// <summary>The hash that has run along up to here, for whoever goes on with it; null where this node doesn't have it, after a restart or when the parts came to several nodes.</summary>
+    internal ContentHash? TakeHash(long id, long upTo)
+    {
+        if (hashes.TryRemove(id, out var found) && found.UpTo == upTo) return found.Hash;
+        return upTo == 0 ? new ContentHash() : null;
+    }
+
+    internal void KeepHash(long id, long upTo, ContentHash hash)
+    {
+        // Uploads that were left lying give their room to new ones.
+        if (hashes.Count >= MostHashes && hashes.Keys.Min() is var oldest) hashes.TryRemove(oldest, out _);
+        hashes[id] = (upTo, hash);
     }
 }
