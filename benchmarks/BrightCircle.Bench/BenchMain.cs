@@ -2,9 +2,11 @@ using System.Diagnostics;
 using System.Net;
 using System.Text.RegularExpressions;
 using BrightCircle.App.Billing;
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Demo;
-using BrightCircle.App.House;
+using BrightCircle.App.Due;
 using BrightCircle.App.Tests;
+using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
@@ -46,8 +48,8 @@ public static partial class BenchMain
         var book = new AccessBook(plans, pieces, editions);
         var holdings = plans.Select((p, i) =>
         {
-            var h = new Holding { Id = new(i + 1), PlanId = p.Id, StartsAt = start + Duration.FromDays(200 + 50 * i) };
-            for (var k = 0; k < 6; k++) h.Facts.Add(HoldingFact.Paid(default, h.Id, h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * (k + 1)), h.StartsAt + Duration.FromDays(30 * k), null));
+            var h = new Holding { Id = new(i + 1), PlanId = p.Id, StartsAt = start + Duration.FromDays(200 + 50 * i), Agreement = Agreement.ForNothing(start + Duration.FromDays(200 + 50 * i), "Europe/London") };
+            for (var k = 0; k < 6; k++) h.Facts.Add(HoldingFact.Stored(h.Id, k + 1, HoldingFactKind.Paid, h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * (k + 1))));
             return h;
         }).ToArray();
         var now = start + Duration.FromDays(700);
@@ -149,10 +151,10 @@ public static partial class BenchMain
     {
         int n;
         public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) => Task.FromResult<ChargeResult>(new ChargeResult.Answered(ChargeOutcome.Approved, $"instant-{Interlocked.Increment(ref n)}", null));
-        public Task<OpenedSession> Open(SessionRequest request, CancellationToken ct) => throw new NotSupportedException();
+        public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => throw new NotSupportedException();
         public Task<SessionResult?> Result(string session, CancellationToken ct) => throw new NotSupportedException();
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => throw new NotSupportedException();
-        public GatewayCallback? Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => null;
+        public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => new GatewayCallback.Other();
     }
 
     static async Task Renewals()

@@ -1,17 +1,25 @@
 using BrightCircle.App.Billing;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Due;
+using BrightCircle.App.Events;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Running;
+using BrightCircle.App.Settings;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Http.Resilience;
 using NodaTime;
+using Polly;
 
 namespace BrightCircle.App;
 
@@ -51,8 +59,17 @@ public static class AppSetup
         services.AddHttpClient<IPaymentGateway, TillGateway>(http =>
         {
             if (till.Url.Length > 0) http.BaseAddress = new(till.Url);
-            http.Timeout = TimeSpan.FromSeconds(till.TimeoutSeconds);
-        });
+        }).AddResilienceHandler("till", pipeline => pipeline
+            // A service that is down is asked again after a while, not by every charge of a batch.
+            .AddCircuitBreaker(new HttpCircuitBreakerStrategyOptions { MinimumThroughput = 20, FailureRatio = 0.9, SamplingDuration = TimeSpan.FromSeconds(30), BreakDuration = TimeSpan.FromSeconds(10) })
+            // Only where no connection came about: what may have been heard is asked again by due work, under the same key.
+            .AddRetry(new HttpRetryStrategyOptions
+            {
+                MaxRetryAttempts = 1,
+                Delay = TimeSpan.FromMilliseconds(200),
+                ShouldHandle = a => ValueTask.FromResult(a.Outcome.Exception is HttpRequestException { HttpRequestError: HttpRequestError.ConnectionError }),
+            })
+            .AddTimeout(TimeSpan.FromSeconds(till.TimeoutSeconds)));
 
         services.AddScoped<Books>();
         services.AddScoped<RefundPayment>();
@@ -90,12 +107,33 @@ public static class AppSetup
         services.AddScoped<ImportContent>();
         services.AddScoped<ExportContent>();
         services.AddSingleton<ImportJobs>();
-        services.AddScoped<SaveOffer>();
+        services.AddScoped<SavePlan>();
+        services.AddScoped<AddPrice>();
+        services.AddScoped<EditPrice>();
         services.AddScoped<SaveEdition>();
         services.AddScoped<SetUpSite>();
-        services.AddScoped<JoinPlan>();
-        services.AddScoped<CareForMember>();
-        services.AddScoped<OwnMembership>();
+        services.AddScoped<Tell>();
+        services.AddScoped<IListen, LettersListen>();
+        services.AddScoped<Memberships>();
+        services.AddScoped<SettleAsks>();
+        services.AddScoped<RecordCharge>();
+        services.AddScoped<BeginJoin>();
+        services.AddScoped<ReviewJoin>();
+        services.AddScoped<GoToTill>();
+        services.AddScoped<CompleteCheckout>();
+        services.AddScoped<LeavePlan>();
+        services.AddScoped<StayWithPlan>();
+        services.AddScoped<GivePlan>();
+        services.AddScoped<EndPlan>();
+        services.AddScoped<WaiveOpen>();
+        services.AddScoped<NoteChargeback>();
+        services.AddScoped<LookAtPayment>();
+        services.AddScoped<AddMember>();
+        services.AddScoped<CorrectMember>();
+        services.AddScoped<KnownAddress>();
+        services.AddScoped<AccountLetters>();
+        services.AddScoped<SignOutEverywhere>();
+        services.AddScoped<OwnSettings>();
         services.AddScoped<SignInByLink>();
         services.AddScoped<MemberList>();
         services.AddScoped<MemberPageQuery>();

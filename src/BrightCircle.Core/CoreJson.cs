@@ -1,6 +1,5 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
-using BrightCircle.Core.Billing;
 
 namespace BrightCircle.Core;
 
@@ -18,6 +17,13 @@ public static class CoreJson
         o.Converters.Add(new IdConverter<TallyId>());
         o.Converters.Add(new IdConverter<ModuleId>());
         o.Converters.Add(new IdConverter<LessonId>());
+        o.Converters.Add(new IdConverter<PieceId>());
+        o.Converters.Add(new IdConverter<ShelfId>());
+        o.Converters.Add(new IdConverter<PlanId>());
+        o.Converters.Add(new IdConverter<PriceId>());
+        o.Converters.Add(new IdConverter<HoldingId>());
+        o.Converters.Add(new IdConverter<PaymentId>());
+        o.Converters.Add(new InstantConverter());
         o.Converters.Add(new LocalDateConverter());
         o.Converters.Add(new LocalDateTimeConverter());
         o.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
@@ -25,11 +31,28 @@ public static class CoreJson
         return o;
     }
 
-    /// <summary>Numbers of blocks, files, tallies, modules and lessons stand as plain numbers.</summary>
+    /// <summary>Numbers of things stand as plain numbers.</summary>
     sealed class IdConverter<T> : JsonConverter<T> where T : struct, ITypedId<T>
     {
-        public override T Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => T.From(reader.GetInt64());
+        public override T Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options)
+        {
+            if (reader.TokenType == JsonTokenType.Number) return T.From(reader.GetInt64());
+            // As promises were written once: {"value": 5}.
+            if (reader.TokenType != JsonTokenType.StartObject || !reader.Read() || !reader.ValueTextEquals("value") || !reader.Read()) throw new JsonException("A number stands here.");
+            var value = reader.GetInt64();
+            if (!reader.Read() || reader.TokenType != JsonTokenType.EndObject) throw new JsonException("Only a number stands here.");
+            return T.From(value);
+        }
         public override void Write(Utf8JsonWriter writer, T value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Value);
+    }
+
+    /// <summary>An instant in the form of ISO 8601, in UTC: 2026-12-03T19:30:00Z.</summary>
+    sealed class InstantConverter : JsonConverter<NodaTime.Instant>
+    {
+        static readonly NodaTime.Text.InstantPattern Pattern = NodaTime.Text.InstantPattern.ExtendedIso;
+        public override NodaTime.Instant Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A moment stands as 2026-12-03T19:30:00Z.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.Instant value, JsonSerializerOptions options) => writer.WriteStringValue(Pattern.Format(value));
     }
 
     /// <summary>A local date and time in the form of ISO 8601, to the minute: 2026-12-03T19:30.</summary>

@@ -11,7 +11,6 @@ public readonly record struct MemberId(long Value) : ITypedId<MemberId> { public
 public readonly record struct PlanId(long Value) : ITypedId<PlanId> { public static PlanId From(long value) => new(value); }
 public readonly record struct PriceId(long Value) : ITypedId<PriceId> { public static PriceId From(long value) => new(value); }
 public readonly record struct HoldingId(long Value) : ITypedId<HoldingId> { public static HoldingId From(long value) => new(value); }
-public readonly record struct HoldingFactId(long Value) : ITypedId<HoldingFactId> { public static HoldingFactId From(long value) => new(value); }
 public readonly record struct ShelfId(long Value) : ITypedId<ShelfId> { public static ShelfId From(long value) => new(value); }
 public readonly record struct PieceId(long Value) : ITypedId<PieceId> { public static PieceId From(long value) => new(value); }
 public readonly record struct EditionId(long Value) : ITypedId<EditionId> { public static EditionId From(long value) => new(value); }

@@ -55,6 +55,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<LedgerEntry> Ledger => Set<LedgerEntry>();
     public DbSet<Card> Cards => Set<Card>();
     public DbSet<Checkout> Checkouts => Set<Checkout>();
+    public DbSet<ChargeAsk> ChargeAsks => Set<ChargeAsk>();
+    public DbSet<PaymentToLookAt> PaymentsToLookAt => Set<PaymentToLookAt>();
     public DbSet<SignInLink> SignInLinks => Set<SignInLink>();
     public DbSet<Letter> Letters => Set<Letter>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
@@ -68,10 +70,28 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     {
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
-        Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<HoldingFactId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
+        Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
         Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();
+    }
+
+    /// <summary>Receipts are numbered as the last thing before they are written, so that the numbers of a year have no gap.</summary>
+    public override async Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
+    {
+        foreach (var year in ChangeTracker.Entries<Payment>().Where(e => e.State == EntityState.Added && e.Entity is { ReceiptYear: not null, ReceiptNumber: null })
+            .Select(e => e.Entity).GroupBy(p => p.ReceiptYear!.Value).OrderBy(g => g.Key))
+        {
+            if (Database.CurrentTransaction is null) throw new InvalidOperationException("A receipt is numbered in the transaction that writes it.");
+            var paid = year.OrderBy(p => p.At).ThenBy(p => p.Id.Value).ToArray();
+            // The row stays locked until the commit: nobody takes a number that might be given back.
+            var last = (await Database.SqlQuery<int>($"""
+                insert into receipt_counters as c (year, last) values ({year.Key}, {paid.Length})
+                on conflict (year) do update set last = c.last + excluded.last returning c.last as "Value"
+                """).ToListAsync(cancellationToken))[0];
+            for (var i = 0; i < paid.Length; i++) paid[i].ReceiptNumber = last - paid.Length + 1 + i;
+        }
+        return await base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
     }
 
     protected override void OnModelCreating(ModelBuilder b)
@@ -79,6 +99,20 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         base.OnModelCreating(b);
         b.HasSequence<long>("ids").StartsAt(1000).IncrementsBy(Ids.Block);
         b.ApplyConfigurationsFromAssembly(typeof(BrightContext).Assembly);
+        RefuseUnknownKinds(b);
+    }
+
+    /// <summary>Every column that holds a kind or a state takes only the words there are.</summary>
+    static void RefuseUnknownKinds(ModelBuilder b)
+    {
+        foreach (var entity in b.Model.GetEntityTypes())
+            foreach (var property in entity.GetProperties())
+            {
+                var kind = Nullable.GetUnderlyingType(property.ClrType) ?? property.ClrType;
+                if (!kind.IsEnum || entity.GetTableName() is not { } table) continue;
+                var column = property.GetColumnName();
+                entity.AddCheckConstraint($"ck_{table}_{column}_known", $"\"{column}\" in ({string.Join(", ", Enum.GetNames(kind).Select(n => $"'{n}'"))})");
+            }
     }
 
     sealed class CurrencyConverter() : ValueConverter<Currency, string>(c => c.Code, s => new(s));

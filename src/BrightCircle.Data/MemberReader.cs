@@ -1,8 +1,10 @@
 using System.Text.Json;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
 using Npgsql;
@@ -10,7 +12,10 @@ using Npgsql;
 namespace BrightCircle.Data;
 
 /// <summary>Who is signed in, and all that access decisions about them rest on: read in one round trip.</summary>
-public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing, Instant? JoinedAt, bool WantsNews, string? ZoneId, IReadOnlyList<Holding> Holdings)
+/// <param name="Confirmed">The address was proved by a link sent to it.</param>
+/// <param name="Places">The pieces with only so many places in which they have one.</param>
+public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing, Instant? JoinedAt, bool WantsNews,
+    string? ZoneId, bool Confirmed, int FeedsVersion, IReadOnlyList<Holding> Holdings, IReadOnlySet<PieceId> Places)
 {
     public bool IsTeam => Role is not null;
     public MemberId MemberId => new(AccountId);
@@ -54,6 +59,9 @@ public sealed class TallyCounts
 /// <summary>Who takes part in a piece with places.</summary>
 public sealed record PlaceState(int Taken, int Waiting, bool HasPlace, bool Waits);
 
+/// <summary>A member who holds or held something.</summary>
+public sealed record Holder(MemberId Id, string Name, string Email, bool WantsNews, Standing Standing, IReadOnlyList<Holding> Holdings, IReadOnlySet<PieceId> Places);
+
 /// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
 public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
 {
@@ -61,42 +69,55 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     {
         await using var batch = source.CreateBatch();
         Add(batch, """
-            select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false), m.zone_id
+            select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false), m.zone_id,
+              a.email_confirmed, a.feeds_version
             from accounts a left join members m on m.id = a.id where a.id = $1
             """, account);
-        Add(batch, """
-            select h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.anchor, h.is_over, f.id, f.kind, f.at, f."from", f."to", f.reason
-            from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.id
-            """, account);
+        Add(batch, $"select {HoldingColumns} from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.seq", account);
+        Add(batch, "select piece_id from piece_places where member_id = $1 and not waiting", account);
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
-        var holdings = new List<Holding>();
+        var (holdings, places) = (new List<Holding>(), new HashSet<PieceId>());
         var signedIn = new SignedIn(r.GetInt64(0), r.GetString(1), r.GetString(2), r.IsDBNull(3) ? null : Enum.Parse<TeamRole>(r.GetString(3)), r.GetString(4), r.GetBoolean(5),
-            r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8), r.IsDBNull(9) ? null : r.GetString(9), holdings);
+            r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8), r.IsDBNull(9) ? null : r.GetString(9),
+            r.GetBoolean(10), r.GetInt32(11), holdings, places);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) AddHolding(holdings, r, new(account), 0);
+        await r.NextResultAsync(ct);
+        while (await r.ReadAsync(ct)) places.Add(new(r.GetInt64(0)));
         return signedIn;
     }
 
-    /// <summary>Every member's holdings with their facts, member after member: for what is worked out over all of them, away from a page.</summary>
-    public async IAsyncEnumerable<(MemberId Member, string Name, IReadOnlyList<Holding> Holdings)> AllHoldings([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct)
+    const string HoldingColumns = """h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id""";
+
+    /// <summary>
+    /// Everybody who holds anything, with facts and places, member after member: for what is worked out over all of them, away from a page.
+    /// </summary>
+    public async IAsyncEnumerable<Holder> AllHolders([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct)
     {
-        await using var command = source.CreateCommand("""
-            select m.id, m.name, h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.anchor, h.is_over, f.id, f.kind, f.at, f."from", f."to", f.reason
-            from members m join holdings h on h.member_id = m.id left join holding_facts f on f.holding_id = h.id order by m.id, h.id, f.id
+        var places = new Dictionary<long, HashSet<PieceId>>();
+        await using (var all = source.CreateCommand("select member_id, piece_id from piece_places where not waiting"))
+        await using (var p = await all.ExecuteReaderAsync(ct))
+            while (await p.ReadAsync(ct))
+                (places.TryGetValue(p.GetInt64(0), out var of) ? of : places[p.GetInt64(0)] = []).Add(new(p.GetInt64(1)));
+        await using var command = source.CreateCommand($"""
+            select m.id, m.name, m.email, m.wants_news, m.standing, {HoldingColumns}
+            from members m join holdings h on h.member_id = m.id left join holding_facts f on f.holding_id = h.id order by m.id, h.id, f.seq
             """);
         await using var r = await command.ExecuteReaderAsync(ct);
-        var (member, name, holdings) = (0L, "", new List<Holding>());
+        Holder? holder = null;
+        var holdings = new List<Holding>();
         while (await r.ReadAsync(ct))
         {
-            if (r.GetInt64(0) != member)
+            if (holder is null || r.GetInt64(0) != holder.Id.Value)
             {
-                if (member != 0) yield return (new(member), name, holdings);
-                (member, name, holdings) = (r.GetInt64(0), r.GetString(1), []);
+                if (holder is not null) yield return holder;
+                holdings = [];
+                holder = new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetBoolean(3), Enum.Parse<Standing>(r.GetString(4)), holdings, places.GetValueOrDefault(r.GetInt64(0)) ?? []);
             }
-            AddHolding(holdings, r, new(member), 2);
+            AddHolding(holdings, r, holder.Id, 5);
         }
-        if (member != 0) yield return (new(member), name, holdings);
+        if (holder is not null) yield return holder;
     }
 
     static void AddHolding(List<Holding> holdings, NpgsqlDataReader r, MemberId member, int at)
@@ -111,12 +132,13 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
                 PriceId = r.IsDBNull(at + 2) ? null : new(r.GetInt64(at + 2)),
                 Source = Enum.Parse<HoldingSource>(r.GetString(at + 3)),
                 StartsAt = r.GetFieldValue<Instant>(at + 4),
-                Anchor = r.GetFieldValue<Instant>(at + 5),
+                Agreement = Json<Agreement>(r, at + 5),
                 IsOver = r.GetBoolean(at + 6),
             });
         if (!r.IsDBNull(at + 7))
-            holdings[^1].Facts.Add(HoldingFact.Stored(new(r.GetInt64(at + 7)), id, Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
-                r.GetFieldValue<Instant>(at + 10), r.IsDBNull(at + 11) ? null : r.GetFieldValue<Instant>(at + 11), r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12))));
+            holdings[^1].Facts.Add(HoldingFact.Stored(id, r.GetInt32(at + 7), Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
+                r.GetFieldValue<Instant>(at + 10), r.IsDBNull(at + 11) ? null : r.GetFieldValue<Instant>(at + 11),
+                r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12)), r.IsDBNull(at + 13) ? null : new(r.GetInt64(at + 13))));
     }
 
     public async Task<IReadOnlyDictionary<LessonId, OpeningState>> Openings(MemberId member, CancellationToken ct)
@@ -195,7 +217,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     /// <param name="note">Whether the opening is noted.</param>
     /// <param name="done">Opening it makes it done.</param>
     /// <param name="questions">Whether its questions are read too.</param>
-    public async Task<LessonReading?> Read(LessonId lesson, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done, bool questions, string week, Instant at, CancellationToken ct)
+    public async Task<LessonReading?> Read(LessonId lesson, PieceId piece, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done, bool questions, string week, Instant at, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         Add(batch, "select blocks from lesson_contents where lesson_id = $1", lesson.Value);
@@ -205,13 +227,18 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             if (note)
             {
                 var open = new NpgsqlBatchCommand("""
-                    insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, case when $4 then $3 end)
-                    on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
+                    with opened as (
+                      insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, case when $4 then $3 end)
+                      on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
+                      returning xmax = 0 as is_first)
+                    insert into journal (id, member_id, at, kind, event) select $5, $1, $3, 'opened', $6::jsonb from opened where is_first
                     """);
                 open.Parameters.Add(new() { Value = m.Value });
                 open.Parameters.Add(new() { Value = lesson.Value });
                 open.Parameters.Add(new() { Value = at });
                 open.Parameters.Add(new() { Value = done });
+                open.Parameters.Add(new() { Value = ids.Next() });
+                open.Parameters.Add(new() { Value = Written(new Event.Opened(lesson, piece)) });
                 batch.BatchCommands.Add(open);
             }
             var outline = new NpgsqlBatchCommand("select lesson_id, first_at, last_at, done_at from openings where member_id = $1 and lesson_id = any($2)");
@@ -275,15 +302,14 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return new(blocks, files, openings, played, tries, drafts, entries, tallies, text, marked, asked);
     }
 
-    /// <summary>What stands in several lessons of a piece and the files they use, for what is printed or taken along; and whether the member has one of the piece's places. One round trip.</summary>
-    public async Task<(IReadOnlyDictionary<LessonId, IReadOnlyList<Block>> Blocks, IReadOnlyDictionary<FileId, FileState> Files, bool HasPlace)> Contents(PieceId piece, IReadOnlyCollection<LessonId> lessons, MemberId? member, CancellationToken ct)
+    /// <summary>What stands in several lessons of a piece and the files they use, for what is printed or taken along. One round trip.</summary>
+    public async Task<(IReadOnlyDictionary<LessonId, IReadOnlyList<Block>> Blocks, IReadOnlyDictionary<FileId, FileState> Files)> Contents(IReadOnlyCollection<LessonId> lessons, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         foreach (var (sql, about) in new (string, object[])[]
         {
             ("select lesson_id, blocks from lesson_contents where lesson_id = any($1)", [lessons.Select(l => l.Value).ToArray()]),
             ("select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from files f where f.id in (select file_id from file_uses where \"user\" = 'Lesson' and user_id = any($1))", [lessons.Select(l => l.Value).ToArray()]),
-            ("select exists (select 1 from piece_places where piece_id = $1 and member_id = $2 and not waiting)", [piece.Value, member?.Value ?? 0]),
         })
         {
             var command = new NpgsqlBatchCommand(sql);
@@ -295,8 +321,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         while (await r.ReadAsync(ct)) blocks[new(r.GetInt64(0))] = Json<IReadOnlyList<Block>>(r, 1);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) files[new(r.GetInt64(0))] = ReadFile(r);
-        await r.NextResultAsync(ct);
-        return (blocks, files, await r.ReadAsync(ct) && r.GetBoolean(0));
+        return (blocks, files);
     }
 
     static FileState ReadFile(NpgsqlDataReader r) => new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetString(3), Enum.Parse<FileKind>(r.GetString(4)), r.GetInt64(5),
@@ -338,15 +363,15 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return new((int)r.GetInt64(0), (int)r.GetInt64(1), r.GetBoolean(2), r.GetBoolean(3));
     }
 
-    /// <summary>Marks a lesson as done, with a line in the journal the first time; or takes the mark back.</summary>
-    public async Task MarkDone(MemberId member, LessonId lesson, PieceId piece, bool done, Instant at, string journal, CancellationToken ct)
+    /// <summary>Marks a lesson as done, with an event the first time; or takes the mark back.</summary>
+    public async Task MarkDone(MemberId member, LessonId lesson, bool done, Instant at, Event.Finished finished, CancellationToken ct)
     {
         await using var command = source.CreateCommand(done
             ? """
               with marked as (
                 insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, $3)
                 on conflict (member_id, lesson_id) do update set done_at = excluded.done_at where openings.done_at is null returning 1)
-              insert into journal (id, member_id, at, kind, text, piece_id) select $4, $1, $3, 'Finished', $5, $6 from marked
+              insert into journal (id, member_id, at, kind, event) select $4, $1, $3, 'finished', $5::jsonb from marked
               """
             : "update openings set done_at = null where member_id = $1 and lesson_id = $2");
         command.Parameters.Add(new() { Value = member.Value });
@@ -355,11 +380,12 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         {
             command.Parameters.Add(new() { Value = at });
             command.Parameters.Add(new() { Value = ids.Next() });
-            command.Parameters.Add(new() { Value = journal });
-            command.Parameters.Add(new() { Value = piece.Value });
+            command.Parameters.Add(new() { Value = Written(finished) });
         }
         await command.ExecuteNonQueryAsync(ct);
     }
+
+    static string Written(Event e) => JsonSerializer.Serialize(e, CoreJson.Options);
 
     /// <summary>Notes how far a recording was played, or that a follow-along was finished.</summary>
     public async Task<PlayedState> NotePlayed(MemberId member, LessonId lesson, BlockId block, int position, double share, int times, Instant at, CancellationToken ct)

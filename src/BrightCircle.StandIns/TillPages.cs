@@ -134,7 +134,7 @@ public static class TillPages
         if (till.ChargeBack(charge) is { } c) await callbacks.ChargedBack(c);
     }
 
-    static object Show(TillSession s, HttpContext http) => new { s.Id, Url = $"{http.Request.Scheme}://{http.Request.Host}/pay/{s.Id}", s.State, s.Charge, s.Card, s.CardLabel };
+    static object Show(TillSession s, HttpContext http) => new { s.Id, Url = $"{http.Request.Scheme}://{http.Request.Host}/pay/{s.Id}", s.State, s.Charge, s.Card, s.CardLabel, Amount = s.Charge is null ? null : s.Amount, Currency = s.Charge is null ? null : s.Currency };
     static string? Key(HttpContext http) => http.Request.Headers["Idempotency-Key"].ToString() is { Length: > 0 } key ? key : null;
     static IResult MissingKey() => Results.BadRequest(new { reason = "an Idempotency-Key header is needed" });
 

@@ -1,6 +1,5 @@
-using BrightCircle.App;
 using BrightCircle.App.Demo;
-using BrightCircle.App.House;
+using BrightCircle.App.Running;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.EntityFrameworkCore;

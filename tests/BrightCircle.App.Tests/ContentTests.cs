@@ -1,7 +1,9 @@
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Due;
 using BrightCircle.App.Learning;
+using BrightCircle.App.Members;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Settings;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
@@ -94,13 +96,13 @@ public class ContentTests
         var course = await Course.On(house);
         var first = course.Lesson("Winter");
         await house.Do<SavePiece>(s => s.Publish(house.Owner, course.Id, true, default));
-        await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, default));
+        await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, false, default));
         await house.Services.GetRequiredService<RunDue>().Now();
         var member = await house.Join(house.Free);
         var sheet = (await course.Blocks(first.Id)).OfType<Block.Practice>().Single();
-        await house.Do<TakePart>(s => s.HandIn(member, first.Id, sheet.Id, new() { ["q1"] = new Answer.Written("Fondant") }, default));
-        await house.Do<TakePart>(s => s.MarkDone(member, first.Id, true, default));
-        await house.Do<TakePart>(s => s.KeepNote(member, first.Id, "mine", default));
+        await house.Do<TakePart>(async s => await s.HandIn(await house.Reads(member, first.Id), sheet.Id, new() { ["q1"] = new Answer.Written("Fondant") }, default));
+        await house.Do<TakePart>(async s => await s.MarkDone(await house.Reads(member, first.Id), true, default));
+        await house.Do<TakePart>(async s => await s.KeepNote(await house.Reads(member, first.Id), "mine", default));
 
         var second = await house.Get<ShapePiece, Result<LessonId>>(s => s.Split(house.Owner, first.Id, sheet.Id, null, default));
         Assert.Equal("Week 1: Winter, Winter (continued), Lesson 2 | Week 2: Lesson 3", course.Shape);
@@ -151,6 +153,7 @@ public class ContentTests
         var lesson = course.Lesson("Winter");
         LessonDraft Draft(string html, int version, bool ready = false) => new("Winter", 5, false, DoneWhen.Marked, null, ready, [Course.Text(house, html)], version);
         var tom = house.Owner with { AccountId = 42, Name = "Tom" };
+        await house.Ask(db => { db.Users.Add(PeopleData.NewAccount(42, "Tom", House.NewAddress(), TeamRole.Editor)); return db.SaveChangesAsync(); });
         Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, Draft("<p>Ines</p>", lesson.Version), default)));
         var late = Assert.IsType<LessonSaved.Overtaken>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(tom, lesson.Id, Draft("<p>Tom</p>", lesson.Version), default)));
         Assert.Equal("Ines Maren", late.By);
@@ -181,7 +184,7 @@ public class ContentTests
         var effect = await house.Get<ReleaseContent, ReleaseEffect>(s => s.Effect([course.Id], false, default));
         var member = await house.Join(house.Free);
         Assert.Equal(effect.Opens + 1, (await house.Get<ReleaseContent, ReleaseEffect>(s => s.Effect([course.Id], false, default))).Opens);
-        await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, default));
+        await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, false, default));
         await house.Services.GetRequiredService<RunDue>().Now();
         Assert.Equal([PieceState.Draft, PieceState.Released, PieceState.Released, PieceState.Ready], course.Piece.Outline.Lessons.Select(l => l.State));
         var facts = MemberFacts.From(await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()), house.Clock.Now);
@@ -191,7 +194,7 @@ public class ContentTests
         await house.To(december.ReleaseAt + Duration.FromHours(1));
         Assert.Equal(PieceState.Released, course.Lesson("Lesson 3").State);
         // Withdrawing says for whom it closes, and closes it.
-        await house.Do<TakePart>(s => s.MarkDone(member, course.Lesson("Winter").Id, true, default));
+        await house.Do<TakePart>(async s => await s.MarkDone(await house.Reads(member, course.Lesson("Winter").Id), true, default));
         var back = await house.Get<ReleaseContent, ReleaseEffect>(s => s.Effect([course.Id], true, default));
         Assert.Equal((1, 1), (back.Closes, back.Begun));
         Assert.True((await house.Get<ReleaseContent, Result>(s => s.Withdraw(house.Owner, course.Id, default))).Ok);
@@ -240,8 +243,11 @@ public class ContentTests
         Assert.Equal(["Swarms", "Written", "Spoken"], hits.Select(h => h.Piece.Title));
         Assert.Contains("<mark>swarms</mark>", hits[1].Snippet, StringComparison.Ordinal);
         var locked = await search.ForVisitor("swarm", MemberFacts.Nobody, house.Clock.Now, default);
-        Assert.Equal(3, locked.Count);
-        Assert.All(locked, h => Assert.True(h is { Open: false, Snippet: null }));
+        // What is locked is found by its title only: its text would tell what stands in it.
+        Assert.Equal(["Swarms"], locked.Select(h => h.Piece.Title));
+        Assert.True(locked[0] is { Open: false, Snippet: null });
+        var member = await house.Join(house.Free);
+        Assert.Equal(3, (await search.ForVisitor("swarm", await house.FactsOf(member), house.Clock.Now, default)).Count(h => h is { Open: true, Snippet: not null }));
         await house.Do<Trash>(s => s.PutPiece(house.Owner, hits[0].Piece.Id, default));
         Assert.Equal(2, (await search.ForTeam("swarm", default)).Count);
         Assert.Empty(await search.ForTeam("'); drop table pieces; --", default));
@@ -262,7 +268,8 @@ public class ContentTests
         await house.Ask(db => db.Database.ExecuteSqlAsync($"insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select 900000 + n, {course.Id.Value}, null, 'Willow', '', '', setweight(to_tsvector('english', 'Willow'), 'A') from generate_series(1, 200) n"));
         var search = house.Services.GetRequiredService<SearchContent>();
         Assert.Null(house.Now.PieceById[course.Id].ReleasedAt);
-        Assert.Equal([seen], (await search.ForVisitor("willow", MemberFacts.Nobody, house.Clock.Now, default)).Select(h => h.Piece.Id));
+        var member = await house.Join(house.Free);
+        Assert.Equal([seen], (await search.ForVisitor("willow", await house.FactsOf(member), house.Clock.Now, default)).Select(h => h.Piece.Id));
         Assert.DoesNotContain(await search.ForTeam("willow", default), h => h.Piece.Id == seen);
     }
 
@@ -291,14 +298,15 @@ public class ContentTests
         Assert.Equal(("german", 1), (house.Now.Site!.Language, house.Now.Site.Cadence.Count));
 
         // Places: more of them let those in who wait, in their order.
-        var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Clinic"), default))).Value;
+        var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Clinic", Blocks: [Course.Text(house, "<p>Come</p>")], Ready: true), default))).Value;
+        await house.Release(piece);
         Task Places(int n) => house.Do<SavePiece>(s => s.Facts(house.Owner, piece, PieceFacts.Of(house.Now.PieceById[piece]) with { Places = n }, default));
         await Places(1);
         var members = new List<MemberId>();
         for (var i = 0; i < 4; i++)
         {
             members.Add(await house.Join(house.Free));
-            await house.Get<App.Learning.PiecePlaces, Result<bool>>(s => s.Take(members[i], piece, default));
+            await house.Get<App.Learning.PiecePlaces, Result<bool>>(async s => await s.Take(await house.Place(members[i], piece), default));
         }
         await Places(3);
         await house.Do<App.Learning.PiecePlaces>(s => s.MoveUp(piece, default));
@@ -354,10 +362,10 @@ public class ContentTests
         await using var house = await House.Open();
         await using var second = await House.On(house.Database);
         var course = await Course.On(house);
-        await second.Catalogue.Heard($"{course.Id.Value}", default);
+        await second.Catalogue.Heard([$"{course.Id.Value}"], default);
         Assert.Equal(course.Shape, (course with { House = second }).Shape);
         await house.Do<Trash>(s => s.PutPiece(house.Owner, course.Id, default));
-        await second.Catalogue.Heard($"{course.Id.Value}", default);
+        await second.Catalogue.Heard([$"{course.Id.Value}"], default);
         Assert.False(second.Now.PieceById.ContainsKey(course.Id));
     }
 }

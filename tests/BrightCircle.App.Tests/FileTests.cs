@@ -2,8 +2,9 @@ using System.IO.Compression;
 using System.Net;
 using System.Net.Sockets;
 using System.Text;
+using BrightCircle.App.Clock;
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
@@ -174,8 +175,8 @@ public sealed class FileTests
         Assert.Equal(string.Join('/', parts), links.For(new FileId(7), "a b.pdf", 480));
         wall.Now += NodaTime.Duration.FromHours(8);
         Assert.False(Good(7, "w480"));
-        var token = links.TokenFor("feed", 12);
-        Assert.Equal(12, links.ReadToken("feed", token));
+        var token = links.TokenFor("feed", 12, 3);
+        Assert.Equal((12, 3), links.ReadToken("feed", token));
         Assert.Null(links.ReadToken("calendar", token));
         Assert.Null(links.ReadToken("feed", "13" + token[2..]));
     }

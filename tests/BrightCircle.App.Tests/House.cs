@@ -1,14 +1,19 @@
 using System.Net.Http.Json;
 using System.Text.Json;
+using BrightCircle.App.Access;
 using BrightCircle.App.Billing;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
 using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
-using BrightCircle.App.House;
+using BrightCircle.App.Due;
 using BrightCircle.App.Letters;
-using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Running;
+using BrightCircle.App.Settings;
 using BrightCircle.Core;
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
@@ -103,11 +108,11 @@ public sealed class House : IAsyncDisposable
         if (empty) return;
         ShelfId shelf = default;
         await Do<SaveShelf>(async s => shelf = (await s.Do(Owner, null, new("Bees", "BB", 1, ""), default)).Value);
-        await Do<SaveOffer>(async s => Keeper = (await s.Plan(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default)).Value);
+        await Do<SavePlan>(async s => Keeper = (await s.Do(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default)).Value);
         PriceDraft Draft(PriceKind kind, bool trial = false) => new(null, null, kind, "18.00", 1, PeriodUnit.Months, trial, 7, PeriodUnit.Days, "0");
-        await Do<SaveOffer>(async s => Monthly = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Recurring), default)).Value);
-        await Do<SaveOffer>(async s => Trial = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Recurring, true), default)).Value);
-        await Do<SaveOffer>(async s => Free = (await s.AddPrice(Owner, Keeper, Draft(PriceKind.Free), default)).Value);
+        await Do<AddPrice>(async s => Monthly = (await s.Do(Owner, Keeper, Draft(PriceKind.Recurring), default)).Value);
+        await Do<AddPrice>(async s => Trial = (await s.Do(Owner, Keeper, Draft(PriceKind.Recurring, true), default)).Value);
+        await Do<AddPrice>(async s => Free = (await s.Do(Owner, Keeper, Draft(PriceKind.Free), default)).Value);
         foreach (var month in new YearMonth[] { new(2026, 11), new(2026, 12) })
         {
             EditionId edition = default;
@@ -147,26 +152,57 @@ public sealed class House : IAsyncDisposable
     public async Task<(long Checkout, string? Page, string Email)> Begin(PriceId price, string? email = null)
     {
         email ??= NewAddress();
-        (long, string?, string) begun = default;
-        await Do<JoinPlan>(async join =>
-        {
-            var start = (JoinStart.Begun)await join.Start(Now.PriceById[price], "Mirela Duarte", email, null, default);
-            begun = (start.Checkout, await join.GoOn(start.Checkout, "http://site.example/join/back", default), email);
-        });
-        return begun;
+        var start = (JoinStart.Begun)await this.Get<BeginJoin, JoinStart>(s => s.Do(Now.PriceById[price], "Mirela Duarte", email, null, default));
+        return (start.Checkout, await TillPage(start.Checkout), email);
     }
 
     public async Task<MemberId> Join(PriceId price, string card = DemoTill.Approves, string? email = null)
     {
         var (checkout, page, _) = await Begin(price, email);
         if (page is not null) await Till.Pay(page, card);
-        MemberId member = default;
-        await Do<JoinPlan>(async join => member = (await join.CompleteOnReturn(checkout, default))!.MemberId!.Value);
-        return member;
+        return (await Return(checkout))!.MemberId!.Value;
+    }
+
+    /// <summary>The Till's page for a checkout; null where nothing needs paying and it is done.</summary>
+    public async Task<string?> TillPage(long checkout) =>
+        (await this.Get<GoToTill, Result<string>>(s => s.Join(checkout, "http://site.example/join/back", default))) is { Ok: true, Value: { Length: > 0 } page } ? page : null;
+
+    /// <summary>The browser comes back from the Till.</summary>
+    public Task<Checkout?> Return(long checkout) => this.Get<CompleteCheckout, Checkout?>(s => s.ByReturn(checkout, default));
+
+    /// <summary>A member who is signed in joins another plan, or the same again.</summary>
+    public async Task<JoinReview> JoinAgain(MemberId member, PriceId price, string card = DemoTill.Approves)
+    {
+        var start = (JoinStart.Begun)await this.Get<BeginJoin, JoinStart>(s => s.Do(Now.PriceById[price], null, null, member, default));
+        var review = await this.Get<ReviewJoin, JoinReview?>(s => s.Find(start.Checkout, start.Secret, default));
+        if (await TillPage(start.Checkout) is { } page) await Till.Pay(page, card);
+        await Return(start.Checkout);
+        return review!;
+    }
+
+    /// <summary>All that decides what is open to a member now.</summary>
+    public async Task<MemberFacts> FactsOf(MemberId member)
+    {
+        var someone = (await Services.GetRequiredService<MemberReader>().Load(member.Value, default))!;
+        return MemberFacts.From(someone.Holdings, Clock.Now, someone.Places);
+    }
+
+    public async Task<LessonReader> Reads(MemberId member, LessonId lesson) =>
+        LessonReader.For(Now, member, "Mirela Duarte", await FactsOf(member), lesson, Clock.Now) ?? throw new InvalidOperationException("This lesson isn’t open to them.");
+
+    public async Task<PlaceReader> Place(MemberId member, PieceId piece) =>
+        PlaceReader.For(Now, member, await FactsOf(member), piece, Clock.Now) ?? throw new InvalidOperationException("No place in this piece is for them.");
+
+    /// <summary>Makes a piece ready and releases it, as standing content.</summary>
+    public async Task Release(PieceId piece)
+    {
+        await Do<SavePiece>(s => s.Publish(Owner, piece, true, default));
+        await Do<ReleaseContent>(s => s.Open(Owner, piece, null, false, default));
+        await Services.GetRequiredService<RunDue>().Now();
     }
 
     public Task<Member> Member(MemberId id) => Ask(db => db.Members.AsNoTracking().SingleAsync(m => m.Id == id));
-    public Task<List<Holding>> Holdings(MemberId id) => Ask(db => db.Holdings.AsNoTracking().Where(h => h.MemberId == id).Include(h => h.Facts.OrderBy(f => f.Id)).OrderBy(h => h.Id).ToListAsync());
+    public Task<List<Holding>> Holdings(MemberId id) => Ask(db => db.Holdings.AsNoTracking().Where(h => h.MemberId == id).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync());
     public Task<List<Core.Billing.Payment>> Payments(MemberId id) => Ask(db => db.Payments.AsNoTracking().Where(p => p.MemberId == id).OrderBy(p => p.Id).ToListAsync());
     public Task<long> LedgerSum() => Ask(db => db.Ledger.SumAsync(l => l.Amount.Minor));
 

@@ -5,14 +5,11 @@ using System.Xml;
 using System.Xml.Linq;
 using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
-using BrightCircle.App.House;
 using BrightCircle.App.Learning;
-using BrightCircle.App.Letters;
 using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -294,10 +291,10 @@ public class InOutTests
         Assert.Equal((new DateTime(2026, 7, 1, 18, 0, 0), "Clinic, live; now"), (session.Start!.AsUtc, session.Summary));
 
         SyndicationFeed Read(string xml) => SyndicationFeed.Load(XmlReader.Create(new StringReader(xml)));
-        var open = Read(feeds.Public());
+        var open = Read(feeds.Public(house.Clock.Now));
         Assert.Equal(["Piece 11"], open.Items.Select(i => i.Title.Text));
         Assert.Equal("Summary", open.Items.First().Summary.Text);
-        Assert.DoesNotContain("Body", feeds.Public(), StringComparison.Ordinal);
+        Assert.DoesNotContain("Body", feeds.Public(house.Clock.Now), StringComparison.Ordinal);
         Assert.Empty(Read(feeds.Private(MemberFacts.Nobody, "Nobody", "http://site.example/feed/x/news.xml", house.Clock.Now)).Items);
         var member = await house.Join(house.Free);
         Assert.Single(Read(feeds.Private(MemberFacts.From(await house.Holdings(member), house.Clock.Now), "Mirela", "http://site.example/feed/x/news.xml", house.Clock.Now)).Items);

@@ -3,12 +3,13 @@ using System.Text;
 using BrightCircle.App.Billing;
 using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
-using BrightCircle.App.House;
+using BrightCircle.App.Due;
 using BrightCircle.App.Insight;
 using BrightCircle.App.Members;
+using BrightCircle.App.Running;
+using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
-using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
@@ -160,9 +161,9 @@ public class ListTests
         Assert.Equal("Schedule the first edition.", await Step());
         await house.Do<Releases.SaveEdition>(s => s.Schedule(house.Owner, house.Now.Editions[0].Id, true, default));
         Assert.Equal("Make a first tier.", await Step());
-        var plan = (await house.Get<Offer.SaveOffer, Result<PlanId>>(s => s.Plan(house.Owner, null, new("Keeper", 1, "", []), default))).Value;
+        var plan = (await house.Get<Offer.SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Keeper", 1, "", []), default))).Value;
         Assert.Equal("Say what Keeper gives.", await Step());
-        await house.Do<Offer.SaveOffer>(s => s.Plan(house.Owner, plan, new("Keeper", 1, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing())]), default));
+        await house.Do<Offer.SavePlan>(s => s.Do(house.Owner, plan, new("Keeper", 1, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing())]), default));
         Assert.Equal("Name a price.", await Step());
     }
 
@@ -270,7 +271,7 @@ public class ListTests
         Assert.Equal(["999 bytes", "1 kB", "3.4 MB", "2.15 GB"], new[] { 999L, 1000, 3_400_000, 2_147_000_000 }.Select(Say.Bytes));
         Assert.Equal(["1 member", "1,200 members", "0 shelves"], [Say.Count(1, "member"), Say.Count(1200, "member"), Say.Count(0, "shelf", "shelves")]);
         Plan Keeping(params Keep[] keeps) => new() { Promise = [.. keeps.Select(k => new Inclusion(new Coverage.Everything(), new Reach.FromJoining(), k))] };
-        Assert.Equal(["When it ends, what it opened closes.", "When it ends, everything that had opened for you stays open.", "When it ends, part of what had opened for you stays open."],
-            new[] { Keeping(new Keep.Nothing()), Keeping(new Keep.WhatHadOpened()), Keeping(new Keep.Nothing(), new Keep.WhatHadOpened()) }.Select(Say.Keeps));
+        Assert.Equal(["When you leave, what it opened closes.", "When you leave, everything that had opened for you stays open.", "When you leave, part of what had opened for you stays open."],
+            new[] { Keeping(new Keep.Nothing()), Keeping(new Keep.WhatHadOpened()), Keeping(new Keep.Nothing(), new Keep.WhatHadOpened()) }.Select(PromiseWords.AfterLeaving));
     }
 }

@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using BrightCircle.Core;
-using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
@@ -19,7 +18,7 @@ public class OneTripTests
         await house.Ask(async db =>
         {
             var journal = db.Journal.Where(j => j.MemberId == member).OrderBy(j => j.Id);
-            var (alone, count) = (await journal.AsNoTracking().Select(j => j.Text).ToListAsync(), await db.Members.CountAsync());
+            var (alone, count) = (await journal.AsNoTracking().Select(j => j.Kind).ToListAsync(), await db.Members.CountAsync());
             var facts = await db.HoldingFacts.AsNoTracking().CountAsync(f => f.HoldingId == db.Holdings.First(h => h.MemberId == member).Id);
             using var listener = new ActivityListener { ShouldListenTo = a => a.Name == "Npgsql", Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData, ActivityStarted = a => { if (a.Kind == ActivityKind.Client && a.RootId == Activity.Current?.RootId && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips); } };
             ActivitySource.AddActivityListener(listener);
@@ -28,7 +27,7 @@ public class OneTripTests
             var trip = new OneTrip(db);
             var nobody = trip.First(db.Members.Where(m => m.Id == new MemberId(-1)));
             var one = trip.First(db.Members.Where(m => m.Id == member));
-            var texts = trip.List(journal.Select(j => j.Text));
+            var texts = trip.List(journal.Select(j => j.Kind));
             var many = trip.Count(db.Members);
             var none = trip.Count(db.Members.Where(m => m.Id == new MemberId(-1)));
             var holdings = trip.List(db.Holdings.AsNoTracking().Where(h => h.MemberId == member).Include(h => h.Facts));

@@ -1,7 +1,6 @@
 using System.IO.Compression;
 using System.Net;
 using System.Text;
-using AngleSharp.Dom;
 using AngleSharp.Html.Dom;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Tests;
@@ -162,19 +161,22 @@ public class CareTests(DemoSite site)
         await p.Press("Text");
         await p.Press("Ready", ($"b-{p.Page.QuerySelector(".block")!.GetAttribute("data-block")}-html", "<p>By itself</p>"));
         await p.Open($"/desk/pieces/{piece.Value}");
-        await p.Press("Publish");
-        await p.Press("Open it", ("at", "soon"));
+        await p.Press("Make it ready");
+        await p.Press("Release on this day");
+        p.Says("Say the day it is released on.");
+        await p.Press("Release on this day", ("at", "soon"));
         p.Says("That isn’t a day and a time.");
-        await p.Press("Open it", ("at", "2029-01-01T09:00"));
-        p.Says("It opens then");
-        await p.Press("Don’t open it by itself");
-        p.Says("doesn’t open by itself any more");
+        await p.Press("Release on this day", ("at", "2029-01-01T09:00"));
+        p.Says("It is released then, by itself.");
+        p.Says("To be released Mon 1 Jan");
+        await p.Press("Don’t release it by itself");
+        p.Says("isn’t released by itself any more");
         Assert.False(await Db(db => db.DueWork.AnyAsync(d => d.SubjectId == piece.Value)));
         await p.Open($"/desk/pieces/{piece.Value}?handler=Effect");
         p.Says("It opens for ");
         Assert.Contains(" member", p.Text, StringComparison.Ordinal);
         await p.Open($"/desk/pieces/{piece.Value}");
-        await p.Press("Open it", ("at", ""));
+        await p.Press("Release now");
         await Until(() => Task.FromResult(Piece("On its own").State == PieceState.Released), "it is open");
         await p.Open($"/desk/pieces/{piece.Value}?handler=Effect&withdraw=true");
         p.Says("who can open it now; 0 of them had begun it");
@@ -359,7 +361,7 @@ public class CareTests(DemoSite site)
         using var o = await Owner();
         await o.Open($"/desk/pieces/{course.Id.Value}/facts");
         await o.Press("Save", ("Certificate", "true"));
-        var (member, at) = (await Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()), site.App.Services.GetRequiredService<App.House.HouseClock>().Now);
+        var (member, at) = (await Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()), site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now);
         var reader = site.App.Services.GetRequiredService<MemberReader>();
         await Db(db => db.Openings.Where(x => x.MemberId == member).ExecuteUpdateAsync(u => u.SetProperty(x => x.DoneAt, (NodaTime.Instant?)null)));
         Assert.Equal(HttpStatusCode.NotFound, (await m.Get($"/read/{course.Id.Value}/certificate.pdf")).StatusCode);
@@ -387,7 +389,7 @@ public class CareTests(DemoSite site)
         var question = await Db(async db =>
         {
             var lesson = Piece("Three quiet winter checks").Outline.Lessons[0].Id;
-            var asked = new LessonQuestion { Id = 4_242, LessonId = lesson, AccountId = (await db.Members.FirstAsync(m => m.Email == SeedDemo.MemberEmail)).Id.Value, Name = "Mirela Duarte", Text = "Is this a rude question?", At = site.App.Services.GetRequiredService<App.House.HouseClock>().Now };
+            var asked = new LessonQuestion { Id = 4_242, LessonId = lesson, AccountId = (await db.Members.FirstAsync(m => m.Email == SeedDemo.MemberEmail)).Id.Value, Name = "Mirela Duarte", Text = "Is this a rude question?", At = site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now };
             db.Add(asked);
             await db.SaveChangesAsync();
             return asked;
@@ -467,17 +469,17 @@ public class CareTests(DemoSite site)
         var saved = await Blocks(lesson);
         var questions = ((Block.Practice)saved[0]).Sheet;
         Assert.Equal((3, 75, 14), (questions.Tries, questions.PassPercent, questions.Questions.Sum(q => q.Points)));
-        var single = (Core.Learning.Question.Single)questions.Questions[0];
+        var single = (Core.Content.Question.Single)questions.Questions[0];
         Assert.Equal([("yes", true, "Right you are."), ("no, see https://bees.example/why", false, "")], single.Options.Select(o => (o.Text, o.Right, o.Feedback)));
-        Assert.Equal([true, true, false], ((Core.Learning.Question.Multiple)questions.Questions[1]).Options.Select(o => o.Right));
-        Assert.Equal(["fondant", "sugar fondant"], ((Core.Learning.Question.FillText)questions.Questions[2]).Accepted);
-        var number = (Core.Learning.Question.FillNumber)questions.Questions[3];
+        Assert.Equal([true, true, false], ((Core.Content.Question.Multiple)questions.Questions[1]).Options.Select(o => o.Right));
+        Assert.Equal(["fondant", "sugar fondant"], ((Core.Content.Question.FillText)questions.Questions[2]).Accepted);
+        var number = (Core.Content.Question.FillNumber)questions.Questions[3];
         Assert.Equal((114m, 2m, "°C"), (number.Value, number.Tolerance, number.Unit));
-        Assert.Equal(["first", "second", "third"], ((Core.Learning.Question.Ordering)questions.Questions[4]).Items);
-        Assert.Equal([("queen", "lays"), ("drone", "mates")], ((Core.Learning.Question.Match)questions.Questions[5]).Pairs.Select(x => (x.Left, x.Right)));
-        Assert.IsType<Core.Learning.Question.Open>(questions.Questions[6]);
+        Assert.Equal(["first", "second", "third"], ((Core.Content.Question.Ordering)questions.Questions[4]).Items);
+        Assert.Equal([("queen", "lays"), ("drone", "mates")], ((Core.Content.Question.Match)questions.Questions[5]).Pairs.Select(x => (x.Left, x.Right)));
+        Assert.IsType<Core.Content.Question.Open>(questions.Questions[6]);
         var checkIn = ((Block.CheckIn)saved[1]).Form;
-        Assert.Equal((Core.Learning.FormRepeat.EveryWeek, "q1", "yes"), (checkIn.Repeat, checkIn.Questions[1].Condition!.Of, checkIn.Questions[1].Condition!.Value));
+        Assert.Equal((Core.Content.FormRepeat.EveryWeek, "q1", "yes"), (checkIn.Repeat, checkIn.Questions[1].Condition!.Of, checkIn.Questions[1].Condition!.Value));
         Assert.Equal(new NodaTime.LocalDateTime(2027, 2, 4, 19, 0), ((Block.Live)saved[2]).StartsAt);
         Assert.Equal(12, ((Block.Follow)saved[6]).Run.Steps[0].Times);
         // Written again as it stands, it is the same.

@@ -91,7 +91,7 @@ public class ContentJourneyTests
         for (var i = 1; i <= 9; i++) b.Click(By.XPath($"(//input[@name='lesson'])[{i}]"));
         b.Click("button[value=Publish]");
         b.WaitFor("9 lessons: ready");
-        b.Press("Publish");
+        b.Press("Make it ready");
         b.WaitFor("It is ready, with everything in it");
         Assert.Equal(9, Piece("Building a nucleus box").Outline.Lessons.Count(l => l.State == PieceState.Ready));
         Assert.Empty(b.Violations());
@@ -149,8 +149,11 @@ public class ContentJourneyTests
         b.Write("trix-editor", "Mine.");
         b.WaitFor("saved ");
         var lesson = Lesson("Shared by two").Id;
-        var other = new App.House.TeamActor(-7, "Odile Fern", TeamRole.Editor);
+        var other = new App.TeamActor(-7, "Odile Fern", TeamRole.Editor);
         using var scope = site.App.Services.CreateScope();
+        var people = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        people.Add(App.Members.PeopleData.NewAccount(-7, "Odile Fern", House.NewAddress(), TeamRole.Editor));
+        await people.SaveChangesAsync();
         await scope.ServiceProvider.GetRequiredService<App.Content.EditingNow>().Beat(other, lesson, default);
         // Coming back to the window asks at once who else is here; nothing else of the page changes.
         b.Driver.ExecuteScript("document.dispatchEvent(new Event('visibilitychange'))");
@@ -327,7 +330,7 @@ public class ContentJourneyTests
         s.Go($"/lessons/{Lesson("Ask us live").Id.Value}");
         b.WaitFor("Winter clinic");
         // Another journey may have moved the clock past the session.
-        b.WaitFor(site.App.Services.GetRequiredService<App.House.HouseClock>().Now < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar" : "It is over.");
+        b.WaitFor(site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar" : "It is over.");
         b.WaitFor("Book at book.tansy-lane.example");
         s.Go("/search?q=thermometer");
         b.WaitFor("Making fondant");

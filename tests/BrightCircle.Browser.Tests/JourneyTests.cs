@@ -34,6 +34,7 @@ public partial class JourneyTests
         b.WaitFor("Welcome, Wren");
         b.Press("Start reading");
         b.WaitForPath("/read/");
+        b.Press("Begin: ");
         b.Press("Done");
 
         // From the letter's link, on another phone.
@@ -158,7 +159,7 @@ public partial class JourneyTests
         b.WaitFor("A price for Taster");
         b.Click(By.XPath("//label[.//input[@value='Free']]"));
         b.Press("Save this price");
-        b.WaitFor("Its join link is below");
+        b.WaitFor("Its join link stands in the list");
         var course = site.Catalogue.Now.Pieces.First(p => p.Title == "Three quiet winter checks");
         var lesson = course.Outline.Lessons.First(l => l.Title.StartsWith("Making fondant", StringComparison.Ordinal));
         // Whoever stands before that lesson is shown the way in through it too; before another, not.

@@ -1,7 +1,7 @@
 using System.Net;
 using System.Net.Sockets;
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Demo;
-using BrightCircle.App.House;
 using BrightCircle.App.Tests;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;

@@ -1,8 +1,10 @@
 using AngleSharp.Html.Dom;
+using BrightCircle.App.Access;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Learning;
-using BrightCircle.App.Tests;
-using BrightCircle.Core;
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -151,7 +153,15 @@ public class PlainTests(DemoSite site)
         await o.Press("Save", ("Places", "1"));
         var others = await Db(db => db.Holdings.Where(h => !h.IsOver).Select(h => h.MemberId).Distinct().Take(2).ToListAsync());
         await using (var scope = site.App.Services.CreateAsyncScope())
-            foreach (var member in others) await scope.ServiceProvider.GetRequiredService<PiecePlaces>().Take(member, course.Id, default);
+        {
+            var (now, moment) = (site.App.Services.GetRequiredService<Catalogue>().Now, site.App.Services.GetRequiredService<HouseClock>().Now);
+            foreach (var member in others)
+            {
+                var someone = (await scope.ServiceProvider.GetRequiredService<MemberReader>().Load(member.Value, default))!;
+                var place = PlaceReader.For(now, member, MemberFacts.From(someone.Holdings, moment, someone.Places), course.Id, moment)!;
+                await scope.ServiceProvider.GetRequiredService<PiecePlaces>().Take(place, default);
+            }
+        }
         await o.Open($"/desk/pieces/{course.Id.Value}/places");
         o.Says("1 of 1 taken, 1 person waits");
         await o.Press("Free it");

@@ -1,5 +1,3 @@
-using Microsoft.Extensions.DependencyInjection;
-using OpenQA.Selenium;
 using Xunit;
 
 namespace BrightCircle.Browser.Tests;
@@ -54,7 +52,7 @@ public sealed class SetupTests : IDisposable
         b.Type("Amount", "18");
         b.WaitFor("£216.00");
         b.Press("Save this price");
-        b.WaitFor("Its join link is below");
+        b.WaitFor("Its join link stands in the list");
         b.Forget();
         s.Go("/join/keeper-month");
         b.WaitFor("Join Keeper");

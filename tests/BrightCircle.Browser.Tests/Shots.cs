@@ -1,4 +1,3 @@
-using BrightCircle.App.Demo;
 using BrightCircle.App.Tests;
 using BrightCircle.Data;
 using Microsoft.Extensions.DependencyInjection;

@@ -1,5 +1,3 @@
-using System.Net.Http.Json;
-using System.Text.Json;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Tests;
 using Xunit;

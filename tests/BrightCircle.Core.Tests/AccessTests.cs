@@ -1,5 +1,6 @@
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
@@ -46,23 +47,20 @@ public class AccessTests
         return new(plans, p, e);
     }
 
-    static Holding Hold(long plan, Instant start, params HoldingFact[] facts)
-    {
-        var h = new Holding { Id = new(plan), PlanId = new(plan), StartsAt = start, Anchor = start };
-        h.Facts.AddRange(facts.Length == 0 ? [HoldingFact.Paid(default, h.Id, start, null, start, null)] : facts);
-        return h;
-    }
+    static Holding Hold(long plan, Instant start, params HoldingFact[] facts) =>
+        Make.Holding(plan, start, facts: facts.Length == 0 ? [Make.Paid(start, null)] : facts);
 
-    static HoldingFact PaidFor(Instant from, Instant to) => HoldingFact.Paid(default, default, from, to, from, null);
-    static HoldingFact End(Instant at, EndReason why = EndReason.Left) => HoldingFact.Ended(default, default, at, why);
+    static HoldingFact PaidFor(Instant from, Instant to) => Make.Paid(from, to);
+    static HoldingFact End(Instant at, EndReason why = EndReason.Left) => Make.Ended(at, why);
     static AccessDecision Decide(AccessBook book, Instant at, long piece, params Holding[] holdings) => book.Decide(MemberFacts.From(holdings, at), new PieceId(piece), at);
 
     [Fact]
-    public void A_stranger_finds_it_locked_and_the_unreleased_hidden()
+    public void A_stranger_finds_it_locked_with_the_day_it_comes_out_and_drafts_hidden()
     {
         var book = Book(Plan(1, Of(Everything, All, Nothing)));
         Assert.Equal((AccessState.Locked, AccessRule.NothingHeld), (Decide(book, Day(10, 15), 31).State, Decide(book, Day(10, 15), 31).Rule));
-        Assert.Equal(AccessState.Hidden, Decide(book, Day(10, 15), 111).State);
+        var coming = Decide(book, Day(10, 15), 111);
+        Assert.Equal((AccessState.Locked, true, Day(11, 1)), (coming.State, coming.IsComing, coming.OpensAt));
         Assert.Equal(AccessState.Hidden, Decide(book, Day(10, 15), 121).State);
     }
 
@@ -132,7 +130,7 @@ public class AccessTests
     public void What_came_in_grace_is_not_kept()
     {
         var book = Book(Plan(1, Of(Everything, Joining, Opened)));
-        HoldingFact[] facts = [PaidFor(Day(6, 28), Day(7, 28)), HoldingFact.Grace(default, default, Day(7, 28), Day(8, 4))];
+        HoldingFact[] facts = [PaidFor(Day(6, 28), Day(7, 28)), Make.Grace(Day(7, 28), Day(8, 4))];
         Assert.True(Decide(book, Day(8, 2), 81, Hold(1, Day(6, 28), facts)).IsOpen);
         Assert.False(Decide(book, Day(8, 5), 81, Hold(1, Day(6, 28), [.. facts, End(Day(8, 4), EndReason.Lapsed)])).IsOpen);
     }
@@ -191,7 +189,7 @@ public class AccessTests
         {
             0 => Hold(plan, from),
             1 => Hold(plan, from, PaidFor(from, to), End(to)),
-            2 => Hold(plan, from, PaidFor(from, to), HoldingFact.Grace(default, default, to, to + Duration.FromDays(7)), End(to + Duration.FromDays(7), EndReason.Lapsed)),
+            2 => Hold(plan, from, PaidFor(from, to), Make.Grace(to, to + Duration.FromDays(7)), End(to + Duration.FromDays(7), EndReason.Lapsed)),
             _ => Hold(plan, from, PaidFor(from, to), End(from + Duration.FromDays(length / 2.0), EndReason.Refunded)),
         };
     });

@@ -1,4 +1,3 @@
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using CsCheck;
 using Xunit;

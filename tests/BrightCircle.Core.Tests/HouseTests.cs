@@ -6,7 +6,7 @@ namespace BrightCircle.Core.Tests;
 /// <summary>Imports go downwards only: Web → App → Data → Core; the stand-ins stand alone; Core has NodaTime and nothing else.</summary>
 public partial class HouseTests
 {
-    static readonly string Root = FindRoot();
+    internal static readonly string Root = FindRoot();
 
     static string FindRoot()
     {

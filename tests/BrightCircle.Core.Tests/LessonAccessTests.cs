@@ -1,7 +1,7 @@
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
+using BrightCircle.Core.Releases;
 using BrightCircle.Core.Time;
 using CsCheck;
 using NodaTime;
@@ -43,8 +43,7 @@ public class LessonAccessTests
 
     static MemberFacts Member(Instant since, Instant at)
     {
-        var h = new Holding { Id = new(1), PlanId = new(1), StartsAt = since, Anchor = since };
-        h.Facts.Add(HoldingFact.Paid(default, h.Id, since, null, since, null));
+        var h = Make.Holding(1, since, facts: Make.Paid(since, null));
         return MemberFacts.From([h], at);
     }
 
@@ -79,7 +78,8 @@ public class LessonAccessTests
         var at = Day(4, 20);
         Assert.Equal((AccessState.Open, AccessRule.Teaser), (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).State, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).Rule));
         Assert.Equal(AccessState.Hidden, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, DraftTeaser, at).State);
-        Assert.Equal(AccessState.Hidden, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).State);
+        // Before its release it is coming, for whom it is and for whom it isn't.
+        Assert.Equal((AccessState.Locked, Day(3, 1)), (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).State, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).OpensAt));
         Assert.Equal(AccessState.Locked, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, WithIt, at).State);
     }
 
@@ -148,11 +148,10 @@ public class LessonAccessTests
         Assert.Equal([2L, 3], book.PlansThatOpen(new LessonId(21), at).Select(p => p.Id.Value));
         Assert.Equal([3L], book.PlansThatOpen(piece.Id, at).Select(p => p.Id.Value));
         // Whoever is promised something in it hears of it.
-        Assert.Equal([1L, 2, 3], book.PlansThatCover([piece.Id]).Select(p => p.Id.Value));
-        Assert.Empty(book.PlansThatCover([new PieceId(99)]));
+        Assert.Equal([1L, 2, 3], book.PlansThatCover(piece.Id).Select(p => p.Id.Value));
         var lesson = piece.Outline.Lessons.Single(l => l.Id == new LessonId(12));
         Assert.Equal(["Tier 1", "Tier 3"], Why.Explain(book, MemberFacts.Nobody, piece, lesson, at, London).WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan.Name));
-        Assert.Equal("this module, all that has been released; closes on leaving", Why.Describe(new(new Coverage.OneModule(new(20)), new Reach.EverythingReleased(), new Keep.Nothing())));
+        Assert.Equal("this module, until you leave", PromiseWords.Describe(new(new Coverage.OneModule(new(20)), new Reach.EverythingReleased(), new Keep.Nothing())));
     }
 
     static readonly Gen<Coverage> GenCoverage = Gen.Select(Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 1]).Select((kind, lesson, module) => kind switch
@@ -203,8 +202,8 @@ public class LessonAccessTests
         var edition = new Edition { Id = new(1), Opening = "" };
         string[] Open(params Piece[] parts) => [.. EditionReadiness.Of(edition, parts, [], book).Where(r => !r.Ok).Select(r => r.Text)];
         Assert.Equal(["nothing is in it yet"], Open());
-        Assert.Equal(["“Draft” is a draft and would stay closed", "1 draft lesson in “Box” would stay closed", "minutes are missing in 1 of 2", "1 piece without a cover", "the announcement’s opening words aren’t written", "1 of 2 are in no tier’s promise"], Open(piece, draft));
-        Assert.Equal([("Meadow", 1), ("Empty", 0)], EditionReadiness.Gives([piece, draft], [], book).Select(g => (g.Plan.Name, g.New)));
+        Assert.Equal(["1 draft lesson in “Box” would stay closed", "“Draft” is a draft and would stay closed", "minutes are missing in 1 of 2", "1 piece without a cover", "the announcement’s opening words aren’t written", "1 of 2 are in nobody’s promise"], Open(piece, draft));
+        Assert.Equal([("Meadow", 1), ("Empty", 0)], EditionReadiness.Gives([piece, draft], [], book, Day(4, 1)).Select(g => (g.Plan.Name, g.New)));
         Assert.Contains(Open([.. Enumerable.Repeat(piece, 9)]), t => t.StartsWith("9 parts are a lot", StringComparison.Ordinal));
     }
 }

@@ -19,6 +19,7 @@ public class MoneyTests
     [InlineData("BHD", 3)]
     [InlineData("KWD", 3)]
     [InlineData("KRW", 0)]
+    [InlineData("CLF", 4)]
     public void Decimals_are_those_of_ISO_4217(string code, int decimals) => Assert.Equal(decimals, new Currency(code).Decimals);
 
     [Theory]
@@ -78,24 +79,73 @@ public class MoneyTests
             return parts.Sum(p => p.Minor) == amount && parts.Zip(weights).All(p => Math.Abs(p.First.Minor - (double)amount * p.Second / total) < 1);
         });
 
-    [Theory]
-    [InlineData("18", 1800)]
-    [InlineData("18.5", 1850)]
-    [InlineData("1,234.50", 123450)]
-    [InlineData(" 0.01 ", 1)]
-    public void Typed_amounts_are_read(string typed, long minor)
+    static string Read(string? typed, string culture, string currency = "GBP") => Money.Read(typed, new(currency), CultureInfo.GetCultureInfo(culture)) switch
     {
-        Assert.True(Money.TryParse(typed, Gbp, English, out var money));
-        Assert.Equal(minor, money.Minor);
-    }
+        AmountRead.Amount a => a.Money.Minor.ToString(CultureInfo.InvariantCulture),
+        AmountRead.Ambiguous x => $"{x.One.Minor} or {x.Other.Minor}",
+        AmountRead.TooFine => "too fine",
+        AmountRead.OutOfRange => "out of range",
+        _ => "not a number",
+    };
 
+    // What a sign parts is the culture's to say; where it can't, both readings are told and none is taken.
     [Theory]
-    [InlineData("18.005")]
-    [InlineData("-3")]
-    [InlineData("eighteen")]
-    [InlineData("")]
-    [InlineData("999999999999")]
-    public void Other_things_are_not(string typed) => Assert.False(Money.TryParse(typed, Gbp, English, out _));
+    [InlineData("18", "en-GB", "1800")]
+    [InlineData("18.5", "en-GB", "1850")]
+    [InlineData("1,234.50", "en-GB", "123450")]
+    [InlineData("1,234", "en-GB", "123400")]
+    [InlineData("1,234,567", "en-GB", "123456700")]
+    [InlineData(" 0.01 ", "en-GB", "1")]
+    [InlineData("1 234.50", "en-GB", "123450")]
+    [InlineData("1'234.50", "en-GB", "123450")]
+    [InlineData("12,50", "en-GB", "1250 or 125000")]
+    [InlineData("12,5", "en-GB", "1250 or 12500")]
+    [InlineData("1.234", "en-GB", "123 or 123400")]
+    [InlineData("0.125", "en-GB", "too fine")]
+    [InlineData("18.005", "en-GB", "1800 or 1800500")]
+    [InlineData("12,50", "de-DE", "1250")]
+    [InlineData("1.234,50", "de-DE", "123450")]
+    [InlineData("1.234", "de-DE", "123400")]
+    [InlineData("12.50", "de-DE", "1250 or 125000")]
+    [InlineData("1.234,50", "en-GB", "123450")]
+    [InlineData("1,234.50", "de-DE", "123450")]
+    [InlineData("1,23,456", "en-GB", "not a number")]
+    [InlineData("12.34.56", "en-GB", "not a number")]
+    [InlineData("-3", "en-GB", "not a number")]
+    [InlineData("eighteen", "en-GB", "not a number")]
+    [InlineData("", "en-GB", "not a number")]
+    [InlineData(null, "en-GB", "not a number")]
+    [InlineData(".", "en-GB", "not a number")]
+    [InlineData("100000000", "en-GB", "10000000000")]
+    [InlineData("100000000.01", "en-GB", "out of range")]
+    [InlineData("999999999999", "en-GB", "out of range")]
+    public void Typed_amounts_are_read_by_the_culture_and_never_guessed(string? typed, string culture, string minor) => Assert.Equal(minor, Read(typed, culture));
+
+    // Decimals are the currency's: three for the dinar, none for the yen (ISO 4217).
+    [Theory]
+    [InlineData("1.234", "en-GB", "BHD", "1234")]
+    [InlineData("1.2345", "en-GB", "BHD", "too fine")]
+    [InlineData("1,234", "en-GB", "JPY", "1234")]
+    [InlineData("1.5", "en-GB", "JPY", "too fine")]
+    public void Decimals_of_typed_amounts_are_the_currencys(string typed, string culture, string currency, string minor) => Assert.Equal(minor, Read(typed, culture, currency));
+
+    [Fact]
+    public void What_is_shown_is_read_back_in_every_culture() =>
+        Gen.Select(Gen.Long[0, 10_000_000_000], Gen.Int[0, 5]).Sample((minor, which) =>
+        {
+            var culture = new[] { "en-GB", "de-DE", "fr-FR", "de-CH", "ja-JP", "es-ES" }[which];
+            return Read(Pounds(minor).Major.ToString("N2", CultureInfo.GetCultureInfo(culture)), culture) == minor.ToString(CultureInfo.InvariantCulture);
+        });
+
+    [Fact]
+    public void Signs_stand_where_the_culture_puts_them()
+    {
+        var euro = new Money(-123450, new("EUR"));
+        Assert.Equal("−1.234,50\u00a0€", euro.Format(CultureInfo.GetCultureInfo("de-DE")));
+        Assert.Equal("−€1,234.50", euro.Format(CultureInfo.GetCultureInfo("en-IE")));
+        Assert.Equal("18\u00a0€", new Money(1800, new("EUR")).FormatShort(CultureInfo.GetCultureInfo("de-DE")));
+        Assert.Equal("12,500\u00a0BHD", new Money(12500, new("BHD")).Format(CultureInfo.GetCultureInfo("de-DE")));
+    }
 
     [Fact]
     public void Amounts_are_shown_with_the_currency_and_its_decimals()

@@ -1,4 +1,5 @@
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using CsCheck;
 using NodaTime;

@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text.Json;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Learning;
-using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using CsCheck;
@@ -136,9 +135,8 @@ public class TallyTests
 
     static MemberFacts Holding(PlanId plan, Instant? ended = null)
     {
-        var h = new Holding { Id = new(1), PlanId = plan, StartsAt = Joined, Anchor = Joined };
-        h.Facts.Add(HoldingFact.Given(new(1), h.Id, Joined, null));
-        if (ended is { } at) h.Facts.Add(HoldingFact.Ended(new(2), h.Id, at, EndReason.Left));
+        var given = Make.Given(Joined);
+        var h = Make.Holding(plan.Value, Joined, Make.Free, facts: ended is { } at ? [given, Make.Ended(at)] : [given]);
         return MemberFacts.From([h], Joined + Duration.FromDays(100));
     }
 
@@ -147,16 +145,16 @@ public class TallyTests
     {
         Plan Plan(long id, params Coverage[] covers) => new() { Id = new(id), Name = "Tier", Promise = [.. covers.Select(c => new Inclusion(c, new Reach.EverythingReleased(), new Keep.WhatHadOpened()))] };
         var book = new AccessBook([Plan(1, new Coverage.OneTally(new(7))), Plan(2, new Coverage.Everything()), Plan(3, new Coverage.OnShelf(new(7)), new Coverage.OnePiece(new(7)))], [], []);
-        Assert.Equal(AccessRule.WhileHeld, book.Decide(Holding(new(1)), new TallyId(7)).Rule);
-        Assert.Equal(AccessRule.NotCovered, book.Decide(Holding(new(1)), new TallyId(8)).Rule);
-        Assert.True(book.Decide(Holding(new(2)), new TallyId(8)).IsOpen);
+        Assert.Equal(AccessRule.WhileHeld, book.Decide(Holding(new(1)), new TallyId(7), Joined + Duration.FromDays(100)).Rule);
+        Assert.Equal(AccessRule.NotCovered, book.Decide(Holding(new(1)), new TallyId(8), Joined + Duration.FromDays(100)).Rule);
+        Assert.True(book.Decide(Holding(new(2)), new TallyId(8), Joined + Duration.FromDays(100)).IsOpen);
         // The number of a shelf or a piece is not that of a tally.
-        Assert.False(book.Decide(Holding(new(3)), new TallyId(7)).IsOpen);
-        Assert.Equal(AccessRule.NothingHeld, book.Decide(MemberFacts.Nobody, new TallyId(7)).Rule);
-        Assert.True(book.Decide(MemberFacts.Team, new TallyId(7)).IsOpen);
+        Assert.False(book.Decide(Holding(new(3)), new TallyId(7), Joined + Duration.FromDays(100)).IsOpen);
+        Assert.Equal(AccessRule.NothingHeld, book.Decide(MemberFacts.Nobody, new TallyId(7), Joined + Duration.FromDays(100)).Rule);
+        Assert.True(book.Decide(MemberFacts.Team, new TallyId(7), Joined + Duration.FromDays(100)).IsOpen);
         // What is kept after leaving is what was read, not a place to mark.
-        Assert.Equal(AccessRule.HoldingOver, book.Decide(Holding(new(1), Joined + Duration.FromDays(50)), new TallyId(7)).Rule);
-        Assert.Equal("the tally, for as long as one stays", Why.Describe(new(new Coverage.OneTally(new(7)), new Reach.FromJoining(), new Keep.Nothing())));
+        Assert.Equal(AccessRule.HoldingOver, book.Decide(Holding(new(1), Joined + Duration.FromDays(50)), new TallyId(7), Joined + Duration.FromDays(100)).Rule);
+        Assert.Equal("the tally", PromiseWords.Describe(new(new Coverage.OneTally(new(7)), new Reach.FromJoining(), new Keep.Nothing())));
     }
 
     [Fact]

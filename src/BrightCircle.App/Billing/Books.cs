@@ -1,8 +1,9 @@
-using BrightCircle.App.House;
-using BrightCircle.App.Letters;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
+using BrightCircle.App.Events;
 using BrightCircle.Core;
-using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
@@ -11,127 +12,86 @@ using NodaTime;
 
 namespace BrightCircle.App.Billing;
 
-/// <summary>A holding with the member it belongs to, all the member's holdings (itself among them), and what it is paid by.</summary>
-public sealed record Subject(Member Member, Holding Holding, IReadOnlyList<Holding> All, Price Price)
+/// <summary>One asking for a charge, as it is to be written down.</summary>
+public readonly record struct Asking(Charge Charge, int Attempt, string Key, string CardLabel)
 {
-    public PriceTerms.Recurring Recurring => Price.Terms as PriceTerms.Recurring
-        ?? throw new InvalidOperationException($"Holding {Holding.Id.Value} doesn't recur.");
-}
+    public Asking(ChargeAsk ask) : this(ask.Charge, ask.Attempt, ask.Key, ask.CardLabel) { }
 
-/// <summary>One charge of a holding: which turn of its periods, for which stretch of time.</summary>
-public readonly record struct Turn(PaymentPurpose Purpose, int Number, int Attempt, Instant From, Instant? To, Money Amount)
-{
-    public string Key(HoldingId holding) => KeyFor(holding, Purpose, Number, Attempt);
-    public static string KeyFor(HoldingId holding, PaymentPurpose purpose, int number, int attempt) =>
-        $"{purpose.ToString().ToLowerInvariant()}-{holding.Value}-{number}-{attempt}";
-
-    /// <summary>Turn k of a recurring holding: from boundary k to boundary k + 1 of its anchor.</summary>
-    public static Turn Of(Holding holding, PriceTerms.Recurring terms, SiteCalendar calendar, int number, int attempt) =>
-        new(PaymentPurpose.Recurring, number, attempt, calendar.Boundary(holding.Anchor, terms.Every, number), calendar.Boundary(holding.Anchor, terms.Every, number + 1), terms.Amount);
+    /// <summary>The idempotency key of a charge: its holding, purpose, turn and how often it was asked.</summary>
+    public static string KeyFor(HoldingId holding, PaymentPurpose purpose, int turn, int attempt) =>
+        $"{purpose.ToString().ToLowerInvariant()}-{holding.Value}-{turn}-{attempt}";
 }
 
 /// <summary>
-/// Writes down what one event means: payment, ledger, facts, standing, journal, letters and what falls due next, all on one context and so in one transaction.
+/// Writes down what money did: payment, ledger, facts and the event, all on one context and so in one transaction. Standing and what falls due next are
+/// put right by the door (<see cref="Memberships"/>) on the way out.
 /// </summary>
-public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue)
+public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell tell)
 {
     public FailedPaymentRule FailureRule { get; } = FailedPaymentRule.Default;
 
     SiteCalendar Calendar => catalogue.Now.Calendar;
-    Letterbox Letterbox => new(db, ids, catalogue);
 
-    public void Journal(MemberId member, Instant at, JournalKind kind, string text, TeamActor? by = null, PaymentId? payment = null, PieceId? piece = null) =>
-        db.Journal.Add(new() { Id = ids.Next(), MemberId = member, At = at, Kind = kind, Text = text, By = by?.Name, PaymentId = payment, PieceId = piece });
-
-    /// <summary>Derives the member's standing again and keeps the projection and its history in step with it.</summary>
-    public void Restand(Member member, IReadOnlyList<Holding> all, Instant at)
+    /// <summary>An approved charge: money, receipt, and the stretch it opens.</summary>
+    public Payment Paid(Membership m, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
     {
-        foreach (var h in all) h.IsOver = h.StateAt(at) == HoldingState.Over;
-        var fresh = db.Entry(member).State == Microsoft.EntityFrameworkCore.EntityState.Added && member.StandingSince == default;
-        var before = member.Standing;
-        var beforePlan = member.StandingPlanId;
-        if (!member.Stand(Standings.At(all, catalogue.Now.Book.RankOf, at), at)) return;
-        if (!fresh && before == member.Standing && beforePlan == member.StandingPlanId) return;
-        db.StandingChanges.Add(new() { Id = ids.Next(), MemberId = member.Id, At = at, From = fresh ? null : before, To = member.Standing, PlanId = member.StandingPlanId });
-    }
-
-    public void Due(DueKind kind, long subject, Instant at, string key, int turn = 0, int attempt = 0, string? payload = null) =>
-        db.DueWork.Add(new() { Id = ids.Next(), Kind = kind, SubjectId = subject, DueAt = at, ReadyAt = at, Key = key, Turn = turn, Attempt = attempt, Payload = payload });
-
-    public void DueRenewal(HoldingId holding, Instant at, int turn, int attempt = 1) =>
-        Due(DueKind.Renew, holding.Value, at, $"renew-{holding.Value}-{turn}-{attempt}", turn, attempt);
-
-    /// <summary>An approved charge: money, facts, receipt, and the next renewal.</summary>
-    public Payment Paid(Subject s, Turn turn, ChargeResult.Answered charge, string cardLabel, Instant at)
-    {
-        var payment = Record(s, turn, charge, cardLabel, at);
-        Post(payment, Posting.Paid(payment.Amount), "Paid", at);
-        db.HoldingFacts.Add(turn.Purpose == PaymentPurpose.Trial
-            ? HoldingFact.Trial(ids.Next<HoldingFactId>(), s.Holding.Id, turn.From, turn.To!.Value, at, payment.Id)
-            : HoldingFact.Paid(ids.Next<HoldingFactId>(), s.Holding.Id, turn.From, turn.To, at, payment.Id));
-        var plan = catalogue.Now.PlanById[s.Holding.PlanId];
-        Journal(s.Member.Id, at, JournalKind.Paid, $"paid {Show(payment.Amount)} for {plan.Name}", payment: payment.Id);
-        Letterbox.Receipt(s.Member, plan, payment, s.Price);
-        if (turn is { Purpose: PaymentPurpose.Recurring, To: { } next }) DueRenewal(s.Holding.Id, next, turn.Number + 1);
-        Restand(s.Member, s.All, at);
+        var payment = Record(m.Member.Id, holding, asking, charge, at);
+        var c = asking.Charge;
+        if (c.Purpose == PaymentPurpose.Trial) db.HoldingFacts.Add(holding.Trial(c.DueAt, c.PaidThrough!.Value, at, payment.Id));
+        else db.HoldingFacts.Add(holding.Paid(c.DueAt, c.PaidThrough, at, payment.Id));
+        var next = Obligations.Of(holding, at).Next;
+        tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough, next?.Amount, next?.DueAt), at);
         return payment;
     }
 
-    /// <summary>Money that came in for something already paid: recorded under a turn of its own, giving no access, to be given back.</summary>
-    public Payment PaidAgain(Subject s, Money amount, SessionResult result, Instant at)
+    /// <summary>Money that came in for something paid or over already: recorded without giving access, to be given back.</summary>
+    public Payment PaidAgain(Membership m, Holding holding, Charge charge, SessionResult result, Instant at)
     {
-        var turn = new Turn(PaymentPurpose.Once, (int)(ids.Next() % int.MaxValue), 1, at, at, amount);
-        var payment = Record(s, turn, new(ChargeOutcome.Approved, result.ChargeRef, null), result.CardLabel, at);
-        Post(payment, Posting.Paid(amount), "Paid a second time", at);
-        Journal(s.Member.Id, at, JournalKind.Paid, $"paid {Show(amount)} a second time; it goes back", payment: payment.Id);
+        var again = new Charge(PaymentPurpose.Once, (int)(ids.Next() % int.MaxValue), at, at, charge.Amount);
+        var asking = new Asking(again, 1, Asking.KeyFor(holding.Id, again.Purpose, again.Turn, 1), result.CardLabel);
+        var payment = Record(m.Member.Id, holding, asking, result.Charged, at);
+        tell.Of(m.Member, new Event.PaidTwice(payment.Id, holding.Id, holding.PlanId, payment.Amount), at);
+        db.PutDue(ids, DueKind.Refund, payment.Id.Value, at, $"refund-{payment.Id.Value}-1", RefundOrder.Write(new(payment.Amount.Minor, false, "Paid twice", null)));
         return payment;
     }
 
     /// <summary>A failed charge: it leaves its trace in payments and ledger, grace begins or goes on, and the rule says what follows.</summary>
-    public Payment Failed(Subject s, Turn turn, ChargeResult.Answered charge, string cardLabel, Instant at)
+    /// <returns>When the same card is asked again; null where it isn't.</returns>
+    public Instant? Failed(Membership m, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
     {
-        var payment = Record(s, turn, charge, cardLabel, at);
-        Post(payment, Posting.Failed(payment.Amount), "Failed and withdrawn", at);
-        var plan = catalogue.Now.PlanById[s.Holding.PlanId];
-        Journal(s.Member.Id, at, JournalKind.PaymentFailed, $"didn’t pay {Show(payment.Amount)} for {plan.Name}: {payment.Refusal}", payment: payment.Id);
-
-        // The grace of this turn began with its first failure.
-        var grace = s.Holding.Facts.Where(f => f.Kind == HoldingFactKind.Grace && f.From >= turn.From).MinBy(f => f.From);
-        var firstFailure = grace?.From ?? at;
-        if (grace is null)
+        var payment = Record(m.Member.Id, holding, asking, charge, at);
+        // The grace of this charge began with its first failure.
+        var firstFailure = holding.GraceAt(at)?.From ?? at;
+        var until = FailureRule.GraceUntil(firstFailure, Calendar);
+        if (firstFailure == at && holding.GraceAt(at) is null) db.HoldingFacts.Add(holding.Grace(at, until));
+        var retry = FailureRule.Next(charge.Outcome, firstFailure, at, Calendar) switch
         {
-            var until = FailureRule.GraceUntil(firstFailure, Calendar);
-            db.HoldingFacts.Add(HoldingFact.Grace(ids.Next<HoldingFactId>(), s.Holding.Id, firstFailure, until));
-            Due(DueKind.LapseHolding, s.Holding.Id.Value, until + Duration.FromMinutes(1), $"lapse-{s.Holding.Id.Value}-{turn.Number}", turn.Number);
-        }
-        switch (FailureRule.Next(charge.Outcome, firstFailure, at, Calendar))
-        {
-            case FailureStep.RetryAt retry:
-                DueRenewal(s.Holding.Id, retry.Moment, turn.Number, turn.Attempt + 1);
-                Letterbox.PaymentFailed(s.Member, plan, payment, retry.Moment, FailureRule.GraceUntil(firstFailure, Calendar));
-                Restand(s.Member, s.All, at);
-                break;
-            case FailureStep.AwaitCard await_:
-                Letterbox.PaymentFailed(s.Member, plan, payment, null, await_.Until);
-                Restand(s.Member, s.All, at);
-                break;
-            case FailureStep.Lapse:
-                End(s.Member, s.Holding, s.All, EndReason.Lapsed, at);
-                break;
-        }
-        return payment;
+            FailureStep.RetryAt r => r.Moment,
+            FailureStep.AwaitCard or FailureStep.Lapse => (Instant?)null,
+            _ => throw new InvalidOperationException("No such step."),
+        };
+        var first = asking.Charge is { Purpose: PaymentPurpose.Recurring, Turn: 0 };
+        tell.Of(m.Member, new Event.PaymentFailed(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, payment.Refusal ?? "", retry, until,
+            charge.Outcome == ChargeOutcome.NeedsCardholder, first), at);
+        if (first && asking.Attempt == 1)
+            LookAt(PaymentConcern.FirstPaymentFailed, m.Member.Id, payment.Id, $"The first payment of {m.Member.Name} after the trial failed: {payment.Refusal}. A word from you may help.", $"first-{payment.Id.Value}", at);
+        if (at >= until) End(m, holding, EndReason.Lapsed, at);
+        return retry;
     }
 
-    /// <summary>Ends a holding now: the fact, the standing, the journal and the letter; nothing of it stays due.</summary>
-    public void End(Member member, Holding holding, IReadOnlyList<Holding> all, EndReason reason, Instant at, TeamActor? by = null)
+    /// <summary>A period that was slept over: open, unpaid, and owed until it is waived.</summary>
+    public void Missed(Membership m, Holding holding, Charge charge, Instant at)
     {
-        if (holding.Facts.Any(f => f.Kind == HoldingFactKind.Ended)) return;
-        db.HoldingFacts.Add(HoldingFact.Ended(ids.Next<HoldingFactId>(), holding.Id, at, reason));
-        var plan = catalogue.Now.PlanById[holding.PlanId];
-        Journal(member.Id, at, reason == EndReason.Lapsed ? JournalKind.Lapsed : JournalKind.Ended,
-            reason == EndReason.Lapsed ? $"lapsed from {plan.Name}: the last retry failed" : $"{plan.Name} ended: {Why.EndWords(reason)}", by);
-        Restand(member, all, at);
-        if (reason is EndReason.Lapsed or EndReason.Left or EndReason.RanOut) Letterbox.Lapsed(member, plan, holding, reason);
+        db.HoldingFacts.Add(holding.Missed(charge.DueAt, charge.PaidThrough!.Value, at));
+        tell.Of(m.Member, new Event.PeriodMissed(holding.Id, holding.PlanId, charge.Amount, charge.DueAt, charge.PaidThrough.Value), at);
+    }
+
+    /// <summary>Ends a holding now: the fact and the event.</summary>
+    public void End(Membership m, Holding holding, EndReason reason, Instant at, TeamActor? by = null)
+    {
+        if (holding.Ending is not null) return;
+        db.HoldingFacts.Add(holding.Ended(at, reason));
+        tell.Of(m.Member, new Event.Ended(holding.Id, holding.PlanId, reason), at, by);
     }
 
     public void GivenBack(Payment payment, Money amount, bool chargeback, string reason, string key, Instant at)
@@ -141,28 +101,44 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue)
         Post(payment, Posting.GivenBack(amount), chargeback ? "Charged back" : "Refunded", at);
     }
 
-    Payment Record(Subject s, Turn turn, ChargeResult.Answered charge, string cardLabel, Instant at)
+    /// <summary>Puts a payment on Today, for somebody of the team to look at.</summary>
+    public void LookAt(PaymentConcern concern, MemberId? member, PaymentId? payment, string text, string key, Instant at) =>
+        db.PaymentsToLookAt.Add(new() { Id = ids.Next(), Concern = concern, MemberId = member, PaymentId = payment, At = at, Text = Bounded.To(text, 600), Key = key });
+
+    Payment Record(MemberId member, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
     {
+        var approved = charge.Outcome == ChargeOutcome.Approved;
         var payment = new Payment
         {
             Id = ids.Next<PaymentId>(),
-            MemberId = s.Member.Id,
-            HoldingId = s.Holding.Id,
-            PriceId = s.Price.Id,
-            Amount = turn.Amount,
-            Purpose = turn.Purpose,
+            MemberId = member,
+            HoldingId = holding.Id,
+            PriceId = holding.PriceId!.Value,
+            Amount = asking.Charge.Amount,
+            Purpose = asking.Charge.Purpose,
             Outcome = charge.Outcome,
             At = at,
-            PeriodFrom = turn.From,
-            PeriodTo = turn.To,
-            Turn = turn.Number,
-            Attempt = turn.Attempt,
-            Key = turn.Key(s.Holding.Id),
+            PeriodFrom = asking.Charge.DueAt,
+            PeriodTo = asking.Charge.PaidThrough,
+            Turn = asking.Charge.Turn,
+            Attempt = asking.Attempt,
+            Key = asking.Key,
             ChargeRef = charge.Ref,
-            CardLabel = cardLabel,
+            CardLabel = Bounded.To(asking.CardLabel, 40),
             Refusal = charge.Refusal,
+            TakenMinor = approved ? charge.Taken?.Minor : null,
+            TakenCurrency = approved ? charge.Taken?.Currency.Code : null,
+            ReceiptYear = approved ? Calendar.Date(at).Year : null,
         };
         db.Payments.Add(payment);
+        if (!approved) Post(payment, Posting.Failed(payment.Amount), "Failed and withdrawn", at);
+        else if (payment.TakenDiffers)
+        {
+            var taken = charge.Taken!.Value;
+            Post(payment, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount), "Paid, another amount than asked", at);
+            LookAt(PaymentConcern.TakenDiffers, member, payment.Id, $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);
+        }
+        else Post(payment, Posting.Paid(payment.Amount), "Paid", at);
         return payment;
     }
 

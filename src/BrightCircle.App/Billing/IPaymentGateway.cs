@@ -1,3 +1,4 @@
+using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using NodaTime;
 
@@ -6,16 +7,16 @@ namespace BrightCircle.App.Billing;
 /// <summary>The card payment service. A real provider takes the Till's place by another implementation of this and a setting.</summary>
 public interface IPaymentGateway
 {
-    /// <summary>Opens a hosted card page.</summary>
-    Task<OpenedSession> Open(SessionRequest request, CancellationToken ct);
-    /// <summary>What came of a hosted card page; null while nothing has.</summary>
+    /// <summary>Opens a hosted card page; null where the payment service gives no answer.</summary>
+    Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct);
+    /// <summary>What came of a hosted card page; null while nothing has, and where the payment service gives no answer.</summary>
     Task<SessionResult?> Result(string session, CancellationToken ct);
     /// <summary>Asks a stored card for money. Asking again with the same key moves no more money and gives the same answer.</summary>
     Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct);
     /// <summary>Gives money back. The same key gives back once.</summary>
     Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct);
-    /// <summary>Reads a callback, if its signature is right and it is fresh; null otherwise.</summary>
-    GatewayCallback? Read(string? timestamp, string? signature, ReadOnlySpan<byte> body);
+    /// <summary>Reads a callback: the signature first, and its content only where that is right and fresh.</summary>
+    GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body);
 }
 
 /// <param name="Key">Idempotency key: the same key opens the same session.</param>
@@ -26,14 +27,21 @@ public sealed record SessionRequest(string Key, Money? Amount, string Text, stri
 public sealed record OpenedSession(string Id, string Url);
 
 /// <param name="ChargeRef">The charge made on the page; empty where only a card was kept.</param>
-public sealed record SessionResult(string Session, string ChargeRef, string CardToken, string CardLabel);
+/// <param name="Taken">What the payment service says it took; null where it took nothing.</param>
+public sealed record SessionResult(string Session, string ChargeRef, string CardToken, string CardLabel, Money? Taken)
+{
+    public ChargeResult.Answered Charged => new(ChargeOutcome.Approved, ChargeRef, null, Taken);
+}
 
 public sealed record ChargeRequest(string Key, Money Amount, string CardToken, string Text, Instant At);
 
 public abstract record ChargeResult
 {
     private ChargeResult() { }
-    public sealed record Answered(ChargeOutcome Outcome, string Ref, string? Refusal) : ChargeResult;
+    /// <param name="Taken">What the payment service says it took; null where it didn't say.</param>
+    public sealed record Answered(ChargeOutcome Outcome, string Ref, string? Refusal, Money? Taken = null) : ChargeResult;
+    /// <summary>The payment service refuses the request itself (an unknown card, say): asking again is pointless.</summary>
+    public sealed record NotTaken(string Why) : ChargeResult;
     /// <summary>No answer came; the money may have moved. Only asking again with the same key can tell.</summary>
     public sealed record Unknown(string Why) : ChargeResult;
 }
@@ -51,6 +59,10 @@ public abstract record GatewayCallback
     private GatewayCallback() { }
     public sealed record SessionCompleted(SessionResult Result) : GatewayCallback;
     public sealed record ChargedBack(string ChargeRef, Money Amount) : GatewayCallback;
+    /// <summary>The signature isn't right, or too old.</summary>
+    public sealed record NotSigned : GatewayCallback;
+    /// <summary>Signed, but it can't be understood.</summary>
+    public sealed record Malformed : GatewayCallback;
     /// <summary>Something we don't act on.</summary>
     public sealed record Other : GatewayCallback;
 }

@@ -1,131 +1,169 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
-using NodaTime;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace BrightCircle.App.Billing;
 
-/// <summary>Loads the holdings a batch is about, with all that recording an event needs: a fixed number of queries, however many there are.</summary>
-public static class Subjects
-{
-    public static async Task<Dictionary<HoldingId, Subject>> LoadSubjects(this BrightContext db, IReadOnlyCollection<HoldingId> holdings, CatalogueSnapshot catalogue, CancellationToken ct)
-    {
-        var members = await db.Members.Where(m => db.Holdings.Any(h => h.MemberId == m.Id && holdings.Contains(h.Id))).ToDictionaryAsync(m => m.Id, ct);
-        var memberIds = members.Keys.ToArray();
-        var all = (await db.Holdings.Where(h => memberIds.Contains(h.MemberId)).Include(h => h.Facts.OrderBy(f => f.Id)).ToListAsync(ct)).ToLookup(h => h.MemberId);
-        return all.SelectMany(own => own.Where(h => holdings.Contains(h.Id))
-                .Select(h => new Subject(members[own.Key], h, [.. own], h.PriceId is { } p ? catalogue.PriceById[p] : NoPrice)))
-            .ToDictionary(s => s.Holding.Id);
-    }
-
-    /// <summary>Takes back what is still due for a holding; what it comes to is decided anew.</summary>
-    public static Task<int> DropDue(this BrightContext db, HoldingId holding, CancellationToken ct) =>
-        db.DueWork.Where(d => d.SubjectId == holding.Value && (d.Kind == DueKind.Renew || d.Kind == DueKind.LapseHolding)).ExecuteDeleteAsync(ct);
-
-    static readonly Core.Offer.Price NoPrice = new() { Terms = new PriceTerms.Free(), Name = "gift" };
-}
-
-/// <summary>Renewals, first payments after a trial, and retries: asks the stored card and records what came of it.</summary>
-public sealed class RenewDue(BrightContext db, Books books, IPaymentGateway gateway, Catalogue catalogue) : IDueHandler
+/// <summary>
+/// Charges what members owe: renewals, first payments after a trial, retries, and cards just put in. What is asked is written down first, in a transaction
+/// of its own; then the stored card is asked; then the answer is recorded. Whatever is cut off between is settled by whoever comes next.
+/// </summary>
+public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, RecordCharge record, IPaymentGateway gateway, Catalogue catalogue) : IDueHandler
 {
     const int AskAtOnce = 8;
     public DueKind Kind => DueKind.Renew;
 
+    sealed record Plan(DueItem Item, Membership Membership, Holding Holding, Charge Charge, IReadOnlyList<Charge> Missed, int Attempt, Card? Card);
+
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
-        var now = catalogue.Now;
-        var subjects = await db.LoadSubjects([.. items.Select(i => new HoldingId(i.Row.SubjectId))], now, ct);
-        var memberIds = subjects.Values.Select(s => s.Member.Id).Distinct().ToArray();
-        var cards = await db.Cards.Where(c => memberIds.Contains(c.MemberId)).GroupBy(c => c.MemberId).Select(g => g.OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).First())
-            .ToDictionaryAsync(c => c.MemberId, ct);
-
-        var asks = new List<(DueItem Item, Subject Subject, Turn Turn, Card? Card)>();
-        foreach (var item in items)
+        var holdings = items.Select(i => new HoldingId(i.Row.SubjectId)).ToArray();
+        var members = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => h.MemberId).Distinct().ToListAsync(ct);
+        var memberships = await db.LoadMemberships(members, ct);
+        var byHolding = memberships.Values.SelectMany(m => m.Holdings.Select(h => (Holding: h, Membership: m))).ToDictionary(x => x.Holding.Id);
+        var owed = items.Select(i =>
         {
-            var subject = subjects[new(item.Row.SubjectId)];
-            var turn = Turn.Of(subject.Holding, subject.Recurring, now.Calendar, item.Row.Turn, item.Row.Attempt);
-            if (StillDue(subject.Holding, turn, item.Moment)) asks.Add((item, subject, turn, cards.GetValueOrDefault(subject.Member.Id)));
-        }
+            var (holding, membership) = byHolding[new(i.Row.SubjectId)];
+            var (ask, missed) = Obligations.Of(holding, i.Moment).AskAt(holding.Agreement, i.Moment);
+            return (Item: i, holding, membership, ask, missed);
+        }).Where(x => x.ask is not null).ToArray();
+        if (owed.Length == 0) return;
 
-        var answers = new ChargeResult[asks.Count];
-        await Parallel.ForAsync(0, asks.Count, new ParallelOptions { MaxDegreeOfParallelism = AskAtOnce, CancellationToken = ct }, async (i, stop) =>
+        var cards = await db.Cards.AsNoTracking().Where(c => members.Contains(c.MemberId)).GroupBy(c => c.MemberId)
+            .Select(g => g.OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).First()).ToDictionaryAsync(c => c.MemberId, ct);
+        var attempts = await Attempts(owed.Where(o => o.holding.GraceAt(o.Item.Moment) is not null).Select(o => o.holding.Id).ToArray(), ct);
+        var plans = owed.Select(o => new Plan(o.Item, o.membership, o.holding, o.ask!, o.missed,
+            attempts.GetValueOrDefault((o.holding.Id, o.ask!.Purpose, o.ask.Turn)) + 1, cards.GetValueOrDefault(o.membership.Member.Id))).ToArray();
+
+        var asks = await WriteDown(plans, ct);
+        var answers = new ChargeResult[plans.Length];
+        await Parallel.ForAsync(0, plans.Length, new ParallelOptions { MaxDegreeOfParallelism = AskAtOnce, CancellationToken = ct }, async (i, stop) =>
         {
-            var (item, subject, turn, card) = asks[i];
-            answers[i] = card is null
-                ? new ChargeResult.Answered(ChargeOutcome.DeclinedHard, "", "There is no card on file.")
-                : await gateway.Charge(new(turn.Key(subject.Holding.Id), turn.Amount, card.Token, $"{now.Site?.Name}: {now.PlanName(subject.Holding.PlanId)}", item.Moment), stop);
+            if (asks[i] is not { } ask) return;
+            answers[i] = ask.CardToken.Length == 0
+                ? new ChargeResult.Answered(ChargeOutcome.DeclinedHard, "", "there is no card on file")
+                : await gateway.Charge(new(ask.Key, ask.Amount, ask.CardToken, ask.Text, ask.At), stop);
         });
 
-        for (var i = 0; i < asks.Count; i++)
-        {
-            var (item, subject, turn, card) = asks[i];
-            switch (answers[i])
+        var answered = new List<Answered>();
+        for (var i = 0; i < plans.Length; i++)
+            if (asks[i] is not { } ask) plans[i].Item.Postpone("Somebody changed this membership just then.");
+            else if (answers[i] is ChargeResult.Unknown unknown)
             {
-                case ChargeResult.Answered { Outcome: ChargeOutcome.Approved } charge:
-                    books.Paid(subject, turn, charge, card!.Label, item.Moment);
-                    happened.Add("charged");
-                    break;
-                case ChargeResult.Answered charge:
-                    books.Failed(subject, turn, charge, card?.Label ?? "no card", item.Moment);
-                    happened.Add("failed");
-                    if (subject.Holding.Ending?.Reason == EndReason.Lapsed) happened.Add("lapsed");
-                    break;
-                case ChargeResult.Unknown unknown:
-                    item.Postpone(unknown.Why);
-                    happened.Add("unanswered");
-                    break;
+                plans[i].Item.Postpone(unknown.Why);
+                happened.Add("unanswered");
             }
-        }
+            else answered.Add(new(ask, answers[i], ask.DueAt == plans[i].Charge.DueAt ? plans[i].Missed : null, plans[i].Item.Moment));
+        await record.Record(answered, items[0].Moment, happened, ct, memberships);
     }
 
-    static bool StillDue(Holding holding, Turn turn, Instant at) =>
-        holding.Ending is null && holding.LeavingAt(at) is null && !holding.Facts.Any(f => f.Kind == HoldingFactKind.Paid && f.From == turn.From);
+    async Task<Dictionary<(HoldingId, PaymentPurpose, int), int>> Attempts(HoldingId[] failing, CancellationToken ct) =>
+        failing.Length == 0 ? [] : (await db.Payments.Where(p => failing.Contains(p.HoldingId)).GroupBy(p => new { p.HoldingId, p.Purpose, p.Turn })
+            .Select(g => new { g.Key, Last = g.Max(p => p.Attempt) }).ToListAsync(ct)).ToDictionary(a => (a.Key.HoldingId, a.Key.Purpose, a.Key.Turn), a => a.Last);
+
+    /// <summary>
+    /// Writes the asks down for good, under the members' lock: only for holdings that are as they were read. Where one was written before and never
+    /// recorded, that one is asked again, with its own card and key.
+    /// </summary>
+    async Task<ChargeAsk?[]> WriteDown(Plan[] plans, CancellationToken ct)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var own = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        await using var transaction = await own.Database.BeginTransactionAsync(ct);
+        var members = plans.Select(p => p.Membership.Member.Id.Value).Distinct().ToArray();
+        await own.Database.ExecuteSqlAsync($"select 1 from members where id = any({members}) order by id for no key update", ct);
+        var asked = plans.Select(p => p.Holding.Id).ToArray();
+        var open = await own.ChargeAsks.AsNoTracking().Where(a => asked.Contains(a.HoldingId)).ToDictionaryAsync(a => a.HoldingId, ct);
+        var ofMembers = plans.SelectMany(p => p.Membership.Holdings).Select(h => h.Id).Distinct().ToArray();
+        var facts = await own.HoldingFacts.Where(f => ofMembers.Contains(f.HoldingId)).GroupBy(f => f.HoldingId).Select(g => new { g.Key, Last = g.Max(f => f.Seq) }).ToDictionaryAsync(g => g.Key, g => g.Last, ct);
+        var now = catalogue.Now;
+        var asks = new ChargeAsk?[plans.Length];
+        for (var i = 0; i < plans.Length; i++)
+        {
+            var p = plans[i];
+            if (open.TryGetValue(p.Holding.Id, out var before)) asks[i] = before;
+            else if (p.Membership.Holdings.All(h => facts.GetValueOrDefault(h.Id) == h.Facts.Max(f => (int?)f.Seq).GetValueOrDefault()))
+                asks[i] = own.Add(new ChargeAsk
+                {
+                    Key = Asking.KeyFor(p.Holding.Id, p.Charge.Purpose, p.Charge.Turn, p.Attempt),
+                    HoldingId = p.Holding.Id,
+                    MemberId = p.Membership.Member.Id,
+                    Purpose = p.Charge.Purpose,
+                    Turn = p.Charge.Turn,
+                    Attempt = p.Attempt,
+                    DueAt = p.Charge.DueAt,
+                    PaidThrough = p.Charge.PaidThrough,
+                    Amount = p.Charge.Amount,
+                    CardToken = p.Card?.Token ?? "",
+                    CardLabel = p.Card?.Label ?? "no card",
+                    Text = Bounded.To($"{now.Site?.Name}: {now.PlanName(p.Holding.PlanId)}", 300),
+                    At = p.Item.Moment,
+                }).Entity;
+        }
+        await own.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        return asks;
+    }
 }
 
 /// <summary>Grace is over and nothing was paid: the holding lapses. Also where the card could only be waited for.</summary>
-public sealed class LapseHolding(BrightContext db, Books books, Catalogue catalogue) : IDueHandler
+public sealed class LapseHolding(Books books, Memberships door, BrightContext db) : IDueHandler
 {
     public DueKind Kind => DueKind.LapseHolding;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
-    {
-        var subjects = await db.LoadSubjects([.. items.Select(i => new HoldingId(i.Row.SubjectId))], catalogue.Now, ct);
-        var subjectIds = items.Select(i => i.Row.SubjectId).ToArray();
-        var asking = await db.DueWork.Where(d => d.Kind == DueKind.Renew && subjectIds.Contains(d.SubjectId)).Select(d => d.SubjectId).ToListAsync(ct);
-        foreach (var item in items)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct) =>
+        await EndThose.When(db, door, items, (m, holding, at) =>
         {
-            var s = subjects[new(item.Row.SubjectId)];
-            if (s.Holding.StateAt(item.Moment) != HoldingState.Grace) continue;
-            if (asking.Contains(item.Row.SubjectId))
-            {
-                // The last retry got no answer, so its money may have moved: that is settled first.
-                item.Postpone("The last retry is still open.");
-                continue;
-            }
-            books.End(s.Member, s.Holding, s.All, EndReason.Lapsed, item.Moment);
+            if (holding.StateAt(at) != HoldingState.Grace) return false;
+            books.End(m, holding, Core.Events.EndReason.Lapsed, at);
             happened.Add("lapsed");
-        }
-    }
+            return true;
+        }, ct);
 }
 
 /// <summary>The paid time of somebody who left runs out, or a gift's time does.</summary>
-public sealed class EndHolding(BrightContext db, Books books, Catalogue catalogue) : IDueHandler
+public sealed class EndHolding(Books books, Memberships door, BrightContext db) : IDueHandler
 {
     public DueKind Kind => DueKind.EndHolding;
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
-    {
-        var subjects = await db.LoadSubjects([.. items.Select(i => new HoldingId(i.Row.SubjectId))], catalogue.Now, ct);
-        foreach (var item in items)
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct) =>
+        await EndThose.When(db, door, items, (m, holding, at) =>
         {
-            var s = subjects[new(item.Row.SubjectId)];
             // Somebody who changed their mind stays; the row of the old decision finds nothing to do.
-            if (s.Holding.Ending is not null || s.Holding.StateAt(item.Moment) != HoldingState.Over) continue;
-            books.End(s.Member, s.Holding, s.All, s.Holding.LeavingAt(item.Moment) is null ? EndReason.RanOut : EndReason.Left, item.Moment);
+            if (holding.Ending is not null || holding.StateAt(at) != HoldingState.Over) return false;
+            books.End(m, holding, holding.LeavingAt(at) is null ? Core.Events.EndReason.RanOut : Core.Events.EndReason.Left, at);
             happened.Add("ended");
+            return true;
+        }, ct);
+}
+
+static class EndThose
+{
+    /// <summary>Goes through the holdings of due rows behind the door. Where a charge of the member is open, its money may have moved: that is settled first.</summary>
+    public static async Task When(BrightContext db, Memberships door, IReadOnlyList<DueItem> items, Func<Membership, Holding, NodaTime.Instant, bool> end, CancellationToken ct)
+    {
+        var holdings = items.Select(i => new HoldingId(i.Row.SubjectId)).ToArray();
+        var members = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => new { h.Id, h.MemberId }).ToDictionaryAsync(h => h.Id, h => h.MemberId, ct);
+        await door.Lock([.. members.Values.Distinct()], ct);
+        var asked = await db.ChargeAsks.Where(a => members.Values.Contains(a.MemberId)).Select(a => a.MemberId).ToListAsync(ct);
+        foreach (var waiting in items.Where(i => asked.Contains(members[new(i.Row.SubjectId)]))) waiting.Postpone("A charge of this member is still open.");
+        var free = items.Where(i => !asked.Contains(members[new(i.Row.SubjectId)])).ToArray();
+        var memberships = await db.LoadMemberships([.. free.Select(i => members[new(i.Row.SubjectId)]).Distinct()], ct);
+        foreach (var byMoment in free.GroupBy(i => i.Moment).OrderBy(g => g.Key))
+        {
+            var touched = new List<Membership>();
+            foreach (var item in byMoment)
+            {
+                var m = memberships[members[new(item.Row.SubjectId)]];
+                if (end(m, m.Find(new(item.Row.SubjectId))!, item.Moment)) touched.Add(m);
+            }
+            await door.Leave([.. touched.Distinct()], byMoment.Key, ct);
         }
     }
 }

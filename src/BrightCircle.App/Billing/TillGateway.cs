@@ -2,7 +2,8 @@ using System.Net.Http.Json;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
-using BrightCircle.App.House;
+using BrightCircle.App.Clock;
+using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using NodaTime;
 
@@ -47,47 +48,74 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
 {
     static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
 
-    public async Task<OpenedSession> Open(SessionRequest r, CancellationToken ct)
+    // What comes from outside is cut to what is kept of it.
+    const int RefLength = 80, LabelLength = 40, RefusalLength = 200;
+
+    public async Task<OpenedSession?> Open(SessionRequest r, CancellationToken ct)
     {
-        using var response = await Post("/sessions", r.Key, new
+        try
         {
-            amount = r.Amount?.Minor,
-            currency = r.Amount?.Currency.Code,
-            text = r.Text,
-            email = r.Email,
-            returnUrl = r.ReturnUrl,
-            callbackUrl = settings.CallbackUrl,
-            at = r.At.ToString(),
-        }, ct);
-        response.EnsureSuccessStatusCode();
-        var body = await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct) ?? throw new InvalidDataException("The Till answered nothing.");
-        return new(body.Id, body.Url);
+            using var response = await Post("/sessions", r.Key, new
+            {
+                amount = r.Amount?.Minor,
+                currency = r.Amount?.Currency.Code,
+                text = r.Text,
+                email = r.Email,
+                returnUrl = r.ReturnUrl,
+                callbackUrl = settings.CallbackUrl,
+                at = r.At.ToString(),
+            }, ct);
+            if (!response.IsSuccessStatusCode) return null;
+            return await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct) is { Id.Length: > 0 and <= RefLength, Url.Length: > 0 } body ? new(body.Id, body.Url) : null;
+        }
+        catch (Exception e) when (IsSilence(e, ct))
+        {
+            return null;
+        }
     }
 
     public async Task<SessionResult?> Result(string session, CancellationToken ct)
     {
-        using var response = await http.GetAsync($"/sessions/{Uri.EscapeDataString(session)}", ct);
-        response.EnsureSuccessStatusCode();
-        var body = await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct);
-        return body is { State: "completed" } ? new(body.Id, body.Charge ?? "", body.Card ?? "", body.CardLabel ?? "") : null;
+        try
+        {
+            using var response = await http.GetAsync($"/sessions/{Uri.EscapeDataString(session)}", ct);
+            return response.IsSuccessStatusCode ? Completed(await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct)) : null;
+        }
+        catch (Exception e) when (IsSilence(e, ct))
+        {
+            return null;
+        }
     }
+
+    static SessionResult? Completed(SessionBody? body) => body is { State: "completed", Id.Length: > 0 and <= RefLength }
+        ? new(body.Id, Ref(body.Charge), Ref(body.Card), Bounded.To(body.CardLabel, LabelLength), Taken(body.Amount, body.Currency)) : null;
+
+    /// <summary>A reference is used to ask again, so a longer one than is kept isn't cut but refused.</summary>
+    static string Ref(string? given) => given is null ? "" : given.Length <= RefLength ? given : throw new InvalidDataException("The payment service gave a reference that is too long.");
+
+    static Money? Taken(long? minor, string? currency) => minor is { } m && Currency.IsKnown(currency) ? new(m, new(currency!)) : null;
 
     public async Task<ChargeResult> Charge(ChargeRequest r, CancellationToken ct)
     {
         try
         {
             using var response = await Post("/charges", r.Key, new { amount = r.Amount.Minor, currency = r.Amount.Currency.Code, card = r.CardToken, text = r.Text, at = r.At.ToString() }, ct);
-            if ((int)response.StatusCode >= 500) return new ChargeResult.Unknown($"The payment service answered {(int)response.StatusCode}.");
-            if (!response.IsSuccessStatusCode) throw new InvalidOperationException($"The payment service doesn't take this charge: {await response.Content.ReadAsStringAsync(ct)}");
+            var status = (int)response.StatusCode;
+            // 409 and 429 are answers for later; any other refusal of the request will be given again however often it is asked.
+            if (status is >= 500 or 408 or 409 or 429) return new ChargeResult.Unknown($"The payment service answered {status}.");
+            if (!response.IsSuccessStatusCode) return new ChargeResult.NotTaken(Bounded.To(await response.Content.ReadAsStringAsync(ct), RefusalLength));
             var body = await response.Content.ReadFromJsonAsync<ChargeBody>(Json, ct) ?? throw new InvalidDataException("The Till answered nothing.");
-            return new ChargeResult.Answered(body.Outcome switch
+            ChargeOutcome? outcome = body.Outcome switch
             {
                 "approved" => ChargeOutcome.Approved,
                 "declined_soft" => ChargeOutcome.DeclinedSoft,
                 "declined_hard" => ChargeOutcome.DeclinedHard,
                 "needs_cardholder" => ChargeOutcome.NeedsCardholder,
-                _ => throw new InvalidDataException($"The Till answered “{body.Outcome}”."),
-            }, body.Id, body.Reason);
+                _ => null,
+            };
+            return outcome is { } o
+                ? new ChargeResult.Answered(o, Ref(body.Id), body.Reason is null ? null : Bounded.To(body.Reason, RefusalLength), Taken(body.Amount, body.Currency))
+                : new ChargeResult.Unknown($"The payment service answered “{Bounded.To(body.Outcome, 40)}”.");
         }
         catch (Exception e) when (IsSilence(e, ct))
         {
@@ -102,7 +130,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
             using var response = await Post("/refunds", key, new { charge = chargeRef, amount = amount.Minor, currency = amount.Currency.Code }, ct);
             if ((int)response.StatusCode >= 500) return new RefundResult.Unknown($"The payment service answered {(int)response.StatusCode}.");
             var body = await response.Content.ReadFromJsonAsync<RefundBody>(Json, ct);
-            return response.IsSuccessStatusCode && body?.Id is { } id ? new RefundResult.Done(id) : new RefundResult.Refused(body?.Reason ?? "The payment service refused it.");
+            return response.IsSuccessStatusCode && body?.Id is { } id ? new RefundResult.Done(Ref(id))
+                : new RefundResult.Refused(body?.Reason is { } why ? Bounded.To(why, RefusalLength) : "The payment service refused it.");
         }
         catch (Exception e) when (IsSilence(e, ct))
         {
@@ -110,21 +139,28 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         }
     }
 
-    public GatewayCallback? Read(string? timestamp, string? signature, ReadOnlySpan<byte> body)
+    public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body)
     {
-        if (!CallbackSignature.IsRight(settings.Secret, timestamp, signature, body, wall.Now)) return null;
-        var c = JsonSerializer.Deserialize<CallbackBody>(body, Json);
-        return c switch
+        if (!CallbackSignature.IsRight(settings.Secret, timestamp, signature, body, wall.Now)) return new GatewayCallback.NotSigned();
+        try
         {
-            { Event: "session.completed", Session: { } s } => new GatewayCallback.SessionCompleted(new(s.Id, s.Charge ?? "", s.Card ?? "", s.CardLabel ?? "")),
-            { Event: "charge.charged_back", Charge: { } charge } => new GatewayCallback.ChargedBack(charge.Id, new(charge.Amount, new(charge.Currency))),
-            null => null,
-            _ => new GatewayCallback.Other(),
-        };
+            return JsonSerializer.Deserialize<CallbackBody>(body, Json) switch
+            {
+                { Event: "session.completed", Session: { } s } => Completed(s) is { } done ? new GatewayCallback.SessionCompleted(done) : new GatewayCallback.Malformed(),
+                { Event: "charge.charged_back", Charge: { } c } => c.Id.Length is > 0 and <= RefLength && Taken(c.Amount, c.Currency) is { Minor: > 0 } amount
+                    ? new GatewayCallback.ChargedBack(c.Id, amount) : new GatewayCallback.Malformed(),
+                { Event.Length: > 0 } => new GatewayCallback.Other(),
+                _ => new GatewayCallback.Malformed(),
+            };
+        }
+        catch (Exception e) when (e is JsonException or InvalidDataException)
+        {
+            return new GatewayCallback.Malformed();
+        }
     }
 
     static bool IsSilence(Exception e, CancellationToken ct) =>
-        e is HttpRequestException or IOException || e is TaskCanceledException && !ct.IsCancellationRequested;
+        e is HttpRequestException or IOException or JsonException or NotSupportedException or Polly.ExecutionRejectedException || e is OperationCanceledException && !ct.IsCancellationRequested;
 
     async Task<HttpResponseMessage> Post(string path, string key, object body, CancellationToken ct)
     {
@@ -133,7 +169,7 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         return await http.SendAsync(request, ct);
     }
 
-    sealed record SessionBody(string Id, string Url, string State, string? Charge, string? Card, string? CardLabel);
+    sealed record SessionBody(string Id, string Url, string State, string? Charge, string? Card, string? CardLabel, long? Amount, string? Currency);
     sealed record ChargeBody(string Id, string Outcome, string? Reason, long Amount, string Currency);
     sealed record RefundBody(string? Id, string? Reason);
     sealed record CallbackBody(string Event, SessionBody? Session, ChargeBody? Charge);

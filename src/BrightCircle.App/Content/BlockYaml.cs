@@ -5,7 +5,6 @@ using System.Text.Json.Nodes;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using YamlDotNet.Core;
-using YamlDotNet.Core.Events;
 using YamlDotNet.RepresentationModel;
 
 namespace BrightCircle.App.Content;

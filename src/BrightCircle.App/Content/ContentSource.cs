@@ -3,7 +3,6 @@ using System.IO.Compression;
 using System.Text;
 using System.Text.Json.Nodes;
 using BrightCircle.Core.Content;
-
 using NodaTime;
 using NodaTime.Text;
 

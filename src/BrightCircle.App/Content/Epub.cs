@@ -4,7 +4,7 @@ using System.Text;
 using AngleSharp;
 using AngleSharp.Html.Parser;
 using AngleSharp.Xhtml;
-using BrightCircle.App.House;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;

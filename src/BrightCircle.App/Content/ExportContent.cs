@@ -1,7 +1,8 @@
 using System.Globalization;
 using System.IO.Compression;
 using System.Text;
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;

@@ -1,4 +1,5 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Releases;
 using BrightCircle.Core;

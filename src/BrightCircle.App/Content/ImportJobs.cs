@@ -1,5 +1,6 @@
 using System.Text.Json;
-using BrightCircle.App.House;
+using BrightCircle.App.Clock;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;

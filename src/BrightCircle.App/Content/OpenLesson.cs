@@ -1,5 +1,4 @@
 using System.Text.Json;
-using BrightCircle.App.House;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;

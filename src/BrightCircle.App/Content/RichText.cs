@@ -1,7 +1,5 @@
 using System.Globalization;
 using System.Text.Json;
-using AngleSharp;
-using AngleSharp.Dom;
 using AngleSharp.Html.Dom;
 using AngleSharp.Html.Parser;
 using Ganss.Xss;

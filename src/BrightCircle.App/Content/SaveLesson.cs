@@ -1,8 +1,8 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
 using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;

@@ -1,5 +1,4 @@
-using BrightCircle.App.House;
-using BrightCircle.App.Members;
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;

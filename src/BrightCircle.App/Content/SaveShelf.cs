@@ -1,4 +1,5 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;

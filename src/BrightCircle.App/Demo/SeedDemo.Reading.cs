@@ -1,4 +1,4 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Access;
 using BrightCircle.App.Learning;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
@@ -16,9 +16,13 @@ public sealed partial class SeedDemo
     {
         var mirela = await FindMember(MemberEmail);
         foreach (var id in readers.OrderBy(r => r.Value).Where((_, i) => (i * 7 + weeksAgo) % 10 < 5 - weeksAgo / 4).Append(mirela ?? default).Where(r => r != default).Distinct())
-            if (await reader.Load(id.Value, ct) is { } person && catalogue.Now.Book.Decide(Core.Access.MemberFacts.From(person.Holdings, clock.Now), tally).IsOpen)
-                for (var times = id == mirela ? weeksAgo is 0 or 9 ? 1 : 2 : random.Next(1, 4); times > 0; times--) await Do<Tallies>(async s => MustBe(await s.Mark(id, null, tally, null, ct)));
+            if (await reader.Load(id.Value, ct) is { } person && TallyReader.For(catalogue.Now, id, null, Facts(person), tally, clock.Now) is { } may)
+                for (var times = id == mirela ? weeksAgo is 0 or 9 ? 1 : 2 : random.Next(1, 4); times > 0; times--) await Do<Tallies>(async s => MustBe(await s.Mark(may, null, ct)));
     }
+
+    Core.Access.MemberFacts Facts(SignedIn person) => Core.Access.MemberFacts.From(person.Holdings, clock.Now, person.Places);
+
+    LessonReader? Reads(SignedIn person, LessonId lesson) => LessonReader.For(catalogue.Now, person.MemberId, person.Name, Facts(person), lesson, clock.Now);
 
     async Task TakeCourse(int week, CancellationToken ct)
     {
@@ -33,31 +37,33 @@ public sealed partial class SeedDemo
             .Select(id => (Id: id, UpTo: random.Next(1, lessons.Count + 1), Skill: random.Next(100), Sure: random.Next(1, 6), Worried: random.Next(100) < 20)).ToArray();
         await Parallel.ForEachAsync(picks, new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (pick, _) =>
         {
-            if (await reader.Load(pick.Id.Value, ct) is not { } person || !catalogue.Now.Book.Decide(Core.Access.MemberFacts.From(person.Holdings, at), piece.Id, at).IsOpen) return;
+            if (await reader.Load(pick.Id.Value, ct) is not { } person) return;
             await Do<TakePart>(async part =>
             {
-                var opened = lessons.Take(pick.UpTo).ToArray();
-                await reader.NoteOpened(pick.Id, [.. opened.Select(l => l.Id)], [], at, ct);
-                foreach (var lesson in opened)
+                var opened = lessons.Take(pick.UpTo).Select(l => Reads(person, l.Id)).OfType<LessonReader>().ToArray();
+                await reader.NoteOpened(pick.Id, [.. opened.Select(l => l.Lesson.Id)], [], at, ct);
+                foreach (var by in opened)
                 {
+                    var lesson = by.Lesson;
                     foreach (var block in contents[lesson.Id])
                         switch (block)
                         {
-                            case Block.Practice p: await part.HandIn(pick.Id, lesson.Id, block.Id, DemoAnswers(p.Sheet, pick.Skill), ct); break;
-                            case Block.CheckIn: await part.Answer(pick.Id, lesson.Id, block.Id, DemoCheckIn(pick.Skill, pick.Sure, pick.Worried), ct); break;
-                            case Block.Video { Recording.File: not null } or Block.Audio: await part.Play(pick.Id, lesson.Id, block.Id, 8, pick.Skill < 70 ? 1 : 0.4, ct); break;
-                            case Block.Follow when pick.Skill % 2 == 0: await part.FinishRun(pick.Id, lesson.Id, block.Id, ct); break;
+                            case Block.Practice p: await part.HandIn(by, block.Id, DemoAnswers(p.Sheet, pick.Skill), ct); break;
+                            case Block.CheckIn: await part.Answer(by, block.Id, DemoCheckIn(pick.Skill, pick.Sure, pick.Worried), ct); break;
+                            case Block.Video { Recording.File: not null } or Block.Audio: await part.Play(by, block.Id, 8, pick.Skill < 70 ? 1 : 0.4, ct); break;
+                            case Block.Follow when pick.Skill % 2 == 0: await part.FinishRun(by, block.Id, ct); break;
                         }
-                    if (lesson.DoneWhen == DoneWhen.Marked) await part.MarkDone(pick.Id, lesson.Id, true, ct);
+                    if (lesson.DoneWhen == DoneWhen.Marked) await part.MarkDone(by, true, ct);
                 }
             });
         });
         if (week == 1) await AskSome(lessons, [.. picks.Where(p => p.UpTo > 4).Select(p => p.Id)], ct);
-        if (week == 1 && catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks")?.Outline.Lessons[4] is { } fondant && await FindMember(MemberEmail) is { } mirela)
+        if (week == 1 && catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks")?.Outline.Lessons[4] is { } fondant && await FindMember(MemberEmail) is { } mirela
+            && await reader.Load(mirela.Value, ct) is { } her && Reads(her, fondant.Id) is { } by)
             await Do<TakePart>(async s =>
             {
-                MustBe(await s.KeepNote(mirela, fondant.Id, "The big pan, not the small one. And open the window.", ct));
-                await s.SetBookmark(mirela, fondant.Id, true, ct);
+                MustBe(await s.KeepNote(by, "The big pan, not the small one. And open the window.", ct));
+                await s.SetBookmark(by, true, ct);
             });
     }
 
@@ -80,7 +86,7 @@ public sealed partial class SeedDemo
             (members[1], lessons[6], "Can I do the hose test in the evening, or are they too quiet then?"),
         ];
         foreach (var (who, where, text) in asked)
-            if (await reader.Load(who.Value, ct) is { } person) await Do<AskAndAnswer>(async s => MustBe(await s.Ask(who, person.Name, where.Id, text, null, ct)));
+            if (await reader.Load(who.Value, ct) is { } person && Reads(person, where.Id) is { } by) await Do<AskAndAnswer>(async s => MustBe(await s.Ask(by, confirmed: true, text, null, ct)));
         long first = 0;
         await Do<BrightContext>(async db => first = await db.LessonQuestions.OrderBy(q => q.Id).Select(q => q.Id).FirstAsync(ct));
         await Do<AskAndAnswer>(async s => MustBe(await s.Answer(owner, first, "Feed, and leave the box as it is. They eat towards the warm side; turning it makes them start again.", ct)));
@@ -95,7 +101,7 @@ public sealed partial class SeedDemo
     ];
 
     /// <summary>Answers as good as somebody is, from 0 to 99.</summary>
-    static Dictionary<string, Core.Learning.Answer> DemoAnswers(Core.Learning.PracticeSheet sheet, int skill)
+    static Dictionary<string, Core.Learning.Answer> DemoAnswers(Core.Content.PracticeSheet sheet, int skill)
     {
         var answers = new Dictionary<string, Core.Learning.Answer>();
         foreach (var (q, i) in sheet.Questions.Select((q, i) => (q, i)))
@@ -104,12 +110,12 @@ public sealed partial class SeedDemo
             var knows = (skill * 37 + i * 53 + skill * i * 11) % 100 < 20 + skill * 3 / 4 - i * 3;
             answers[q.Key] = q switch
             {
-                Core.Learning.Question.Single s => new Core.Learning.Answer.Chosen([knows ? s.Options.ToList().FindIndex(o => o.Right) : 0]),
-                Core.Learning.Question.Multiple m => new Core.Learning.Answer.Chosen([.. Enumerable.Range(0, m.Options.Count).Where(n => m.Options[n].Right == knows || n == 0)]),
-                Core.Learning.Question.FillNumber n => new Core.Learning.Answer.Written(knows ? n.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) : "9"),
-                Core.Learning.Question.FillText f => new Core.Learning.Answer.Written(knows ? f.Accepted[0] : "honey water"),
-                Core.Learning.Question.Ordering o => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, o.Items.Count) : Enumerable.Range(0, o.Items.Count).Reverse()]),
-                Core.Learning.Question.Match m => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, m.Pairs.Count) : Enumerable.Range(0, m.Pairs.Count).Reverse()]),
+                Core.Content.Question.Single s => new Core.Learning.Answer.Chosen([knows ? s.Options.ToList().FindIndex(o => o.Right) : 0]),
+                Core.Content.Question.Multiple m => new Core.Learning.Answer.Chosen([.. Enumerable.Range(0, m.Options.Count).Where(n => m.Options[n].Right == knows || n == 0)]),
+                Core.Content.Question.FillNumber n => new Core.Learning.Answer.Written(knows ? n.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) : "9"),
+                Core.Content.Question.FillText f => new Core.Learning.Answer.Written(knows ? f.Accepted[0] : "honey water"),
+                Core.Content.Question.Ordering o => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, o.Items.Count) : Enumerable.Range(0, o.Items.Count).Reverse()]),
+                Core.Content.Question.Match m => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, m.Pairs.Count) : Enumerable.Range(0, m.Pairs.Count).Reverse()]),
                 // Not everybody writes something; those who do wait for the team.
                 _ when skill % 5 == 0 => new Core.Learning.Answer.Written(Hefted[skill / 5 % Hefted.Length]),
                 _ => new Core.Learning.Answer.Written(""),
@@ -140,11 +146,10 @@ public sealed partial class SeedDemo
         {
             var person = await reader.Load(mine.Key.Value, ct);
             if (person is null) return;
-            var facts = Core.Access.MemberFacts.From(person.Holdings, at);
-            var read = mine.Where(m => catalogue.Now.Book.Decide(facts, m.Piece.Id, at).IsOpen).Select(m => (m.Piece.Outline.Lessons[0].Id, m.Done)).ToArray();
+            var read = mine.Select(m => (By: Reads(person, m.Piece.Outline.Lessons[0].Id), m.Done)).Where(m => m.By is not null).ToArray();
             if (read.Length == 0) return;
-            await reader.NoteOpened(mine.Key, [.. read.Select(r => r.Id)], [], at, ct);
-            foreach (var (lesson, _) in read.Where(r => r.Done)) await Do<TakePart>(s => s.MarkDone(mine.Key, lesson, true, ct));
+            await reader.NoteOpened(mine.Key, [.. read.Select(r => r.By!.Lesson.Id)], [], at, ct);
+            foreach (var (by, _) in read.Where(r => r.Done)) await Do<TakePart>(s => s.MarkDone(by!, true, ct));
         });
     }
 }

@@ -1,11 +1,15 @@
 using BrightCircle.App.Billing;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Due;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Running;
+using BrightCircle.App.Settings;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
@@ -69,6 +73,9 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         await mover.Through(end, happened, withLetters: false, ct: ct);
         await lived.CancelAsync();
         await sending;
+        // Whoever reads came in by a letter's link once, and so proved the address.
+        var proved = readers.Select(r => r.Value).ToArray();
+        await Do<BrightContext>(db => db.Users.Where(a => proved.Contains(a.Id)).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true), ct));
         happened.Add(sent);
         await till.SetCallbacks("After");
         await mover.LetGo();
@@ -131,10 +138,10 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     }
 
     Task AddPlan(string name, int rank, string about, Inclusion[] promise, CancellationToken ct) =>
-        Do<SaveOffer>(async s => plans[name] = MustBe(await s.Plan(owner, null, new(name, rank, about, promise), ct)));
+        Do<SavePlan>(async s => plans[name] = MustBe(await s.Do(owner, null, new(name, rank, about, promise, rank == 0 ? PlanKind.Pass : PlanKind.Tier), ct)));
 
     Task AddPrice(string plan, string key, PriceDraft draft, CancellationToken ct) =>
-        Do<SaveOffer>(async s => prices[$"{plan} {key}"] = MustBe(await s.AddPrice(owner, plans[plan], draft, ct)));
+        Do<AddPrice>(async s => prices[$"{plan} {key}"] = MustBe(await s.Do(owner, plans[plan], draft, ct)));
 
     void PlanEditions(CancellationToken ct)
     {
@@ -181,7 +188,20 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
                 var report = await s.Run(owner, read, source, dry: false, null, ct);
                 if (report.Lines.FirstOrDefault(l => l.Verb == ImportVerb.Refuses) is { } refused) throw new InvalidOperationException($"The demo’s course was refused: {refused.File}:{refused.Line} {refused.Note}");
             });
+            // The course is sold by itself, too.
+            var course = catalogue.Now.Pieces.Single(p => p.Title == "Three quiet winter checks").Id;
+            await AddPlan("First Winter", 0, "One course for the first winter with bees: three checks, step by step. No membership needed.", [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened())], ct);
+            await AddPrice("First Winter", "once", new("Once", "Get First Winter", PriceKind.Once, "69.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
         });
+        // Somebody new buys only that; somebody looking around for free does, and somebody who belongs.
+        At(Calendar.At(november.OnDayOfMonth(3).At(new LocalTime(20, 10))), () => Join("Tove Halloran", "tove.halloran@post.example", prices["First Winter once"], DemoTill.Approves, null, ct));
+        foreach (var (tier, day) in new[] { ("Meadow", 5), ("Keeper", 6) })
+            At(Calendar.At(november.OnDayOfMonth(day).At(new LocalTime(18, 40))), async () =>
+            {
+                MemberId? who = null;
+                await Do<BrightContext>(async db => who = await db.Members.Where(m => m.StandingPlanId == plans[tier] && m.Standing == Standing.Active && m.Email != MemberEmail).OrderBy(m => m.Id).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync(ct));
+                if (who is { } id) await Join("", "", prices["First Winter once"], DemoTill.Approves, id, ct);
+            });
         for (var week = 0; week < 3; week++)
         {
             var n = week;
@@ -220,19 +240,20 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             if (left <= 22)
             {
                 var by = Moment(Calendar.Date(end).PlusDays(-2 * left));
-                At(by, () => Do<CareForMember>(async s => MustBe(await s.Add(owner, name, email, ct))));
+                At(by, () => Do<AddMember>(async s => MustBe(await s.Do(owner, name, email, ct))));
                 continue;
             }
             if (left <= 27)
             {
                 var given = Moment(day.PlusDays(-3));
                 var until = left == 27 ? Calendar.Date(given).PlusDays(60) : (LocalDate?)null;
-                At(given, () => Do<CareForMember>(async s =>
+                At(given, async () =>
                 {
-                    var id = MustBe(await s.Add(owner, name, email, ct));
-                    MustBe(await s.Give(owner, id, plans[left % 2 == 0 ? "Apiary" : "Keeper"], until, "Helps with the hive clinics", ct));
+                    MemberId id = default;
+                    await Do<AddMember>(async s => id = MustBe(await s.Do(owner, name, email, ct)));
+                    await Do<GivePlan>(async s => MustBe(await s.Do(owner, id, plans[left % 2 == 0 ? "Apiary" : "Keeper"], until, "Helps with the hive clinics", ct)));
                     readers.Add(id);
-                }));
+                });
                 continue;
             }
             var price = roll < 22 ? "Meadow free" : roll < 68 ? "Keeper month" : roll < 80 ? "Keeper year" : "Apiary month";
@@ -268,31 +289,28 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
 
     async Task<MemberId> Join(string name, string email, PriceId price, string card, MemberId? known, CancellationToken ct)
     {
+        long checkout = 0;
+        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct) is JoinStart.Begun begun ? begun.Checkout
+            : throw new InvalidOperationException($"The demo’s {name} was refused."));
+        await Do<GoToTill>(async go => { if (MustBe(await go.Join(checkout, "http://demo.example/join/back", ct)) is { Length: > 0 } page) await till.Pay(page, card); });
         MemberId member = default;
-        await Do<JoinPlan>(async join =>
-        {
-            var start = await join.Start(catalogue.Now.PriceById[price], name, email, known, ct);
-            if (start is not JoinStart.Begun begun) throw new InvalidOperationException($"The demo’s {name} was refused: {start}");
-            if (await join.GoOn(begun.Checkout, join.Absolute($"/join/back"), ct) is { } page) await till.Pay(page, card);
-            member = (await join.CompleteOnReturn(begun.Checkout, ct))!.MemberId!.Value;
-        });
+        await Do<CompleteCheckout>(async complete => member = (await complete.ByReturn(checkout, ct))!.MemberId!.Value);
         return member;
     }
 
     Task Leave(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
     {
-        var open = holdings.FirstOrDefault(h => h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
-        if (open is not null) MustBe(await s.GetRequiredService<OwnMembership>().Leave(member, open.Id, ct));
+        var open = holdings.FirstOrDefault(h => h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial && Leaving.Possible(h, clock.Now));
+        if (open is not null) MustBe(await s.GetRequiredService<LeavePlan>().Do(member, open.Id, ct));
     }, ct);
 
     Task PayInGrace(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
     {
         if (!holdings.Any(h => h.StateAt(clock.Now) == HoldingState.Grace)) return;
-        var join = s.GetRequiredService<JoinPlan>();
         long checkout = 0;
-        var page = await join.OpenCardPage(member, id => join.Absolute("/me/card/back/" + (checkout = id)), ct);
+        var page = MustBe(await s.GetRequiredService<GoToTill>().Card(member, id => "http://demo.example/me/card/back/" + (checkout = id), ct));
         await till.Pay(page, DemoTill.Approves);
-        await join.CompleteOnReturn(checkout, ct);
+        await s.GetRequiredService<CompleteCheckout>().ByReturn(checkout, ct);
     }, ct);
 
     Task ComeBack(MemberId member, PriceId price, CancellationToken ct) => With(member, async (holdings, _) =>

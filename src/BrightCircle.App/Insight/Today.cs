@@ -1,16 +1,21 @@
-using BrightCircle.App.House;
+using System.Text.Json;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
-using BrightCircle.Core.Time;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Releases;
 using NodaTime;
 using Npgsql;
 
 namespace BrightCircle.App.Insight;
 
 /// <summary>Something that needs a person, with the one link that leads to it.</summary>
-public sealed record Need(string Icon, string Title, string Text, string Link, string Button);
+/// <param name="LookAt">For a payment to look at: its number, to say that it was seen to.</param>
+public sealed record Need(string Icon, string Title, string Text, string Link, string Button, long? LookAt = null);
 
 /// <summary>Something that happens by itself, on one day.</summary>
 public sealed record Coming(LocalDate Day, Instant At, string Kind, string Text, string Soft, string? Link);
@@ -18,7 +23,13 @@ public sealed record Coming(LocalDate Day, Instant At, string Kind, string Text,
 public sealed record StandingFigure(Standing Standing, int Members, int Change);
 
 public sealed record TodayView(IReadOnlyList<Need> Steps, IReadOnlyList<Need> Needs, IReadOnlyList<Coming> Coming, IReadOnlyList<StandingFigure> Standings,
-    Money Received, Money GivenBack, int PaymentsThisMonth, int FailedThisMonth, IReadOnlyList<(JournalEntry Entry, string Name, Standing Standing)> JustNow);
+    Money Received, Money GivenBack, int PaymentsThisMonth, int FailedThisMonth, IReadOnlyList<JustNow> JustNow);
+
+/// <summary>Something that has just happened.</summary>
+public sealed record JustNow(MemberId Member, string Name, Standing Standing, Instant At, Event Event);
+
+/// <summary>A payment that waits to be looked at.</summary>
+public sealed record ToLookAt(long Id, PaymentConcern Concern, long? Member, long? Payment, string Text);
 
 /// <summary>What needs the owner now, what happens by itself next, and the figures. Nothing here counts members: the counts are kept.</summary>
 public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
@@ -35,7 +46,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(Standing? From, Standing To, int Count)> Moved = [];
         public List<(bool Paid, long Sum, int Count)> Month = [];
         public long Back;
-        public List<(JournalEntry Entry, string Name, Standing Standing)> Journal = [];
+        public List<JustNow> Journal = [];
+        public List<ToLookAt> LookAt = [];
+        public List<(long Member, string Name)> Owing = [];
         public List<string> Refused = [];
         public int ToMark, Asked;
         public List<string> Waiting = [];
@@ -63,13 +76,20 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         Ask("""select "from", "to", count(*)::int from standing_changes where at >= $1 and at <= $2 group by 1, 2""", r => f.Moved.Add((r.IsDBNull(0) ? null : Named<Standing>(r.GetString(0)), Named<Standing>(r.GetString(1)), r.GetInt32(2))), monthStart, moment);
         Ask("select outcome = 'Approved', sum(amount_minor)::bigint, count(*)::int from payments where at >= $1 and at <= $2 group by 1", r => f.Month.Add((r.GetBoolean(0), r.GetInt64(1), r.GetInt32(2))), monthStart, moment);
         Ask("select coalesce(sum(amount_minor), 0)::bigint from refunds where at >= $1 and at <= $2", r => f.Back = r.GetInt64(0), monthStart, moment);
-        Ask("select j.member_id, j.at, j.text, m.name, m.standing from journal j join members m on m.id = j.member_id order by j.at desc, j.id desc limit 7",
-            r => f.Journal.Add((new() { MemberId = new(r.GetInt64(0)), At = r.GetFieldValue<Instant>(1), Text = r.GetString(2) }, r.GetString(3), Named<Standing>(r.GetString(4)))));
-        Ask("select to_name from letters where state = 'Refused' order by id desc limit $1", r => f.Refused.Add(r.GetString(0)), MostRefused);
+        Ask("select j.member_id, m.name, m.standing, j.at, j.event from journal j join members m on m.id = j.member_id where j.kind <> all($1) order by j.seq desc limit 7",
+            r => f.Journal.Add(new(new(r.GetInt64(0)), r.GetString(1), Named<Standing>(r.GetString(2)), r.GetFieldValue<Instant>(3), JsonSerializer.Deserialize<Event>(r.GetString(4), CoreJson.Options)!)),
+            (object)EventWords.Small.ToArray());
+        Ask("select to_name from letters where state = 'Refused' and set_aside_at is null order by id desc limit $1", r => f.Refused.Add(r.GetString(0)), MostRefused);
+        Ask("select id, concern, member_id, payment_id, text from payments_to_look_at where settled_at is null order by id desc limit 12",
+            r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2), r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
+        Ask("""
+            select distinct m.id, m.name from holding_facts f join holdings h on h.id = f.holding_id join members m on m.id = h.member_id
+            where f.kind = 'Missed' and not exists (select 1 from holding_facts w where w.holding_id = f.holding_id and w.kind = 'Waived' and w.seq > f.seq) order by m.name limit 20
+            """, r => f.Owing.Add((r.GetInt64(0), r.GetString(1))));
         Ask("select (select count(*) from sheet_tries where waiting > 0)::int, (select count(*) from lesson_questions where answers_id is null and settled_at is null and hidden_at is null)::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
         Ask("""
-            select distinct m.name from members m join holdings h on h.member_id = m.id
-            where m.standing = 'Grace' and not h.is_over and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
+            select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
+            where l.kind = 'LapseHolding' and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
             """, r => f.Waiting.Add(r.GetString(0)));
         Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
         Ask("""
@@ -114,7 +134,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (now.Plans.Count == 0) steps.Add(new("bi-layers", "Make a first tier.", "What it gives is also what it locks.", "/desk/tiers/new", "New tier"));
         else if (now.Plans.FirstOrDefault(p => p.Promise.Count == 0) is { } empty) steps.Add(new("bi-list-check", $"Say what {empty.Name} gives.", "A tier without a promise opens nothing.", $"/desk/tiers/{empty.Id.Value}", "Write its promise"));
         if (now.Plans.Count > 0 && now.Prices.Count == 0) steps.Add(new("bi-tag", "Name a price.", "Free, once, or every so often; you see at once what a member pays.", $"/desk/tiers/{now.Plans[0].Id.Value}/price", "New price"));
-        if (now.Prices.FirstOrDefault(p => p.OnOffer) is { } price && now.Site is { IsDemo: false } && !now.Editions.Any(e => e.State == EditionState.Released))
+        if (now.Prices.FirstOrDefault(p => p.Within(now.PlanById[p.PlanId]) == Availability.OnOffer) is { } price && now.Site is { IsDemo: false } && !now.Editions.Any(e => e.State == EditionState.Released))
             steps.Add(new("bi-signpost-2", "Walk in as a stranger.", "Open the join link in a private window and go the whole way; nearly everyone finds something.", $"/join/{price.Code}", "Trial run"));
         return steps;
     }
@@ -129,20 +149,38 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         }
         if (now.NextEdition is { } next)
         {
-            var drafts = now.PartsOf[next.Id].Where(p => p.State == PieceState.Draft).ToArray();
+            string[] drafts = [.. now.PartsOf[next.Id].Where(p => p.State == PieceState.Draft).Select(p => p.Title), .. now.LessonPartsOf[next.Id].Where(l => l.State == PieceState.Draft).Select(l => l.Title)];
             if (drafts.Length > 0)
-                needs.Add(new("bi-calendar3", $"{next.Month.ToString("MMMM", now.Culture)}’s edition is {Say.Count(drafts.Length, "part")} short.", $"{Names([.. drafts.Select(d => $"“{d.Title}”")])} {(drafts.Length == 1 ? "is" : "are")} still a draft; the edition opens {Say.Relative(next.ReleaseAt, moment, now.Calendar)}.", $"/desk/editions/{next.Id.Value}", $"Open {next.Month.ToString("MMMM", now.Culture)}"));
+                needs.Add(new("bi-calendar3", $"{next.Month.ToString("MMMM", now.Culture)}’s edition is {Say.Count(drafts.Length, "part")} short.", $"{Names([.. drafts.Select(d => $"“{d}”")])} {(drafts.Length == 1 ? "is" : "are")} still a draft; the edition opens {Say.Relative(next.ReleaseAt, moment, now.Calendar)}.", $"/desk/editions/{next.Id.Value}", $"Open {next.Month.ToString("MMMM", now.Culture)}"));
         }
         else if (now.Editions.Any(e => e.State == EditionState.Released))
             needs.Add(new("bi-calendar3", "No edition is scheduled.", "Your members have nothing to look forward to after this month.", "/desk/editions", "Plan the next one"));
         if (f.ToMark is > 0 and var toMark) needs.Add(new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.", "Open answers that nobody but you can judge.", "/desk/marking", "Read them"));
         if (f.Asked is > 0 and var asked) needs.Add(new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.", "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
+        foreach (var look in f.LookAt)
+            needs.Add(new(look.Concern is PaymentConcern.FirstPaymentFailed ? "bi-credit-card" : "bi-cash-coin", ConcernTitle(look.Concern), look.Text,
+                look.Payment is { } payment ? $"/desk/payments/{payment}" : look.Member is { } who ? $"/desk/members/{who}" : "/desk/payments", "Look at it", look.Id));
+        if (f.Owing.Count > 0)
+            needs.Add(new("bi-hourglass", $"{Say.Count(f.Owing.Count, "member")} {(f.Owing.Count == 1 ? "has" : "have")} an open amount.", $"{Names([.. f.Owing.Select(o => o.Name)])}: periods went by while the site stood still and weren’t charged. Waive them on the member’s page, or leave them open.", $"/desk/members/{f.Owing[0].Member}", "Show the first"));
+        foreach (var edition in now.Editions.Where(e => e.ReleasedAt is not null).TakeLast(3))
+            if (EditionReadiness.LeftBehind(edition, now.PartsOf[edition.Id], now.LessonPartsOf[edition.Id]) is { Count: > 0 } behind)
+                needs.Add(new("bi-calendar-x", $"{edition.Title} is out, and {Say.Count(behind.Count, "part")} of it {(behind.Count == 1 ? "was" : "were")} left behind.", $"{Names([.. behind.Select(b => $"“{b}”")])}: still a draft. Make it ready, and it opens; or move it to another month.", $"/desk/editions/{edition.Id.Value}", "Show it"));
         if (f.Waiting.Count > 0)
             needs.Add(new("bi-credit-card", $"{Say.Count(f.Waiting.Count, "member needs", "members need")} another card.", $"{Names([.. f.Waiting])}: asking the same card again is pointless. They have had a letter; a word from you helps.", "/desk/members?standing=Grace", "Show them"));
         if (f.Stuck.Count > 0)
             needs.Add(new("bi-exclamation-triangle", $"{Say.Count(f.Stuck.Count, "thing")} due can’t be done.", $"It is tried again by itself. Last said: {f.Stuck[^1]}", "/health", "Look at the health page"));
         return needs;
     }
+
+    static string ConcernTitle(PaymentConcern concern) => concern switch
+    {
+        PaymentConcern.TakenDiffers => "Another amount came in than was asked for.",
+        PaymentConcern.Dispute => "A bank took a payment back.",
+        PaymentConcern.DisputeAfterRefund => "A bank took back what had been refunded.",
+        PaymentConcern.DisputeOfUnknown => "A bank took back a charge that isn’t known here.",
+        PaymentConcern.ChargeRefused => "The payment service refuses a charge.",
+        PaymentConcern.FirstPaymentFailed => "A first payment failed.",
+    };
 
     static string Names(string[] names) => names.Length <= 3 ? string.Join(", ", names) : $"{string.Join(", ", names[..3])} and {names.Length - 3} more";
 
@@ -153,8 +191,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         foreach (var g in f.Due.GroupBy(g => (g.Day, g.Kind)))
         {
             var count = g.Sum(x => x.Count);
-            var amount = g.Where(x => x.PriceId is not null && now.PriceById[new(x.PriceId.Value)].Terms is PriceTerms.Recurring)
-                .Aggregate(Money.Zero(now.Currency), (sum, x) => sum + ((PriceTerms.Recurring)now.PriceById[new(x.PriceId!.Value)].Terms).Amount * (int)x.Count);
+            var amount = g.Aggregate(Money.Zero(now.Currency), (sum, x) => x.PriceId is { } price && now.PriceById[new(price)].Terms.Headline is { } each ? sum + each * (int)x.Count : sum);
             var (text, soft) = g.Key.Kind switch
             {
                 "Renew" => (Say.Count(count, "renewal"), amount.Format(now.Culture)),
@@ -166,7 +203,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         }
         coming.AddRange(f.Lapses.Select(l => new Coming(now.Calendar.Date(l.At), l.At, "Lapse", $"{l.Name} lapses", "unless a card works before", $"/desk/members/{l.Id}")));
         if (now.NextEdition is { } next && next.ReleaseAt <= until)
-            coming.Add(new(now.Calendar.Date(next.ReleaseAt), next.ReleaseAt, "Release", $"{next.Title} opens", $"{Say.Count(now.PartsOf[next.Id].Count(p => p.Ready), "part")}{(next.Announce ? ", with a letter to those it opens for" : "")}", $"/desk/editions/{next.Id.Value}"));
+            coming.Add(new(now.Calendar.Date(next.ReleaseAt), next.ReleaseAt, "Release", $"{next.Title} opens", $"{Say.Count(now.PartsOf[next.Id].Count(p => p.Ready) + now.LessonPartsOf[next.Id].Count(l => l.Ready), "part")}{(next.Announce ? ", with a letter to those it opens for" : "")}", $"/desk/editions/{next.Id.Value}"));
         return [.. coming.OrderBy(c => c.At)];
     }
 }

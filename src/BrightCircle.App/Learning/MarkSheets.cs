@@ -1,9 +1,10 @@
-using BrightCircle.App.House;
-using BrightCircle.App.Letters;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
+using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
-using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -20,7 +21,7 @@ public sealed record SheetView(LessonId Lesson, Block.Practice Block, int Tries,
 public sealed record FormView(LessonId Lesson, Block.CheckIn Block, IReadOnlyList<(FormEntry Entry, string Name)> Rows, int Total, IReadOnlyList<string> Turns);
 
 /// <summary>The team's side of practice sheets and forms.</summary>
-public sealed class MarkSheets(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, Wake wake, TakePart takePart)
+public sealed class MarkSheets(BrightContext db, Catalogue catalogue, IClock clock, Tell tell, Wake wake, TakePart takePart)
 {
     public const int PageSize = 50;
 
@@ -57,7 +58,7 @@ public sealed class MarkSheets(BrightContext db, Ids ids, Catalogue catalogue, I
         var before = t.Waiting;
         (t.Waiting, t.Passed, t.MarkedBy, t.MarkedAt) = (t.Result.Waiting, t.Result.Passed, by.Name, clock.GetCurrentInstant());
         if (before > 0 && t.Waiting == 0 && await db.Members.FirstOrDefaultAsync(m => m.Id == t.MemberId, ct) is { } member && catalogue.Now.LessonById.TryGetValue(t.LessonId, out var lesson))
-            new Letterbox(db, ids, catalogue).SheetMarked(member, lesson, practice.Sheet, t.Result, by.Name, t.Id, t.MarkedAt.Value);
+            tell.Of(member, new Event.Marked(lesson.Id, t.Id, practice.Sheet.Title.Length > 0 ? practice.Sheet.Title : lesson.Title, t.Result.Earned, t.Result.Points, t.Passed == true), t.MarkedAt.Value, by);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
         if (t.Passed == true) await takePart.DoneByItself(t.MemberId, t.LessonId, ct);

@@ -1,4 +1,5 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Access;
+using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
@@ -22,9 +23,6 @@ public sealed record TallyMember(MemberId Id, string Name, int Done, Instant Las
 public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, MemberReader reader)
 {
     CatalogueSnapshot Now => catalogue.Now;
-
-    /// <summary>The zone a member's days are counted in.</summary>
-    public static SiteCalendar CalendarOf(string? zoneId, SiteCalendar site) => zoneId is null || zoneId == site.Zone.Id || DateTimeZoneProviders.Tzdb.GetZoneOrNull(zoneId) is not { } zone ? site : new(zone);
 
     public async Task<Result<TallyId>> Save(TeamActor by, TallyId? id, TallyDraft draft, CancellationToken ct)
     {
@@ -113,13 +111,13 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     sealed record WeekRow(LocalDate Monday, int Marks, int Members, int Met);
     sealed record MemberRow(long Id, string Name, int Done, Instant Last);
 
-    /// <summary>"I did it." Whether it may be marked is decided before it comes here.</summary>
+    /// <summary>"I did it."</summary>
     /// <param name="run">The run of a follow-along it was done with: a run counts once, however often it is sent.</param>
-    public async Task<Result<TallyStanding>> Mark(MemberId member, string? zoneId, TallyId id, (BlockId Block, int Number)? run, CancellationToken ct)
+    public async Task<Result<TallyStanding>> Mark(TallyReader by, (BlockId Block, int Number)? run, CancellationToken ct)
     {
-        if (Now.TallyById.GetValueOrDefault(id) is not { ArchivedAt: null } tally) return Result.Refused("This tally is closed.");
+        var (member, id, tally) = (by.Member, by.Tally.Id, by.Tally);
         var at = clock.GetCurrentInstant();
-        var day = CalendarOf(zoneId, Now.Calendar).Date(at);
+        var day = Now.Calendar.Of(by.ZoneId).Date(at);
         var (block, number) = run is { } r ? (r.Block.Value, r.Number) : ((long?)null, (int?)null);
         var most = Tally.MostADay;
         var added = await db.Database.ExecuteSqlAsync($"""
@@ -135,7 +133,7 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     /// <summary>Takes the last mark back, as long as it is of today or yesterday.</summary>
     public async Task<Result> TakeBack(MemberId member, string? zoneId, TallyId id, CancellationToken ct)
     {
-        var from = CalendarOf(zoneId, Now.Calendar).Date(clock.GetCurrentInstant()).PlusDays(-1);
+        var from = Now.Calendar.Of(zoneId).Date(clock.GetCurrentInstant()).PlusDays(-1);
         var gone = await db.Database.ExecuteSqlAsync($"""
             delete from tally_marks where id = (select id from tally_marks where member_id = {member.Value} and tally_id = {id.Value} and day >= {from} order by at desc, id desc limit 1)
             """, ct);

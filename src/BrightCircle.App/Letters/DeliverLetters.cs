@@ -1,5 +1,6 @@
-using BrightCircle.App.House;
-using BrightCircle.Core.Members;
+using BrightCircle.App.Clock;
+using BrightCircle.App.Due;
+using BrightCircle.Core.Events;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -83,7 +84,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
                 break;
             case MailOutcome.Later later when letter.Tries + 1 < MostTries:
                 letter.Tries++;
-                (letter.LastError, letter.NotBefore) = (later.Why, now + Duration.FromMinutes(5 * Math.Pow(2, Math.Min(letter.Tries, 7))));
+                (letter.LastError, letter.NotBefore) = (Bounded.To(later.Why, 500), now + Duration.FromMinutes(5 * Math.Pow(2, Math.Min(letter.Tries, 7))));
                 break;
             case MailOutcome.Later later:
                 Refuse(db, letter, later.Why, now);
@@ -97,9 +98,10 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
 
     void Refuse(BrightContext db, Letter letter, string why, Instant now)
     {
-        (letter.State, letter.LastError) = (LetterState.Refused, why);
-        if (letter.MemberId is { } member)
-            db.Journal.Add(new() { Id = ids.Next(), MemberId = member, At = now, Kind = JournalKind.LetterRefused, Text = $"could not be written to: {letter.ToAddress} was refused" });
+        (letter.State, letter.LastError) = (LetterState.Refused, Bounded.To(why, 500));
+        if (letter.MemberId is not { } member) return;
+        var refused = new Event.LetterRefused(letter.Id, letter.Subject ?? letter.Kind.ToString(), $"{letter.ToAddress} was refused");
+        db.Journal.Add(new() { Id = ids.Next(), MemberId = member, At = now, Kind = refused.Kind, Event = refused });
     }
 
     MimeMessage Message(LetterModels models, Letter letter, Instant now)

@@ -1,16 +1,11 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Members;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Settings;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 
 namespace BrightCircle.App.Letters;
-
-public sealed class SiteAddress
-{
-    /// <summary>The public address of the site, without a slash at the end.</summary>
-    public string Url { get; set; } = "http://localhost:5080";
-}
 
 /// <summary>Makes the model of a letter from its stored facts and the catalogue.</summary>
 public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteAddress address)
@@ -23,7 +18,7 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
         {
             ["site"] = now.Site!.Name,
             ["help_address"] = now.Site.HelpAddress,
-            ["first_name"] = Member.FirstNameOf(letter.ToName),
+            ["first_name"] = Greeting(letter.ToName),
             ["email"] = letter.ToAddress,
         };
         foreach (var (key, value) in letter.Fields)
@@ -35,8 +30,10 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             var edition = now.Editions.First(e => e.Id == id);
             model["edition"] = edition.Title;
             model["opening"] = edition.Opening;
-            model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null).Select(p => Part(p.Title, p, p.Minutes))
-                .Concat(now.LessonPartsOf[id].Where(l => l.ReleasedAt is not null).Select(l => Part($"{now.PieceOf(l).Title}: {l.Title}", now.PieceOf(l), l.Minutes))).ToArray();
+            // Only what opens for this member is told of; which that is was decided when the letter was written.
+            var theirs = letter.Fields.TryGetValue("things", out var t) ? t.Split(' ').ToHashSet() : null;
+            model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null && theirs?.Contains($"p{p.Id.Value}") != false).Select(p => Part(p.Title, p, p.Minutes))
+                .Concat(now.LessonPartsOf[id].Where(l => l.ReleasedAt is not null && theirs?.Contains($"l{l.Id.Value}") != false).Select(l => Part($"{now.PieceOf(l).Title}: {l.Title}", now.PieceOf(l), l.Minutes))).ToArray();
 
             Dictionary<string, string> Part(string title, Core.Content.Piece p, int? minutes) => new()
             {
@@ -48,6 +45,14 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             model["unsubscribe_link"] = UnsubscribeLink(letter) ?? "";
         }
         return model;
+    }
+
+    /// <summary>The name to greet with. Names are typed by strangers: one that looks like an address would carry it into somebody else's letterbox.</summary>
+    static string Greeting(string name)
+    {
+        var first = Member.FirstNameOf(name);
+        var isAddress = first.AsSpan().IndexOfAny('/', '@', ':') >= 0 || first.Trim('.').Contains('.');
+        return isAddress || first.Length == 0 ? "there" : first.Length > 40 ? first[..40] : first;
     }
 
     /// <summary>Where one click ends letters of this kind; null for letters about the member's own money and access.</summary>

@@ -28,7 +28,7 @@ public sealed partial class LetterTemplates
         }
     }
 
-    public IReadOnlyCollection<string> Names => templates.Keys;
+    public IReadOnlyCollection<string> Names => [.. templates.Keys.Where(n => n[0] != '_')];
 
     /// <param name="model">Strings, and lists of dictionaries of strings. Fields that end in _link are addresses.</param>
     /// <exception cref="FluidException">The template names a field that the model lacks.</exception>
@@ -56,7 +56,8 @@ public sealed partial class LetterTemplates
     {
         var context = new TemplateContext(options);
         foreach (var (key, value) in model) context.SetValue(key, Escape(key, value));
-        return templates[name].Render(context);
+        // Every letter ends with where to ask.
+        return templates[name].Render(context).TrimEnd() + "\n\n" + templates["_Foot"].Render(context);
     }
 
     static object Escape(string key, object value) => value switch

@@ -1,4 +1,3 @@
-using BrightCircle.App.House;
 using MailKit;
 using MailKit.Net.Smtp;
 using MailKit.Security;

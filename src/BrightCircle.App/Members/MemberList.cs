@@ -1,9 +1,8 @@
 using System.Globalization;
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
-using CsvHelper;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 

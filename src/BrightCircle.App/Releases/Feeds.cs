@@ -1,8 +1,8 @@
 using System.ServiceModel.Syndication;
 using System.Text;
 using System.Xml;
-using BrightCircle.App.House;
-using BrightCircle.App.Letters;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Settings;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using Ical.Net;
@@ -69,33 +69,39 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
     }
 
     /// <summary>What is new, for everybody: titles and summaries.</summary>
-    public string Public() => Atom($"{Now.Site!.Name}: what’s new", $"{address.Url}/feed.xml", "public", Now.Pieces.Where(p => p.ReleasedAt is not null));
+    public string Public(Instant moment) =>
+        Atom($"{Now.Site!.Name}: what’s new", $"{address.Url}/feed.xml", "public", Now.Releases.ByRelease.Where(r => r.At <= moment));
 
-    /// <summary>What is new and open to one member.</summary>
-    public string Private(MemberFacts facts, string name, string self, Instant moment) =>
-        Atom($"{Now.Site!.Name} for {name}", self, "private", Now.Pieces.Where(p => p.ReleasedAt is not null && Now.Book.Decide(facts, p.Id, moment).IsOpen));
+    /// <summary>What is new and open to one member, however it came out.</summary>
+    public string Private(MemberFacts facts, string name, string self, Instant moment) => Atom($"{Now.Site!.Name} for {name}", self, "private", Now.OpenTo(facts, moment));
 
-    string Atom(string title, string self, string kind, IEnumerable<Piece> pieces)
+    string Atom(string title, string self, string kind, IEnumerable<Released> things)
     {
-        var newest = pieces.OrderByDescending(p => p.ReleasedAt).ThenByDescending(p => p.Id.Value).Take(Newest).ToArray();
-        var feed = new SyndicationFeed(title, Now.Site!.Tagline, new Uri(address.Url), $"{address.Url}/feed/{kind}", newest.Length > 0 ? newest[0].ReleasedAt!.Value.ToDateTimeOffset() : Now.Site.SetUpAt.ToDateTimeOffset());
+        var newest = things.Take(Newest).ToArray();
+        var updated = newest.Length > 0 ? newest[0].At : Now.Site!.SetUpAt;
+        var feed = new SyndicationFeed(title, Now.Site!.Tagline, new Uri(address.Url), $"{address.Url}/feed/{kind}", updated.ToDateTimeOffset());
         feed.Authors.Add(new SyndicationPerson { Name = Now.Site.Name });
         feed.Links.Add(SyndicationLink.CreateSelfLink(new Uri(self)));
-        feed.Items = [.. newest.Select(p => new SyndicationItem
-        {
-            Id = $"{address.Url}/read/{p.Id.Value}",
-            Title = new TextSyndicationContent(p.Title),
-            Summary = new TextSyndicationContent(p.Summary.Length > 0 ? p.Summary : Now.ShelfById[p.ShelfId].Name),
-            PublishDate = p.ReleasedAt!.Value.ToDateTimeOffset(),
-            LastUpdatedTime = p.ReleasedAt!.Value.ToDateTimeOffset(),
-        }).Select((item, i) =>
-        {
-            item.Links.Add(SyndicationLink.CreateAlternateLink(new Uri($"{address.Url}/read/{newest[i].Id.Value}")));
-            item.Categories.Add(new SyndicationCategory(Now.ShelfById[newest[i].ShelfId].Name));
-            return item;
-        })];
+        feed.Items = [.. newest.Select(Item)];
         using var text = new MemoryStream();
         using (var xml = XmlWriter.Create(text, new XmlWriterSettings { Encoding = new UTF8Encoding(false), Indent = true })) feed.SaveAsAtom10(xml);
         return Encoding.UTF8.GetString(text.ToArray());
+    }
+
+    SyndicationItem Item(Released r)
+    {
+        var link = r.Lesson is { } l ? $"{address.Url}/lessons/{l.Id.Value}" : $"{address.Url}/read/{r.Piece.Id.Value}";
+        var shelf = Now.ShelfById[r.Piece.ShelfId].Name;
+        var item = new SyndicationItem
+        {
+            Id = link,
+            Title = new TextSyndicationContent(r.Lesson is { } lesson ? $"{r.Piece.Title}: {lesson.Title}" : r.Piece.Title),
+            Summary = new TextSyndicationContent(r.Piece.Summary.Length > 0 ? r.Piece.Summary : shelf),
+            PublishDate = r.At.ToDateTimeOffset(),
+            LastUpdatedTime = r.At.ToDateTimeOffset(),
+        };
+        item.Links.Add(SyndicationLink.CreateAlternateLink(new Uri(link)));
+        item.Categories.Add(new SyndicationCategory(shelf));
+        return item;
     }
 }

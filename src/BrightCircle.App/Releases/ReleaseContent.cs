@@ -1,8 +1,8 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Time;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -39,36 +39,52 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
     void Due(PieceId piece, Instant at)
     {
         var key = $"release-piece-{piece.Value}-{ids.Next()}";
-        db.DueWork.Add(new() { Id = ids.Next(), Kind = DueKind.ReleasePiece, SubjectId = piece.Value, DueAt = at, ReadyAt = at, Key = key });
+        db.PutDue(ids, DueKind.ReleasePiece, piece.Value, at, key);
     }
 
     public void Wake() => wake.Up();
 
     /// <summary>Opens a ready piece that belongs to no edition, now or at a moment.</summary>
-    public async Task<Result> Open(TeamActor by, PieceId id, LocalDateTime? at, CancellationToken ct)
+    /// <param name="dated">It counts for its date: whoever joins later doesn't get it with a reach from joining.</param>
+    public async Task<Result> Open(TeamActor by, PieceId id, LocalDateTime? at, bool dated, CancellationToken ct)
     {
         by.NeedEditor();
-        var piece = await db.Pieces.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id && p.TrashedAt == null, ct);
+        var piece = await db.Pieces.FirstOrDefaultAsync(p => p.Id == id && p.TrashedAt == null, ct);
         if (piece is null) return Result.Refused("This piece isn’t here any more.");
         if (piece.ReleasedAt is not null) return Result.Refused("It is open already.");
         if (piece.EditionId is not null) return Result.Refused("It opens with its edition.");
-        if (!piece.Ready) return Result.Refused("It is a draft. Publish it first.");
+        if (!piece.Ready) return Result.Refused("It is a draft. Make it ready first.");
         var moment = at is { } local ? Now.Calendar.At(local) : clock.GetCurrentInstant();
         if (at is not null && moment <= clock.GetCurrentInstant()) return Result.Refused("That moment has passed.", "At");
-        await Withdrawn(id, ct);
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        await Forget(id, ct);
+        (piece.OpensAt, piece.Dated) = (moment, dated);
+        piece.Version++;
         Due(id, moment);
         await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed([id], ct);
         wake.Up();
         return Result.Done;
     }
 
-    /// <summary>When a piece without an edition opens, if that is planned.</summary>
-    public async Task<Instant?> OpensAt(PieceId id, CancellationToken ct) =>
-        await db.DueWork.Where(d => d.Kind == DueKind.ReleasePiece && d.SubjectId == id.Value).OrderBy(d => d.DueAt).Select(d => (Instant?)d.DueAt).FirstOrDefaultAsync(ct);
-
     /// <summary>Takes back that a piece opens by itself.</summary>
-    public async Task Withdrawn(PieceId id, CancellationToken ct) =>
-        await db.DueWork.Where(d => d.Kind == DueKind.ReleasePiece && d.SubjectId == id.Value).ExecuteDeleteAsync(ct);
+    public async Task<Result> Cancel(TeamActor by, PieceId id, CancellationToken ct)
+    {
+        by.NeedEditor();
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        var piece = await db.Pieces.FirstOrDefaultAsync(p => p.Id == id && p.TrashedAt == null, ct);
+        if (piece?.OpensAt is null || piece.ReleasedAt is not null) return Result.Refused("No release is planned.");
+        await Forget(id, ct);
+        piece.OpensAt = null;
+        piece.Version++;
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed([id], ct);
+        return Result.Done;
+    }
+
+    async Task Forget(PieceId id, CancellationToken ct) => await db.DueWork.Where(d => d.Kind == DueKind.ReleasePiece && d.SubjectId == id.Value).ExecuteDeleteAsync(ct);
 
     /// <summary>Closes a released piece again: it is a draft until it is published anew. What members did in it is kept.</summary>
     public async Task<Result> Withdraw(TeamActor by, PieceId id, CancellationToken ct)
@@ -78,7 +94,7 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
         if (piece is null) return Result.Refused("This piece isn’t here any more.");
         if (piece.ReleasedAt is null) return Result.Refused("It isn’t released.");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        await Withdrawn(id, ct);
+        await Forget(id, ct);
         await Close([piece], stayReady: false, ct);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
@@ -93,6 +109,7 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
         foreach (var p in pieces)
         {
             p.Withdraw();
+            p.OpensAt = null;
             p.Ready &= stayReady;
             p.Version++;
         }
@@ -108,70 +125,27 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
         int opens = 0, closes = 0;
         var names = new List<string>();
         var closed = new List<MemberId>();
-        await foreach (var (member, name, holdings) in reader.AllHoldings(ct))
+        await foreach (var holder in reader.AllHolders(ct))
         {
-            var facts = MemberFacts.From(holdings, at);
+            var facts = MemberFacts.From(holder.Holdings, at, holder.Places);
             var (more, less) = (false, false);
             foreach (var id in known)
             {
-                var (was, willBe) = (Now.Book.Decide(facts, id, at).IsOpen, after.Decide(facts, id, at).IsOpen);
+                var (was, willBe) = (Now.Book.OpensPartOf(facts, id, at), after.OpensPartOf(facts, id, at));
                 more |= !was && willBe;
                 less |= was && !willBe;
             }
             if (more) opens++;
             if (less) closes++;
-            if (less) closed.Add(member);
-            if ((more || less) && names.Count < 5) names.Add(name);
+            if (less) closed.Add(holder.Id);
+            if ((more || less) && names.Count < 5) names.Add(holder.Name);
         }
         var lessons = known.SelectMany(id => Now.PieceById[id].Outline.Lessons).Select(l => l.Id).ToArray();
         var begun = closes == 0 ? 0 : await db.Openings.Where(o => lessons.Contains(o.LessonId) && closed.Contains(o.MemberId)).Select(o => o.MemberId).Distinct().CountAsync(ct);
         return new(opens, closes, begun, names);
     }
 
-    /// <summary>The book as it would be.</summary>
-    AccessBook Changed(HashSet<PieceId> pieces, bool withdraw, Instant at) => new(Now.Plans, Now.Pieces.Select(p =>
-    {
-        if (!pieces.Contains(p.Id)) return p;
-        var copy = new Piece { Id = p.Id, ShelfId = p.ShelfId, EditionId = p.EditionId, Ready = p.Ready && !withdraw };
-        if (!withdraw) copy.Release(p.ReleasedAt ?? at);
-        return copy;
-    }), Now.Editions);
-}
-
-/// <summary>The moment of a piece that opens outside its edition's own moment: it, and whatever in it is ready.</summary>
-public sealed class ReleasePiece(BrightContext db, Catalogue catalogue) : IDueHandler
-{
-    readonly List<PieceId> changed = [];
-    public DueKind Kind => DueKind.ReleasePiece;
-
-    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
-    {
-        foreach (var item in items)
-        {
-            var id = new PieceId(item.Row.SubjectId);
-            var piece = await db.Pieces.FirstOrDefaultAsync(p => p.Id == id && p.TrashedAt == null, ct);
-            if (piece is null || !piece.Ready) continue;
-            // Its edition may have been taken back meanwhile.
-            if (piece.ReleasedAt is null && piece.EditionId is { } e && !await db.Editions.AnyAsync(x => x.Id == e && x.ReleasedAt != null, ct)) continue;
-            if (piece.ReleasedAt is null)
-            {
-                piece.Release(item.Moment);
-                happened.Add("parts released");
-            }
-            happened.Add("lessons released", await Lessons(db, [piece], null, item.Moment, ct));
-            changed.Add(id);
-        }
-    }
-
-    /// <summary>Opens the ready lessons of released pieces, as far as they don't wait for another edition.</summary>
-    internal static async Task<int> Lessons(BrightContext db, IReadOnlyList<Piece> pieces, EditionId? edition, Instant at, CancellationToken ct)
-    {
-        var list = pieces.Where(p => p.ReleasedAt is not null).Select(p => p.Id).ToArray();
-        var lessons = await db.Lessons.Where(l => list.Contains(l.PieceId) && l.Ready && l.ReleasedAt == null && l.TrashedAt == null
-            && (l.EditionId == null || l.EditionId == edition || db.Pieces.Any(p => p.Id == l.PieceId && p.EditionId == l.EditionId) || db.Editions.Any(e => e.Id == l.EditionId && e.ReleasedAt != null))).ToListAsync(ct);
-        foreach (var l in lessons) l.Release(at);
-        return lessons.Count;
-    }
-
-    public Task Committed(CancellationToken ct) => catalogue.Changed(changed, ct);
+    /// <summary>The book as it would be. What isn't ready stays closed.</summary>
+    AccessBook Changed(HashSet<PieceId> pieces, bool withdraw, Instant at) =>
+        new(Now.Plans, Now.Pieces.Select(p => !pieces.Contains(p.Id) || !withdraw && !p.Ready ? p : p.AsReleased(withdraw ? null : at)), Now.Editions, Now.Tallies.Select(t => t.Id));
 }

@@ -1,124 +1,111 @@
 using System.Globalization;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
 
 namespace BrightCircle.Core.Access;
 
-/// <summary>One thing that would change a decision: a plan to join, or a moment to wait for.</summary>
+/// <summary>One thing that would change a decision: a plan to join, a moment to wait for, or a place to take.</summary>
 public abstract record WouldOpen
 {
     private WouldOpen() { }
     public sealed record Joining(Plan Plan) : WouldOpen;
     public sealed record Waiting(Instant Until) : WouldOpen;
+    public sealed record TakingAPlace : WouldOpen;
 }
 
 /// <summary>An access decision in words: the answer first, then what it rests on, then what would change it.</summary>
+/// <param name="Decision">What it explains.</param>
 /// <param name="Answer">"Open." or "Locked." or when it opens.</param>
 /// <param name="ForMember">One kind sentence to the member.</param>
 /// <param name="ForTeam">One sentence with the facts.</param>
 /// <param name="RestsOn">The holding, the inclusion and the rule.</param>
-public sealed record Why(string Answer, string ForMember, string ForTeam, IReadOnlyList<string> RestsOn, IReadOnlyList<WouldOpen> WouldOpen)
+public sealed record Why(AccessDecision Decision, string Answer, string ForMember, string ForTeam, IReadOnlyList<string> RestsOn, IReadOnlyList<WouldOpen> WouldOpen)
 {
-    static readonly CultureInfo Words = CultureInfo.GetCultureInfo("en-GB");
+    static readonly CultureInfo English = CultureInfo.GetCultureInfo("en-GB");
 
-    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Instant moment, SiteCalendar calendar)
-        => Explain(book, facts, piece, null, moment, calendar);
-
-    /// <summary>The same for a lesson of the piece, by the lesson's own release.</summary>
-    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar)
+    /// <summary>Explains the decision about a piece, or about a lesson of it by the lesson's own release.</summary>
+    /// <param name="nameOf">Names what an inclusion covers.</param>
+    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar, Func<Coverage, string>? nameOf = null)
     {
-        var decision = lesson is null ? book.Decide(facts, piece.Id, moment) : book.Decide(facts, lesson.Id, moment);
+        Thing thing = lesson is null ? piece.Id : lesson.Id;
+        var decision = book.Decide(facts, thing, moment);
         var holding = decision.Holding < 0 ? null : facts.At(decision.Holding);
         var plan = holding is null ? null : book.Plan(holding.PlanId);
         var inclusion = plan is null || decision.Inclusion < 0 ? null : plan.Promise[decision.Inclusion];
-        string Day(Instant i) => calendar.Date(i).ToString("d MMMM uuuu", Words);
+        string Day(Instant i) => calendar.Date(i).ToString("d MMMM uuuu", English);
 
-        var released = lesson is null ? book.ReleaseOf(piece.Id) : book.ReleaseOf(lesson.Id);
-        var isOut = (lesson is null ? piece.ReleasedAt : lesson.ReleasedAt) is not null;
+        var words = Words(decision, plan?.Name ?? "", holding is null ? "" : Day(holding.StartsAt), Day, inclusion, holding);
+        return new(decision, words.Answer, words.Member, words.Team, Grounds(book, facts, thing, moment, holding, plan, inclusion, Day, nameOf), Changes(book, decision, thing, moment));
+    }
+
+    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Instant moment, SiteCalendar calendar) => Explain(book, facts, piece, null, moment, calendar);
+
+    static List<string> Grounds(AccessBook book, MemberFacts facts, Thing thing, Instant moment, Holding? holding, Plan? plan, Inclusion? inclusion, Func<Instant, string> day, Func<Coverage, string>? nameOf)
+    {
         var rests = new List<string>();
         if (holding is not null && plan is not null)
         {
-            var until = holding.PaidThrough(facts.AsOf);
+            var paid = holding.PaidThrough(facts.AsOf);
             rests.Add(holding.Ending is { } end && end.At <= facts.AsOf
-                ? $"{plan.Name}, held from {Day(holding.StartsAt)} to {Day(end.At)}"
-                : $"{plan.Name}, held since {Day(holding.StartsAt)}" + (until is null ? "" : $", paid through {Day(until.Value)}"));
+                ? $"{plan.Name}, held from {day(holding.StartsAt)} to {day(end.At)}"
+                : $"{plan.Name}, held since {day(holding.StartsAt)}" + (paid is null ? "" : $", paid through {day(paid.Value)}"));
         }
-        if (inclusion is not null) rests.Add("Promise: " + Describe(inclusion));
-        rests.Add(released is null ? "Not released, and no release is planned"
-            : (isOut ? "Released " : "Release planned for ") + Day(released.Value));
+        if (inclusion is not null) rests.Add("Promise: " + PromiseWords.Describe(inclusion, nameOf, plan!.IsTier));
+        var released = book.ReleaseOf(thing);
+        rests.Add(released is null ? "Not released, and no release is planned" : (released <= moment ? "Released " : "Release planned for ") + day(released.Value));
+        return rests;
+    }
 
+    static List<WouldOpen> Changes(AccessBook book, AccessDecision decision, Thing thing, Instant moment)
+    {
         var changes = new List<WouldOpen>();
-        if (decision.State == AccessState.OpensAt) changes.Add(new WouldOpen.Waiting(decision.OpensAt));
-        if (decision.State == AccessState.Locked)
-            changes.AddRange((lesson is null ? book.PlansThatOpen(piece.Id, moment) : book.PlansThatOpen(lesson.Id, moment)).Select(p => new WouldOpen.Joining(p)));
+        switch (decision.State)
+        {
+            case AccessState.OpensAt:
+                changes.Add(new WouldOpen.Waiting(decision.OpensAt));
+                break;
+            case AccessState.Locked when decision.Rule == AccessRule.NoPlace:
+                changes.Add(new WouldOpen.TakingAPlace());
+                break;
+            case AccessState.Locked:
+                changes.AddRange(book.PlansThatOpen(thing, moment).Select(p => new WouldOpen.Joining(p)));
+                break;
+            case AccessState.Hidden or AccessState.Open:
+                break;
+        }
+        return changes;
+    }
 
-        var name = plan?.Name ?? "";
-        var start = holding is null ? "" : Day(holding.StartsAt);
-        var (answer, member, team) = decision.Rule switch
+    static (string Answer, string Member, string Team) Words(AccessDecision d, string name, string start, Func<Instant, string> day, Inclusion? inclusion, Holding? holding)
+    {
+        var coming = d.IsComing ? $" It comes out on {day(d.OpensAt)}." : "";
+        var locked = d.IsComing ? $"Locked; comes out {day(d.OpensAt)}." : "Locked.";
+        return d.Rule switch
         {
             AccessRule.Team => ("Open.", "You’re on the team.", "The team sees everything."),
             AccessRule.Teaser => ("Open.", "This lesson is open to everybody.", "A teaser: open to everybody."),
-            AccessRule.EverythingReleased => ("Open.", $"{name} opens everything released here.", $"{name} reaches everything released."),
-            AccessRule.SinceJoining => ("Open.", $"It came out while you’ve been with {name}.", $"Released after the start of {name} on {start}."),
-            AccessRule.CurrentWhenJoining => ("Open.", $"It was in the edition of the month you joined {name}.", $"Its edition was current when {name} began on {start}."),
-            AccessRule.InPaidTime => ("Open.", $"It came out in a time you paid for with {name}.", $"Released or current in a paid interval of {name}."),
+            AccessRule.EverythingReleased => ("Open.", $"{name} opens everything here, old and new.", $"{name} reaches everything released."),
+            AccessRule.SinceJoining => ("Open.", $"It came out while you’ve been with {name}.", $"Released after {name} began on {start}."),
+            AccessRule.CurrentWhenJoining => ("Open.", $"It was in the edition of the time when you joined {name}.", $"Its edition was current when {name} began on {start}."),
+            AccessRule.StandingContent => ("Open.", $"It belongs to no month, and is open to everyone with {name}.", $"Released outside any edition: open to everyone who joins {name} later."),
+            AccessRule.InPaidTime => ("Open.", $"It came out in a time you paid for with {name}.", $"Released or current in a paid stretch of {name}."),
             AccessRule.KeptAfterLeaving => ("Open.", $"It had opened while you were with {name}, and stays yours.", $"{name} is over, and its promise keeps what had opened."),
             AccessRule.WhileHeld => ("Open.", $"It goes on as long as you’re with {name}.", $"{name} is held and covers it."),
-            AccessRule.ScheduledRelease => ($"Opens {Day(decision.OpensAt)}.", "It isn’t out yet; it opens by itself.", $"Its edition is scheduled, and {name} covers it."),
-            AccessRule.NotReleased => ("Hidden.", "This isn’t here yet.", "Not released; members don’t see that it exists."),
-            AccessRule.NothingHeld => ("Locked.", "You don’t hold a membership that opens this.", "Nothing is held."),
-            AccessRule.NotCovered => ("Locked.", "Your membership doesn’t include this one.", "Nothing held covers it."),
-            AccessRule.BeforeJoining => ("Locked.", $"It came out before you joined {name} on {start}, and {name} opens what comes after.", $"Released before {name} began on {start}; its reach is from joining."),
-            AccessRule.OutsidePaidTime => ("Locked.", $"It came out in a time you weren’t paying for {name}.", $"Not released or current in any paid interval of {name}."),
-            AccessRule.HoldingOver => ("Locked.", $"Your {name} has ended. It opens again as soon as you come back.", $"{name} is over ({EndWords(holding?.Ending?.Reason)}), and its promise keeps {(inclusion?.Keep is Keep.WhatHadOpened ? "only what had opened" : "nothing")}."),
-            _ => throw new InvalidOperationException($"No such rule: {decision.Rule}"),
+            AccessRule.ScheduledRelease => ($"Opens {day(d.OpensAt)}.", $"It isn’t out yet. It opens for you on {day(d.OpensAt)}, by itself.", $"It comes out on {day(d.OpensAt)}, and {name} covers it."),
+            AccessRule.NotReleased => ("Hidden.", "This isn’t here yet.", "A draft: members don’t see that it exists."),
+            AccessRule.NothingHeld => (locked, "You don’t hold anything that opens this." + coming, "Nothing is held." + coming),
+            AccessRule.NotCovered => (locked, "What you hold doesn’t include this one." + coming, "Nothing held covers it." + coming),
+            AccessRule.BeforeJoining => (locked, $"It came out before you joined {name} on {start}, and {name} opens what comes after.", $"Released before {name} began on {start}; its reach is from joining."),
+            AccessRule.OutsidePaidTime => (locked, $"It came out in a time you weren’t paying for {name}.", $"Not released or current in any paid stretch of {name}."),
+            AccessRule.EndsBefore => (locked, $"Your {name} ends before it comes out." + coming, $"{name} ends before it comes out." + coming),
+            AccessRule.HoldingOver => (locked, $"Your {name} has ended. It opens again as soon as you come back.", $"{name} is over ({Ended(holding)}), and its promise keeps {(inclusion?.Keep is Keep.WhatHadOpened ? "only what had opened" : "nothing")}."),
+            AccessRule.NoPlace => (locked, "Only so many can take part, and you don’t have a place yet.", $"{name} covers it, but they have no place."),
         };
-        return new(answer, member, team, rests, changes);
     }
 
-    /// <summary>An inclusion as a sentence part: "everything, from joining on; what had opened stays".</summary>
-    public static string Describe(Inclusion inclusion, Func<Coverage, string>? nameOf = null)
-    {
-        var covers = nameOf?.Invoke(inclusion.Covers) ?? inclusion.Covers switch
-        {
-            Coverage.Everything => "everything",
-            Coverage.OnShelf => "the shelf",
-            Coverage.OnePiece => "this piece",
-            Coverage.OneModule => "this module",
-            Coverage.OneLesson => "this lesson",
-            Coverage.OneTally => "the tally",
-            _ => throw new InvalidOperationException(),
-        };
-        return inclusion.Covers is Coverage.OneTally ? $"{covers}, for as long as one stays" : $"{covers}, {ReachWords(inclusion.Reach)}; {KeepWords(inclusion.Keep)}";
-    }
-
-    public static string ReachWords(Reach reach) => reach switch
-    {
-        Reach.EverythingReleased => "all that has been released",
-        Reach.FromJoining => "from joining on",
-        Reach.WhilePaid => "what comes out while paid",
-        _ => throw new InvalidOperationException(),
-    };
-
-    public static string KeepWords(Keep keep) => keep switch
-    {
-        Keep.Nothing => "closes on leaving",
-        Keep.WhatHadOpened => "what had opened stays open after leaving",
-        _ => throw new InvalidOperationException(),
-    };
-
-    /// <summary>Why a holding ended, to stand in a sentence.</summary>
-    public static string EndWords(Members.EndReason? reason) => reason switch
-    {
-        Members.EndReason.Left or null => "left",
-        Members.EndReason.Lapsed => "payment failed",
-        Members.EndReason.RanOut => "its time ran out",
-        Members.EndReason.Replaced => "changed for another",
-        Members.EndReason.EndedByTeam => "ended by the team",
-        Members.EndReason.Refunded => "refunded",
-        Members.EndReason.ChargedBack => "charged back",
-        _ => throw new InvalidOperationException(),
-    };
+    static string Ended(Holding? holding) => holding?.Ending?.Reason is { } reason ? reason.Words() : "left";
 }

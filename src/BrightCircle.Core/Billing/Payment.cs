@@ -1,3 +1,4 @@
+using BrightCircle.Core.Offer;
 using NodaTime;
 
 namespace BrightCircle.Core.Billing;
@@ -11,6 +12,7 @@ public sealed class Payment
     public MemberId MemberId { get; init; }
     public HoldingId HoldingId { get; init; }
     public PriceId PriceId { get; init; }
+    /// <summary>What was asked.</summary>
     public Money Amount { get; init; }
     public PaymentPurpose Purpose { get; init; }
     public ChargeOutcome Outcome { get; init; }
@@ -19,7 +21,7 @@ public sealed class Payment
     /// <summary>The stretch it pays for; the end is null for ever.</summary>
     public Instant PeriodFrom { get; init; }
     public Instant? PeriodTo { get; init; }
-    /// <summary>Which boundary of the holding's periods it is for: 0 is the anchor's.</summary>
+    /// <summary>Which charge of its purpose it is for.</summary>
     public int Turn { get; init; }
     /// <summary>1 for the first asking of a turn, then counting.</summary>
     public int Attempt { get; init; }
@@ -30,16 +32,24 @@ public sealed class Payment
     public string CardLabel { get; init; } = "";
     /// <summary>Why it was refused, in words; null where it wasn't.</summary>
     public string? Refusal { get; init; }
+    /// <summary>What the payment service says it took, in minor units of <see cref="TakenCurrency"/>; null where it took nothing or didn't say.</summary>
+    public long? TakenMinor { get; init; }
+    public string? TakenCurrency { get; init; }
+    /// <summary>The year of its receipt in the site's calendar, and the number in it, counted without gaps; null where nothing was paid.</summary>
+    public int? ReceiptYear { get; init; }
+    public int? ReceiptNumber { get; set; }
 
     /// <summary>What went back so far, in minor units; never more than was paid.</summary>
     public long RefundedMinor { get; private set; }
     public bool ChargedBack { get; private set; }
 
     public bool IsPaid => Outcome == ChargeOutcome.Approved;
+    /// <summary>The payment service took something else than it was asked for: somebody has to look at it.</summary>
+    public bool TakenDiffers => TakenMinor is { } taken && (taken != Amount.Minor || TakenCurrency != Amount.Currency.Code);
     public Money Refunded => new(RefundedMinor, Amount.Currency);
     public Money Refundable => IsPaid ? Amount - Refunded : Money.Zero(Amount.Currency);
-    /// <summary>The receipt's number: the payment's own, with the year it was paid in.</summary>
-    public string ReceiptNumber(int year) => $"{year}-{Id.Value:D6}";
+    /// <summary>"2026-00042".</summary>
+    public string Receipt => ReceiptNumber is { } n ? $"{ReceiptYear:D4}-{n:D5}" : "";
 
     public PaymentState State => !IsPaid ? PaymentState.Failed
         : ChargedBack ? PaymentState.ChargedBack
@@ -79,4 +89,37 @@ public sealed class LedgerEntry
     public Money Amount { get; init; }
     public Instant At { get; init; }
     public string Text { get; init; } = "";
+}
+
+/// <summary>Why the team has to look at a payment.</summary>
+public enum PaymentConcern
+{
+    /// <summary>The payment service took another amount than it was asked for.</summary>
+    TakenDiffers,
+    /// <summary>A bank took money back.</summary>
+    Dispute,
+    /// <summary>A bank took money back of which nothing was left: it had been refunded.</summary>
+    DisputeAfterRefund,
+    /// <summary>A bank took back a charge that nobody here knows.</summary>
+    DisputeOfUnknown,
+    /// <summary>The payment service won't take the charge at all.</summary>
+    ChargeRefused,
+    /// <summary>The very first charge after a trial failed.</summary>
+    FirstPaymentFailed,
+}
+
+/// <summary>A payment that somebody of the team has to look at; it stands on Today until they did.</summary>
+public sealed class PaymentToLookAt
+{
+    public long Id { get; init; }
+    public PaymentConcern Concern { get; init; }
+    public MemberId? MemberId { get; init; }
+    public PaymentId? PaymentId { get; init; }
+    public Instant At { get; init; }
+    /// <summary>What is known of it, in a sentence.</summary>
+    public string Text { get; init; } = "";
+    /// <summary>The same thing told twice is noted once.</summary>
+    public string Key { get; init; } = "";
+    public Instant? SettledAt { get; set; }
+    public string? SettledBy { get; set; }
 }

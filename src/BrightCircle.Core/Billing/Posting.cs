@@ -36,6 +36,12 @@ public sealed record Posting
         new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
         new(LedgerAccount.Cash, amount), new(LedgerAccount.Member, -amount));
 
+    /// <summary>The member is charged one amount and another came in: what is between them stays with the member, to be looked at.</summary>
+    /// <exception cref="InvalidOperationException">The currencies differ.</exception>
+    public static Posting Paid(Money asked, Money taken) => new(
+        new(LedgerAccount.Member, asked), new(LedgerAccount.Income, -asked),
+        new(LedgerAccount.Cash, taken), new(LedgerAccount.Member, -taken));
+
     /// <summary>The member is charged, doesn't pay, and the charge is withdrawn: it leaves its trace and no balance.</summary>
     public static Posting Failed(Money amount) => new(
         new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),

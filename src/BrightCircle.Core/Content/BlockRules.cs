@@ -1,4 +1,3 @@
-using BrightCircle.Core.Learning;
 
 namespace BrightCircle.Core.Content;
 

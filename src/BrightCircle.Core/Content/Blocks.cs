@@ -1,5 +1,4 @@
 using System.Text.Json.Serialization;
-using BrightCircle.Core.Learning;
 using NodaTime;
 
 namespace BrightCircle.Core.Content;

@@ -66,12 +66,18 @@ public sealed class Piece
     public ResourcesPlace Resources { get; set; }
     /// <summary>Words under which it is found, in lower case.</summary>
     public string[] Tags { get; set; } = [];
+    /// <summary>The pattern from which another lesson in it starts; null where none is chosen.</summary>
+    public long? PatternId { get; set; }
     /// <summary>Who is working on it, for the board.</summary>
     public string WorkedOnBy { get; set; } = "";
     /// <summary>The author holds it finished: it may be released with its edition.</summary>
     public bool Ready { get; set; }
     /// <summary>The moment it opened to those whose promise covers it, UTC; null before.</summary>
     public Instant? ReleasedAt { get; private set; }
+    /// <summary>Without an edition: the planned moment of its release, UTC; null where none is planned.</summary>
+    public Instant? OpensAt { get; set; }
+    /// <summary>Without an edition: it counts for its date, so whoever joins later doesn't get it with a reach from joining. Else it stands open to them too.</summary>
+    public bool Dated { get; set; }
     /// <summary>Counts up with every saved change, so that nobody overwrites unseen.</summary>
     public int Version { get; set; }
     public Instant ChangedAt { get; set; }
@@ -91,6 +97,17 @@ public sealed class Piece
     /// <summary>Closes it again: nobody but the team sees it until it is released anew.</summary>
     public void Withdraw() => ReleasedAt = null;
     public void Attach(Outline outline) => Outline = outline;
+
+    /// <summary>
+    /// The piece as access sees it, as if it were released at a moment with all that is ready in it, or not at all; nothing else of it is there.
+    /// </summary>
+    public Piece AsReleased(Instant? at)
+    {
+        var copy = new Piece { Id = Id, ShelfId = ShelfId, EditionId = EditionId, Places = Places, Dated = Dated, Ready = Ready && at is not null };
+        if (at is { } moment) copy.Release(ReleasedAt ?? moment);
+        copy.Attach(Outline.Of(Outline.Modules, Outline.Lessons.Select(l => l.AsReleased(at, waits: l.EditionId is { } e && e != EditionId))));
+        return copy;
+    }
 }
 
 /// <summary>A named group of lessons in a course.</summary>
@@ -147,6 +164,15 @@ public sealed class Lesson
 
     public void Release(Instant moment) => ReleasedAt ??= moment;
     public void Withdraw() => ReleasedAt = null;
+
+    /// <param name="waits">It opens with an edition of its own.</param>
+    internal Lesson AsReleased(Instant? at, bool waits)
+    {
+        var copy = new Lesson { Id = Id, PieceId = PieceId, ModuleId = ModuleId, Position = Position, Teaser = Teaser, EditionId = EditionId, Ready = Ready };
+        if (ReleasedAt is { } was && at is not null) copy.Release(was);
+        else if (at is { } moment && Ready && !waits) copy.Release(moment);
+        return copy;
+    }
 }
 
 public enum EditionState { Draft, Scheduled, Released }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using BrightCircle.Core.Content;
 
 namespace BrightCircle.Core.Learning;
 

@@ -57,3 +57,22 @@ public static class DoneRules
         _ => true,
     };
 }
+
+/// <summary>Who has completed a piece, and when.</summary>
+public static class Completion
+{
+    /// <summary>The lessons that have to be done: all that are out.</summary>
+    public static IReadOnlyList<Lesson> Counted(Piece piece) => [.. piece.Outline.Lessons.Where(l => l.ReleasedAt is not null)];
+
+    /// <summary>The moment the last lesson was done; null as long as one isn't, and where there is none.</summary>
+    public static NodaTime.Instant? Of(Piece piece, Func<LessonId, NodaTime.Instant?> doneAt)
+    {
+        NodaTime.Instant? last = null;
+        foreach (var lesson in Counted(piece))
+        {
+            if (doneAt(lesson.Id) is not { } at) return null;
+            if (last is null || at > last) last = at;
+        }
+        return last;
+    }
+}

@@ -1,22 +1,21 @@
+using BrightCircle.Core.Events;
 using NodaTime;
 
 namespace BrightCircle.Core.Members;
 
-public enum JournalKind { Joined, Returned, Paid, PaymentFailed, Refunded, ChargedBack, GaveGift, Left, Stayed, Ended, Lapsed, SignedIn, CardChanged, Finished, LetterRefused, Team }
-
-/// <summary>One line of what happened to a member (or on the site, without one). Lines are only ever added.</summary>
+/// <summary>One event in a member's journal. Entries are only ever added, and have an order.</summary>
 public sealed class JournalEntry
 {
     public long Id { get; init; }
+    /// <summary>Given by the database: of two entries of one member the later one has the higher number.</summary>
+    public long Seq { get; init; }
     public MemberId? MemberId { get; init; }
     public Instant At { get; init; }
-    public JournalKind Kind { get; init; }
-    /// <summary>What happened, as a sentence part that stands after the member's name: "joined Keeper".</summary>
-    public string Text { get; init; } = "";
+    /// <summary>The event's name, for filters.</summary>
+    public string Kind { get; init; } = "";
+    public required Event Event { get; init; }
     /// <summary>Who of the team did it; null where it happened by itself or the member did it.</summary>
     public string? By { get; init; }
-    public PaymentId? PaymentId { get; init; }
-    public PieceId? PieceId { get; init; }
 }
 
 /// <summary>A member's standing changed. Lines are only ever added.</summary>

@@ -1,3 +1,4 @@
+using BrightCircle.Core.Offer;
 using NodaTime;
 
 namespace BrightCircle.Core.Members;
@@ -5,7 +6,7 @@ namespace BrightCircle.Core.Members;
 /// <summary>A member's computed state. It is derived from facts, never typed in.</summary>
 public enum Standing
 {
-    /// <summary>An account, nothing ever held.</summary>
+    /// <summary>An account; no tier was ever held, though perhaps passes.</summary>
     Guest,
     Trial,
     Active,
@@ -13,27 +14,30 @@ public enum Standing
     Grace,
     /// <summary>Left; the paid time still runs.</summary>
     Ending,
-    /// <summary>Held something once; nothing now.</summary>
+    /// <summary>Held a tier once; none now.</summary>
     Lapsed,
 }
 
 /// <param name="Standing">The state.</param>
-/// <param name="Plan">The plan it rests on: the highest held one, or the last one held; null for a guest.</param>
+/// <param name="Plan">The tier it rests on, or the last one held; null for a guest.</param>
 public readonly record struct StandingOn(Standing Standing, PlanId? Plan);
 
-/// <summary>Standing from holdings.</summary>
+/// <summary>Standing from holdings. Tiers make it; passes stand beside it.</summary>
 public static class Standings
 {
     /// <summary>
-    /// The standing at a moment, past or future, from what was known then: it rests on the current holding of the highest-ranked plan;
-    /// among equals the most generous state counts (active, trial, ending, grace). Without a current holding it is lapsed, or guest if nothing was ever held.
+    /// The standing at a moment, past or future, from what was known then. In this order: a bought tier in grace (a failing payment is never hidden
+    /// by another holding); the highest-ranked open bought tier; then of a gift; then of a free one; without any, lapsed if a tier was ever held, else guest.
+    /// Among equals the most generous state counts: active, trial, ending.
     /// </summary>
-    public static StandingOn At(IReadOnlyList<Holding> holdings, Func<PlanId, int> rankOf, Instant moment)
+    public static StandingOn At(IReadOnlyList<Holding> holdings, Func<PlanId, Plan> planOf, Instant moment)
     {
         Holding? best = null, last = null;
-        var bestState = HoldingState.Over;
+        var (bestState, bestWeight, bestRank) = (HoldingState.Over, -1, 0);
         foreach (var h in holdings)
         {
+            var plan = planOf(h.PlanId);
+            if (!plan.IsTier) continue;
             var state = h.StateAt(moment);
             if (state == HoldingState.NotYet) continue;
             if (state == HoldingState.Over)
@@ -41,21 +45,23 @@ public static class Standings
                 if (last is null || h.StartsAt > last.StartsAt) last = h;
                 continue;
             }
-            if (best is null || rankOf(h.PlanId) > rankOf(best.PlanId)
-                || rankOf(h.PlanId) == rankOf(best.PlanId) && Generosity(state) > Generosity(bestState))
-                (best, bestState) = (h, state);
+            var weight = Weight(h, state);
+            if (weight > bestWeight || weight == bestWeight && (plan.Rank > bestRank || plan.Rank == bestRank && Generosity(state) > Generosity(bestState)))
+                (best, bestState, bestWeight, bestRank) = (h, state, weight, plan.Rank);
         }
         if (best is not null) return new(Of(bestState), best.PlanId);
         return last is null ? new(Standing.Guest, null) : new(Standing.Lapsed, last.PlanId);
     }
 
+    static int Weight(Holding h, HoldingState state) =>
+        !h.IsPaidFor ? h.Source == HoldingSource.Gift ? 1 : 0 : state == HoldingState.Grace ? 3 : 2;
+
     static int Generosity(HoldingState state) => state switch
     {
-        HoldingState.Active => 4,
-        HoldingState.Trial => 3,
-        HoldingState.Ending => 2,
-        HoldingState.Grace => 1,
-        _ => 0,
+        HoldingState.Active => 3,
+        HoldingState.Trial => 2,
+        HoldingState.Ending => 1,
+        HoldingState.Grace or HoldingState.Over or HoldingState.NotYet => 0,
     };
 
     static Standing Of(HoldingState state) => state switch
@@ -64,11 +70,15 @@ public static class Standings
         HoldingState.Trial => Standing.Trial,
         HoldingState.Ending => Standing.Ending,
         HoldingState.Grace => Standing.Grace,
-        _ => throw new ArgumentOutOfRangeException(nameof(state), state, "No standing rests on it."),
+        HoldingState.Over or HoldingState.NotYet => throw new ArgumentOutOfRangeException(nameof(state), state, "No standing rests on it."),
     };
 
     /// <summary>Something is open to them as members: the people a letter to "current members" goes to.</summary>
-    public static bool IsCurrent(this Standing standing) => standing is Standing.Trial or Standing.Active or Standing.Grace or Standing.Ending;
+    public static bool IsCurrent(this Standing standing) => standing switch
+    {
+        Standing.Trial or Standing.Active or Standing.Grace or Standing.Ending => true,
+        Standing.Guest or Standing.Lapsed => false,
+    };
 
     public static string Word(this Standing standing) => standing switch
     {
@@ -78,7 +88,6 @@ public static class Standings
         Standing.Grace => "grace",
         Standing.Ending => "ending",
         Standing.Lapsed => "lapsed",
-        _ => throw new ArgumentOutOfRangeException(nameof(standing)),
     };
 }
 
@@ -90,24 +99,17 @@ public sealed record LifeLine(IReadOnlyList<LifeStretch> Stretches)
 {
     /// <param name="from">The first day, UTC; usually when the account was made.</param>
     /// <param name="until">The end of the picture, after <paramref name="from"/>.</param>
-    public static LifeLine Of(IReadOnlyList<Holding> holdings, Func<PlanId, int> rankOf, Instant from, Instant until)
+    public static LifeLine Of(IReadOnlyList<Holding> holdings, Func<PlanId, Plan> planOf, Instant from, Instant until)
     {
         if (until <= from) return new([]);
         var moments = new SortedSet<Instant> { from };
         foreach (var h in holdings)
-        {
-            moments.Add(h.StartsAt);
-            foreach (var f in h.Facts)
-            {
-                moments.Add(f.At);
-                moments.Add(f.From);
-                if (f.To is { } to) moments.Add(to);
-            }
-        }
+            foreach (var change in h.Timeline.Changes) moments.Add(change);
         var stretches = new List<LifeStretch>();
-        foreach (var moment in moments.Where(m => m >= from && m < until))
+        foreach (var moment in moments)
         {
-            var state = Standings.At(holdings, rankOf, moment);
+            if (moment < from || moment >= until) continue;
+            var state = Standings.At(holdings, planOf, moment);
             if (stretches.Count > 0 && stretches[^1].State == state) continue;
             if (stretches.Count > 0) stretches[^1] = stretches[^1] with { To = moment };
             stretches.Add(new(moment, until, state));

@@ -1,20 +1,44 @@
-using BrightCircle.Core.Billing;
 using NodaTime;
 
 namespace BrightCircle.Core.Offer;
 
-/// <summary>A tier: a level of ongoing membership with its promise. Tiers are ranked; 1 is the lowest.</summary>
+/// <summary>Who may newly take a plan or a price.</summary>
+public enum Availability
+{
+    /// <summary>It stands on the front.</summary>
+    OnOffer,
+    /// <summary>Only whoever was given its link.</summary>
+    ByLink,
+    /// <summary>Nobody. Those who have it keep it.</summary>
+    Closed,
+}
+
+public enum PlanKind
+{
+    /// <summary>A level of ongoing membership. Tiers are ranked, and of paid ones a member holds one.</summary>
+    Tier,
+    /// <summary>A one-off thing to buy: a piece, several, a challenge. It has no rank and stands beside any tier.</summary>
+    Pass,
+}
+
+/// <summary>A plan with its promise: a tier, or a pass.</summary>
 public sealed class Plan
 {
     public PlanId Id { get; init; }
+    public PlanKind Kind { get; init; }
     public string Name { get; set; } = "";
+    /// <summary>Of a tier: 1 is the lowest. A pass has none, and 0 stands here.</summary>
     public int Rank { get; set; }
     public string Description { get; set; } = "";
     public IReadOnlyList<Inclusion> Promise { get; set; } = [];
+    public Availability Availability { get; set; }
     public Instant CreatedAt { get; init; }
+    public bool IsTier => Kind == PlanKind.Tier;
+    /// <summary>"tier" or "pass".</summary>
+    public string Word => Kind switch { PlanKind.Tier => "tier", PlanKind.Pass => "pass" };
 }
 
-/// <summary>One way to pay for a plan. Its terms never change once it exists: an archived price stays with those who have it.</summary>
+/// <summary>One way to pay for a plan. Its terms never change once it exists; its wording and whether it is on offer can.</summary>
 public sealed class Price
 {
     public PriceId Id { get; init; }
@@ -25,8 +49,11 @@ public sealed class Price
     public required PriceTerms Terms { get; init; }
     /// <summary>The last part of its join link: short, unique, in lower case.</summary>
     public string Code { get; init; } = "";
+    /// <summary>Where it stands among its plan's prices.</summary>
+    public int Order { get; set; }
     public Instant CreatedAt { get; init; }
-    /// <summary>From then on nobody can newly take it; null while it is on offer.</summary>
-    public Instant? ArchivedAt { get; set; }
-    public bool OnOffer => ArchivedAt is null;
+    public Availability Availability { get; set; }
+
+    /// <summary>Of a plan and one of its prices the stricter word counts.</summary>
+    public Availability Within(Plan plan) => plan.Availability > Availability ? plan.Availability : Availability;
 }

@@ -90,7 +90,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("PostingId")
                         .HasDatabaseName("ix_ledger_posting_id");
 
-                    b.ToTable("ledger", (string)null);
+                    b.ToTable("ledger", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_ledger_account_known", "\"account\" in ('Member', 'Income', 'Refunds', 'Cash')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Billing.Payment", b =>
@@ -161,6 +164,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(40)")
                         .HasColumnName("purpose");
 
+                    b.Property<int?>("ReceiptNumber")
+                        .HasColumnType("integer")
+                        .HasColumnName("receipt_number");
+
+                    b.Property<int?>("ReceiptYear")
+                        .HasColumnType("integer")
+                        .HasColumnName("receipt_year");
+
                     b.Property<long>("RefundedMinor")
                         .HasColumnType("bigint")
                         .HasColumnName("refunded_minor");
@@ -169,6 +180,15 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(200)
                         .HasColumnType("character varying(200)")
                         .HasColumnName("refusal");
+
+                    b.Property<string>("TakenCurrency")
+                        .HasMaxLength(3)
+                        .HasColumnType("character varying(3)")
+                        .HasColumnName("taken_currency");
+
+                    b.Property<long?>("TakenMinor")
+                        .HasColumnType("bigint")
+                        .HasColumnName("taken_minor");
 
                     b.Property<int>("Turn")
                         .HasColumnType("integer")
@@ -209,6 +229,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("PriceId")
                         .HasDatabaseName("ix_payments_price_id");
 
+                    b.HasIndex("ReceiptYear", "ReceiptNumber")
+                        .IsUnique()
+                        .HasDatabaseName("ix_payments_receipt_year_receipt_number");
+
                     b.HasIndex("HoldingId", "Turn", "Purpose")
                         .IsUnique()
                         .HasDatabaseName("ux_payments_one_per_turn")
@@ -218,7 +242,79 @@ namespace BrightCircle.Data.Migrations
                         {
                             t.HasCheckConstraint("ck_payments_amount", "amount_minor > 0");
 
+                            t.HasCheckConstraint("ck_payments_outcome_known", "\"outcome\" in ('Approved', 'DeclinedSoft', 'DeclinedHard', 'NeedsCardholder')");
+
+                            t.HasCheckConstraint("ck_payments_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring')");
+
                             t.HasCheckConstraint("ck_payments_refunded", "refunded_minor between 0 and amount_minor");
+                        });
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Billing.PaymentToLookAt", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Concern")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("concern");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("key");
+
+                    b.Property<long?>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<long?>("PaymentId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("payment_id");
+
+                    b.Property<Instant?>("SettledAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("settled_at");
+
+                    b.Property<string>("SettledBy")
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("settled_by");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasMaxLength(600)
+                        .HasColumnType("character varying(600)")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_payments_to_look_at");
+
+                    b.HasIndex("Id")
+                        .HasDatabaseName("ix_payments_to_look_at_open")
+                        .HasFilter("settled_at is null");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_payments_to_look_at_key");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_payments_to_look_at_member_id");
+
+                    b.HasIndex("PaymentId")
+                        .HasDatabaseName("ix_payments_to_look_at_payment_id");
+
+                    b.ToTable("payments_to_look_at", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_payments_to_look_at_concern_known", "\"concern\" in ('TakenDiffers', 'Dispute', 'DisputeAfterRefund', 'DisputeOfUnknown', 'ChargeRefused', 'FirstPaymentFailed')");
                         });
                 });
 
@@ -345,6 +441,8 @@ namespace BrightCircle.Data.Migrations
                         {
                             t.HasCheckConstraint("ck_editions_month", "span <> 'Month' or extract(day from first_day) = 1");
 
+                            t.HasCheckConstraint("ck_editions_span_known", "\"span\" in ('Month', 'Week', 'Day')");
+
                             t.HasCheckConstraint("ck_editions_week", "span <> 'Week' or extract(isodow from first_day) = 1");
                         });
                 });
@@ -444,6 +542,8 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("lessons", null, t =>
                         {
+                            t.HasCheckConstraint("ck_lessons_done_when_known", "\"done_when\" in ('Marked', 'Opened', 'SheetPassed', 'Watched')");
+
                             t.HasCheckConstraint("ck_lessons_minutes", "minutes is null or minutes between 1 and 6000");
                         });
                 });
@@ -503,6 +603,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("cover");
 
+                    b.Property<bool>("Dated")
+                        .HasColumnType("boolean")
+                        .HasColumnName("dated");
+
                     b.Property<string>("Difficulty")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -548,6 +652,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(20)")
                         .HasDefaultValue("Module")
                         .HasColumnName("module_word");
+
+                    b.Property<Instant?>("OpensAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("opens_at");
+
+                    b.Property<long?>("PatternId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("pattern_id");
 
                     b.Property<int?>("Places")
                         .HasColumnType("integer")
@@ -642,6 +754,9 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("EditionId")
                         .HasDatabaseName("ix_pieces_edition_id");
 
+                    b.HasIndex("PatternId")
+                        .HasDatabaseName("ix_pieces_pattern_id");
+
                     b.HasIndex("ShelfId")
                         .HasDatabaseName("ix_pieces_shelf_id");
 
@@ -651,7 +766,11 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("pieces", null, t =>
                         {
+                            t.HasCheckConstraint("ck_pieces_difficulty_known", "\"difficulty\" in ('Anyone', 'Beginner', 'Practised', 'Expert')");
+
                             t.HasCheckConstraint("ck_pieces_places", "places is null or places between 1 and 100000");
+
+                            t.HasCheckConstraint("ck_pieces_resources_known", "\"resources\" in ('WhereWritten', 'AtTheEnd')");
                         });
                 });
 
@@ -748,9 +867,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("id");
 
-                    b.Property<Instant>("Anchor")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("anchor");
+                    b.Property<string>("Agreement")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("agreement");
 
                     b.Property<bool>("IsOver")
                         .HasColumnType("boolean")
@@ -800,14 +920,21 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ux_holdings_one_at_a_time")
                         .HasFilter("not is_over");
 
-                    b.ToTable("holdings", (string)null);
+                    b.ToTable("holdings", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_holdings_source_known", "\"source\" in ('Bought', 'Gift')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Members.HoldingFact", b =>
                 {
-                    b.Property<long>("Id")
+                    b.Property<long>("HoldingId")
                         .HasColumnType("bigint")
-                        .HasColumnName("id");
+                        .HasColumnName("holding_id");
+
+                    b.Property<int>("Seq")
+                        .HasColumnType("integer")
+                        .HasColumnName("seq");
 
                     b.Property<Instant>("At")
                         .HasColumnType("timestamp with time zone")
@@ -816,10 +943,6 @@ namespace BrightCircle.Data.Migrations
                     b.Property<Instant>("From")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("from");
-
-                    b.Property<long>("HoldingId")
-                        .HasColumnType("bigint")
-                        .HasColumnName("holding_id");
 
                     b.Property<string>("Kind")
                         .IsRequired()
@@ -840,14 +963,18 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("to");
 
-                    b.HasKey("Id")
+                    b.HasKey("HoldingId", "Seq")
                         .HasName("pk_holding_facts");
 
-                    b.HasIndex("HoldingId")
-                        .HasDatabaseName("ix_holding_facts_holding_id");
+                    b.HasIndex("PaymentId")
+                        .HasDatabaseName("ix_holding_facts_payment_id");
 
                     b.ToTable("holding_facts", null, t =>
                         {
+                            t.HasCheckConstraint("ck_holding_facts_kind_known", "\"kind\" in ('Paid', 'Trial', 'Given', 'Grace', 'Leaving', 'Staying', 'Missed', 'Waived', 'Ended')");
+
+                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack')");
+
                             t.HasCheckConstraint("ck_holding_facts_stretch", "\"to\" is null or \"to\" >= \"from\"");
                         });
                 });
@@ -867,6 +994,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(120)")
                         .HasColumnName("by");
 
+                    b.Property<string>("Event")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("event");
+
                     b.Property<string>("Kind")
                         .IsRequired()
                         .HasMaxLength(40)
@@ -877,27 +1009,24 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
 
-                    b.Property<long?>("PaymentId")
+                    b.Property<long>("Seq")
+                        .ValueGeneratedOnAdd()
                         .HasColumnType("bigint")
-                        .HasColumnName("payment_id");
+                        .HasColumnName("seq");
 
-                    b.Property<long?>("PieceId")
-                        .HasColumnType("bigint")
-                        .HasColumnName("piece_id");
-
-                    b.Property<string>("Text")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("text");
+                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Seq"));
 
                     b.HasKey("Id")
                         .HasName("pk_journal");
 
-                    b.HasIndex("At")
-                        .HasDatabaseName("ix_journal_at");
+                    b.HasIndex("Seq")
+                        .HasDatabaseName("ix_journal_seq");
 
-                    b.HasIndex("MemberId", "At")
-                        .HasDatabaseName("ix_journal_member_id_at");
+                    b.HasIndex("Kind", "Seq")
+                        .HasDatabaseName("ix_journal_kind_seq");
+
+                    b.HasIndex("MemberId", "Seq")
+                        .HasDatabaseName("ix_journal_member_id_seq");
 
                     b.ToTable("journal", (string)null);
                 });
@@ -962,7 +1091,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("Standing", "StandingPlanId")
                         .HasDatabaseName("ix_members_standing_standing_plan_id");
 
-                    b.ToTable("members", (string)null);
+                    b.ToTable("members", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_members_standing_known", "\"standing\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Members.Opening", b =>
@@ -1034,7 +1166,15 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_standing_changes_member_id");
 
-                    b.ToTable("standing_changes", (string)null);
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_standing_changes_plan_id");
+
+                    b.ToTable("standing_changes", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_standing_changes_from_known", "\"from\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+
+                            t.HasCheckConstraint("ck_standing_changes_to_known", "\"to\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Offer.Plan", b =>
@@ -1042,6 +1182,12 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("Id")
                         .HasColumnType("bigint")
                         .HasColumnName("id");
+
+                    b.Property<string>("Availability")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("availability");
 
                     b.Property<Instant>("CreatedAt")
                         .HasColumnType("timestamp with time zone")
@@ -1051,6 +1197,12 @@ namespace BrightCircle.Data.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("description");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
 
                     b.Property<string>("Name")
                         .IsRequired()
@@ -1074,7 +1226,14 @@ namespace BrightCircle.Data.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_plans_name");
 
-                    b.ToTable("plans", (string)null);
+                    b.ToTable("plans", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_plans_availability_known", "\"availability\" in ('OnOffer', 'ByLink', 'Closed')");
+
+                            t.HasCheckConstraint("ck_plans_kind_known", "\"kind\" in ('Tier', 'Pass')");
+
+                            t.HasCheckConstraint("ck_plans_rank", "(kind = 'Pass') = (rank = 0)");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Offer.Price", b =>
@@ -1083,9 +1242,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("id");
 
-                    b.Property<Instant?>("ArchivedAt")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("archived_at");
+                    b.Property<string>("Availability")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("availability");
 
                     b.Property<string>("Button")
                         .IsRequired()
@@ -1109,6 +1270,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(80)")
                         .HasColumnName("name");
 
+                    b.Property<int>("Order")
+                        .HasColumnType("integer")
+                        .HasColumnName("order");
+
                     b.Property<long>("PlanId")
                         .HasColumnType("bigint")
                         .HasColumnName("plan_id");
@@ -1128,7 +1293,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("PlanId")
                         .HasDatabaseName("ix_prices_plan_id");
 
-                    b.ToTable("prices", (string)null);
+                    b.ToTable("prices", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_prices_availability_known", "\"availability\" in ('OnOffer', 'ByLink', 'Closed')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Account", b =>
@@ -1154,6 +1322,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<bool>("EmailConfirmed")
                         .HasColumnType("boolean")
                         .HasColumnName("email_confirmed");
+
+                    b.Property<int>("FeedsVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("feeds_version");
 
                     b.Property<bool>("LockoutEnabled")
                         .HasColumnType("boolean")
@@ -1220,7 +1392,10 @@ namespace BrightCircle.Data.Migrations
                         .IsUnique()
                         .HasDatabaseName("UserNameIndex");
 
-                    b.ToTable("accounts", (string)null);
+                    b.ToTable("accounts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_accounts_role_known", "\"role\" in ('Owner', 'Editor', 'Host', 'Support')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Bookmark", b =>
@@ -1281,11 +1456,120 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("cards", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.ChargeAsk", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("key");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<int>("Attempt")
+                        .HasColumnType("integer")
+                        .HasColumnName("attempt");
+
+                    b.Property<string>("CardLabel")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("card_label");
+
+                    b.Property<string>("CardToken")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("card_token");
+
+                    b.Property<Instant>("DueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due_at");
+
+                    b.Property<long>("HoldingId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("holding_id");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<Instant?>("PaidThrough")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("paid_through");
+
+                    b.Property<string>("Purpose")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("purpose");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("text");
+
+                    b.Property<int>("Turn")
+                        .HasColumnType("integer")
+                        .HasColumnName("turn");
+
+                    b.ComplexProperty(typeof(Dictionary<string, object>), "Amount", "BrightCircle.Data.ChargeAsk.Amount#Money", b1 =>
+                        {
+                            b1.IsRequired();
+
+                            b1.Property<string>("Currency")
+                                .IsRequired()
+                                .HasMaxLength(3)
+                                .HasColumnType("character(3)")
+                                .HasColumnName("currency")
+                                .IsFixedLength();
+
+                            b1.Property<long>("Minor")
+                                .HasColumnType("bigint")
+                                .HasColumnName("amount_minor");
+                        });
+
+                    b.HasKey("Key")
+                        .HasName("pk_charge_asks");
+
+                    b.HasIndex("HoldingId")
+                        .HasDatabaseName("ix_charge_asks_holding_id");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_charge_asks_member_id");
+
+                    b.ToTable("charge_asks", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_charge_asks_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Checkout", b =>
                 {
                     b.Property<long>("Id")
                         .HasColumnType("bigint")
                         .HasColumnName("id");
+
+                    b.Property<string>("AskedCurrency")
+                        .HasMaxLength(3)
+                        .HasColumnType("character varying(3)")
+                        .HasColumnName("asked_currency");
+
+                    b.Property<long?>("AskedMinor")
+                        .HasColumnType("bigint")
+                        .HasColumnName("asked_minor");
+
+                    b.Property<string>("BrowserHash")
+                        .HasMaxLength(64)
+                        .HasColumnType("character varying(64)")
+                        .HasColumnName("browser_hash");
+
+                    b.Property<string>("ChargePurpose")
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("charge_purpose");
 
                     b.Property<Instant?>("CompletedAt")
                         .HasColumnType("timestamp with time zone")
@@ -1329,6 +1613,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(40)")
                         .HasColumnName("purpose");
 
+                    b.Property<string>("RefusedBecause")
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("refused_because");
+
                     b.Property<string>("Session")
                         .HasMaxLength(80)
                         .HasColumnType("character varying(80)")
@@ -1351,11 +1640,27 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_checkouts");
 
+                    b.HasIndex("HoldingId")
+                        .HasDatabaseName("ix_checkouts_holding_id");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_checkouts_member_id");
+
+                    b.HasIndex("PriceId")
+                        .HasDatabaseName("ix_checkouts_price_id");
+
                     b.HasIndex("Session")
                         .IsUnique()
                         .HasDatabaseName("ix_checkouts_session");
 
-                    b.ToTable("checkouts", (string)null);
+                    b.ToTable("checkouts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_checkouts_charge_purpose_known", "\"charge_purpose\" in ('Trial', 'Once', 'Recurring')");
+
+                            t.HasCheckConstraint("ck_checkouts_purpose_known", "\"purpose\" in ('Join', 'ChangeCard', 'ConfirmPayment')");
+
+                            t.HasCheckConstraint("ck_checkouts_state_known", "\"state\" in ('Open', 'Completed')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.ClockMove", b =>
@@ -1394,7 +1699,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_clock_moves");
 
-                    b.ToTable("clock_moves", (string)null);
+                    b.ToTable("clock_moves", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_clock_moves_state_known", "\"state\" in ('Running', 'Done', 'Failed')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.DueWork", b =>
@@ -1460,7 +1768,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("SubjectId", "Kind")
                         .HasDatabaseName("ix_due_work_subject_id_kind");
 
-                    b.ToTable("due_work", (string)null);
+                    b.ToTable("due_work", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Editing", b =>
@@ -1486,6 +1797,9 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("LessonId", "AccountId")
                         .HasName("pk_editing");
 
+                    b.HasIndex("AccountId")
+                        .HasDatabaseName("ix_editing_account_id");
+
                     b.ToTable("editing", (string)null);
                 });
 
@@ -1510,7 +1824,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("User", "UserId")
                         .HasDatabaseName("ix_file_uses_user_user_id");
 
-                    b.ToTable("file_uses", (string)null);
+                    b.ToTable("file_uses", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.FormEntry", b =>
@@ -1548,6 +1865,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_form_entries");
+
+                    b.HasIndex("LessonId")
+                        .HasDatabaseName("ix_form_entries_lesson_id");
 
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_form_entries_member_id");
@@ -1688,7 +2008,10 @@ namespace BrightCircle.Data.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_lesson_patterns_name");
 
-                    b.ToTable("lesson_patterns", (string)null);
+                    b.ToTable("lesson_patterns", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_lesson_patterns_done_when_known", "\"done_when\" in ('Marked', 'Opened', 'SheetPassed', 'Watched')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.LessonQuestion", b =>
@@ -1848,6 +2171,15 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("sent_at");
 
+                    b.Property<Instant?>("SetAsideAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("set_aside_at");
+
+                    b.Property<string>("SetAsideBy")
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("set_aside_by");
+
                     b.Property<long?>("SignInLinkId")
                         .HasColumnType("bigint")
                         .HasColumnName("sign_in_link_id");
@@ -1882,9 +2214,12 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_letters");
 
+                    b.HasIndex("EditionId")
+                        .HasDatabaseName("ix_letters_edition_id");
+
                     b.HasIndex("Id")
                         .HasDatabaseName("ix_letters_refused")
-                        .HasFilter("state = 'Refused'");
+                        .HasFilter("state = 'Refused' and set_aside_at is null");
 
                     b.HasIndex("Key")
                         .IsUnique()
@@ -1893,7 +2228,15 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_letters_member_id");
 
-                    b.ToTable("letters", (string)null);
+                    b.HasIndex("SignInLinkId")
+                        .HasDatabaseName("ix_letters_sign_in_link_id");
+
+                    b.ToTable("letters", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount')");
+
+                            t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Note", b =>
@@ -1984,7 +2327,26 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("MemberId", "BlockId")
                         .HasName("pk_played");
 
+                    b.HasIndex("LessonId")
+                        .HasDatabaseName("ix_played_lesson_id");
+
                     b.ToTable("played", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.ReceiptCounter", b =>
+                {
+                    b.Property<int>("Year")
+                        .HasColumnType("integer")
+                        .HasColumnName("year");
+
+                    b.Property<int>("Last")
+                        .HasColumnType("integer")
+                        .HasColumnName("last");
+
+                    b.HasKey("Year")
+                        .HasName("pk_receipt_counters");
+
+                    b.ToTable("receipt_counters", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SearchText", b =>
@@ -2118,6 +2480,9 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_sheet_tries_waiting")
                         .HasFilter("waiting > 0");
 
+                    b.HasIndex("LessonId")
+                        .HasDatabaseName("ix_sheet_tries_lesson_id");
+
                     b.HasIndex("BlockId", "Number")
                         .HasDatabaseName("ix_sheet_tries_block_id_number");
 
@@ -2176,6 +2541,18 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("about");
 
+                    b.Property<string>("BusinessAddress")
+                        .IsRequired()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("business_address");
+
+                    b.Property<string>("BusinessName")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("business_name");
+
                     b.Property<string>("Cadence")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -2190,6 +2567,14 @@ namespace BrightCircle.Data.Migrations
                     b.Property<int>("Colour")
                         .HasColumnType("integer")
                         .HasColumnName("colour");
+
+                    b.Property<string>("Culture")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(20)
+                        .HasColumnType("character varying(20)")
+                        .HasDefaultValue("en-GB")
+                        .HasColumnName("culture");
 
                     b.Property<string>("Currency")
                         .IsRequired()
@@ -2219,6 +2604,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("is_demo");
 
+                    b.Property<bool>("IsTrial")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_trial");
+
                     b.Property<string>("Language")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -2247,6 +2636,13 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(200)
                         .HasColumnType("character varying(200)")
                         .HasColumnName("tagline");
+
+                    b.Property<string>("VideoHosts")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("video_hosts")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<string>("ZoneId")
                         .IsRequired()
@@ -2279,7 +2675,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("Standing")
                         .HasName("pk_standing_counts");
 
-                    b.ToTable("standing_counts", (string)null);
+                    b.ToTable("standing_counts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_standing_counts_standing_known", "\"standing\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.StoredFile", b =>
@@ -2355,7 +2754,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("Address")
                         .HasDatabaseName("ix_files_address");
 
-                    b.ToTable("files", (string)null);
+                    b.ToTable("files", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_files_kind_known", "\"kind\" in ('Picture', 'Video', 'Audio', 'Document')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>
@@ -2438,6 +2840,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_uploads");
+
+                    b.HasIndex("AccountId")
+                        .HasDatabaseName("ix_uploads_account_id");
 
                     b.HasIndex("FileId")
                         .HasDatabaseName("ix_uploads_file_id");
@@ -2593,6 +2998,21 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_payments_prices_price_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Billing.PaymentToLookAt", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_payments_to_look_at_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Billing.Payment", null)
+                        .WithMany()
+                        .HasForeignKey("PaymentId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_payments_to_look_at_payments_payment_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Billing.Refund", b =>
                 {
                     b.HasOne("BrightCircle.Core.Billing.Payment", null)
@@ -2649,6 +3069,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_pieces_editions_edition_id");
 
+                    b.HasOne("BrightCircle.Data.LessonPattern", null)
+                        .WithMany()
+                        .HasForeignKey("PatternId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_pieces_lesson_patterns_pattern_id");
+
                     b.HasOne("BrightCircle.Core.Content.Shelf", null)
                         .WithMany()
                         .HasForeignKey("ShelfId")
@@ -2697,6 +3123,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_holding_facts_holdings_holding_id");
+
+                    b.HasOne("BrightCircle.Core.Billing.Payment", null)
+                        .WithMany()
+                        .HasForeignKey("PaymentId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_holding_facts_payments_payment_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Members.JournalEntry", b =>
@@ -2742,6 +3174,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_standing_changes_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_standing_changes_plans_plan_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Offer.Price", b =>
@@ -2781,8 +3219,53 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_cards_members_member_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.ChargeAsk", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Holding", null)
+                        .WithMany()
+                        .HasForeignKey("HoldingId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_charge_asks_holdings_holding_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_charge_asks_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Checkout", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Holding", null)
+                        .WithMany()
+                        .HasForeignKey("HoldingId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_checkouts_holdings_holding_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_checkouts_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Price", null)
+                        .WithMany()
+                        .HasForeignKey("PriceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_checkouts_prices_price_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Editing", b =>
                 {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_editing_accounts_account_id");
+
                     b.HasOne("BrightCircle.Core.Content.Lesson", null)
                         .WithMany()
                         .HasForeignKey("LessonId")
@@ -2803,12 +3286,28 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.FormEntry", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Content.Lesson", null)
+                        .WithMany()
+                        .HasForeignKey("LessonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_form_entries_lessons_lesson_id");
+
                     b.HasOne("BrightCircle.Core.Members.Member", null)
                         .WithMany()
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_form_entries_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.ImportRun", b =>
+                {
+                    b.HasOne("BrightCircle.Data.ImportRun", null)
+                        .WithMany()
+                        .HasForeignKey("DryId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_import_runs_import_runs_dry_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
@@ -2854,6 +3353,27 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_lesson_versions_lessons_lesson_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.Letter", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Content.Edition", null)
+                        .WithMany()
+                        .HasForeignKey("EditionId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_letters_editions_edition_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letters_members_member_id");
+
+                    b.HasOne("BrightCircle.Data.SignInLink", null)
+                        .WithMany()
+                        .HasForeignKey("SignInLinkId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_letters_sign_in_links_sign_in_link_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Note", b =>
                 {
                     b.HasOne("BrightCircle.Core.Content.Lesson", null)
@@ -2890,6 +3410,13 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.Played", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Content.Lesson", null)
+                        .WithMany()
+                        .HasForeignKey("LessonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_played_lessons_lesson_id");
+
                     b.HasOne("BrightCircle.Core.Members.Member", null)
                         .WithMany()
                         .HasForeignKey("MemberId")
@@ -2926,6 +3453,13 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.SheetTry", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Content.Lesson", null)
+                        .WithMany()
+                        .HasForeignKey("LessonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sheet_tries_lessons_lesson_id");
+
                     b.HasOne("BrightCircle.Core.Members.Member", null)
                         .WithMany()
                         .HasForeignKey("MemberId")
@@ -2963,6 +3497,13 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.Upload", b =>
                 {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_uploads_accounts_account_id");
+
                     b.HasOne("BrightCircle.Data.StoredFile", null)
                         .WithMany()
                         .HasForeignKey("FileId")

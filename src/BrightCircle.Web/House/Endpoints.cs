@@ -1,13 +1,14 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Releases;
-using BrightCircle.Core;
+using BrightCircle.App.Settings;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.EntityFrameworkCore;
@@ -21,25 +22,26 @@ public static class Endpoints
 {
     public static void MapEndpoints(this WebApplication app)
     {
-        app.MapPost("/callbacks/till", async (HttpContext http, IPaymentGateway gateway, JoinPlan join, BrightContext db, Ids ids, IClock clock, Wake wake) =>
+        app.MapPost("/callbacks/till", async (HttpContext http, IPaymentGateway gateway, CompleteCheckout complete, NoteChargeback note) =>
         {
-            using var body = new MemoryStream();
-            await http.Request.Body.CopyToAsync(body, http.RequestAborted);
-            if (body.Length > 64 * 1024) return Results.StatusCode(413);
-            switch (gateway.Read(http.Request.Headers["Till-Time"], http.Request.Headers["Till-Signed"], body.GetBuffer().AsSpan(0, (int)body.Length)))
+            // The size first, then the signature, and only then what it says.
+            if (await BoundedBody.Read(http.Request, 64 * 1024, http.RequestAborted) is not { } body) return Results.StatusCode(413);
+            switch (gateway.Read(http.Request.Headers["Till-Time"], http.Request.Headers["Till-Signed"], body))
             {
-                case null: return Results.Unauthorized();
-                case GatewayCallback.SessionCompleted done: await join.Complete(done.Result, http.RequestAborted); break;
+                case GatewayCallback.NotSigned: return Results.Unauthorized();
+                case GatewayCallback.Malformed: return Results.BadRequest();
+                case GatewayCallback.SessionCompleted done:
+                    return await complete.ByCallback(done.Result, http.RequestAborted) ? Results.NoContent() : Results.StatusCode(503);
                 case GatewayCallback.ChargedBack back:
-                    await ChargebackDue.Note(db, ids, back.ChargeRef, clock.GetCurrentInstant(), http.RequestAborted);
-                    wake.Up();
-                    break;
+                    await note.Do(back.ChargeRef, back.Amount, http.RequestAborted);
+                    return Results.NoContent();
+                case GatewayCallback.Other: return Results.NoContent();
+                default: throw new InvalidOperationException("No such callback.");
             }
-            return Results.NoContent();
         }).DisableAntiforgery();
 
         // RFC 8058: the mail program posts here by itself.
-        app.MapPost("/no-more/{token}", async (string token, SignInTokens tokens, OwnMembership own, HttpContext http) =>
+        app.MapPost("/no-more/{token}", async (string token, SignInTokens tokens, OwnSettings own, HttpContext http) =>
         {
             if (tokens.ReadUnsubscribe(token) is not { } member) return Results.NotFound();
             await own.SetWantsNews(member, false, http.RequestAborted);
@@ -79,7 +81,7 @@ public static class Endpoints
         app.MapGet("/covers/{piece:long}", async (long piece, int? w, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             var now = catalogue.Now;
-            if (!now.PieceById.TryGetValue(new(piece), out var p) || p.Cover is not { } cover || now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).State is AccessState.Hidden) return Results.NotFound();
+            if (!now.PieceById.TryGetValue(new(piece), out var p) || p.Cover is not { } cover || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsKnown) return Results.NotFound();
             if (await reader.File(cover, http.RequestAborted) is not { } file) return Results.NotFound();
             var (address, type) = Sized(file, w ?? 960);
             return await Send(http, store, address, type, "private, max-age=3600");
@@ -119,9 +121,8 @@ public static class Endpoints
             var at = clock.GetCurrentInstant();
             if (!now.PieceById.TryGetValue(new(piece), out var p) || !now.Book.Decide(visitor.Facts, p.Id, at).IsOpen) return Results.NotFound();
             var open = p.Outline.Lessons.Where(l => now.Book.Decide(visitor.Facts, l.Id, at).IsOpen).Select(l => l.Id).ToArray();
-            var (contents, files, hasPlace) = await reader.Contents(p.Id, open, visitor.Member, http.RequestAborted);
-            // A place is needed for what has only so many.
-            if (p.Places is not null && visitor.Member is not null && !hasPlace) return Results.NotFound();
+            if (open.Length == 0) return Results.NotFound();
+            var (contents, files) = await reader.Contents(open, http.RequestAborted);
             var modules = p.Outline.Modules.ToDictionary(m => m.Id, m => m.Title);
             http.Response.ContentType = "application/epub+zip";
             http.Response.Headers.ContentDisposition = $"attachment; filename=\"{BrightPage.Slug(p.Title)}.epub\"";
@@ -142,10 +143,9 @@ public static class Endpoints
         var now = catalogue.Now;
         if (!now.PieceById.TryGetValue(new(piece), out var p) || !p.Certificate || visitor is not { IsMember: true, Member: { } member }) return null;
         var openings = await reader.Openings(member, ct);
-        var counted = p.Outline.Lessons.Where(l => l.ReleasedAt is not null).ToArray();
-        if (counted.Length == 0 || counted.Any(l => openings.GetValueOrDefault(l.Id)?.DoneAt is null)) return null;
-        var at = counted.Max(l => openings[l.Id].DoneAt!.Value);
-        return new(visitor.Person!.Name, p, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), $"{Say.Count(counted.Length, "lesson")}{(p.Minutes is { } m ? ", " + Say.Length(m) : "")}", $"{p.Id.Value}-{member.Value}");
+        if (Completion.Of(p, l => openings.GetValueOrDefault(l)?.DoneAt) is not { } at) return null;
+        var length = $"{Say.Count(Completion.Counted(p).Count, "lesson")}{(p.Minutes is { } m ? ", " + Say.Length(m) : "")}";
+        return new(visitor.Person!.Name, p, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), length, $"{p.Id.Value}-{member.Value}");
     }
 
     static async Task<Block?> OpenBlock(long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, CancellationToken ct)
@@ -178,18 +178,18 @@ public static class Endpoints
 
     static void MapFeeds(WebApplication app)
     {
-        app.MapGet("/feed.xml", (Feeds feeds, Catalogue catalogue) => catalogue.Now.Site is null ? Results.NotFound() : Results.Text(feeds.Public(), "application/atom+xml", System.Text.Encoding.UTF8));
+        app.MapGet("/feed.xml", (Feeds feeds, Catalogue catalogue, IClock clock) => catalogue.Now.Site is null ? Results.NotFound() : Results.Text(feeds.Public(clock.GetCurrentInstant()), "application/atom+xml", System.Text.Encoding.UTF8));
         app.MapGet("/feed/{token}/news.xml", async (string token, Feeds feeds, FileLinks links, MemberReader reader, SiteAddress address, IClock clock, HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);
-            if (links.ReadToken("feed", token) is not { } id || await reader.Load(id, http.RequestAborted) is not { IsTeam: false } member) return Results.NotFound();
+            if (links.ReadToken("feed", token) is not { } id || await reader.Load(id.Account, http.RequestAborted) is not { IsTeam: false } member || member.FeedsVersion != id.Version) return Results.NotFound();
             var at = clock.GetCurrentInstant();
-            return Results.Text(feeds.Private(MemberFacts.From(member.Holdings, at), member.Name, $"{address.Url}/feed/{token}/news.xml", at), "application/atom+xml", System.Text.Encoding.UTF8);
+            return Results.Text(feeds.Private(MemberFacts.From(member.Holdings, at, member.Places), member.Name, $"{address.Url}/feed/{token}/news.xml", at), "application/atom+xml", System.Text.Encoding.UTF8);
         });
         app.MapGet("/calendar/{token}/releases.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);
-            return links.ReadToken("calendar", token) is { } id && await reader.Load(id, http.RequestAborted) is { IsTeam: true } ? Results.Text(feeds.TeamCalendar(clock.GetCurrentInstant()), "text/calendar", System.Text.Encoding.UTF8) : Results.NotFound();
+            return links.ReadToken("calendar", token) is { } id && await reader.Load(id.Account, http.RequestAborted) is { IsTeam: true } team && team.FeedsVersion == id.Version ? Results.Text(feeds.TeamCalendar(clock.GetCurrentInstant()), "text/calendar", System.Text.Encoding.UTF8) : Results.NotFound();
         });
     }
 }

@@ -1,8 +1,5 @@
-using BrightCircle.App.House;
 using BrightCircle.App.Releases;
-using BrightCircle.Core;
 using BrightCircle.Core.Access;
-using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Time;
@@ -42,8 +39,10 @@ public abstract class BrightPage : PageModel
     public string Ago(Instant at) => Say.Relative(at, Moment, Now.Calendar);
     public string Count(long n, string one, string? many = null) => Say.Count(n, one, many);
     public AccessDecision Decide(Piece p) => Now.Book.Decide(Visitor.Facts, p.Id, Moment);
-    public AccessDecision Decide(Tally t) => Now.Book.Decide(Visitor.Facts, t.Id);
+    public AccessDecision Decide(Tally t) => Now.Book.Decide(Visitor.Facts, t.Id, Moment);
     public AccessDecision Decide(Lesson l) => Now.Book.Decide(Visitor.Facts, l.Id, Moment);
+    public AccessDecision Decide(Released r) => Now.Book.Decide(Visitor.Facts, r.Thing, Moment);
+    public string PathOf(Released r) => r.Lesson is { } l ? PathOf(l) : PathOf(r.Piece);
     static readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> Slugs = new();
 
     /// <summary>A title as it stands in an address.</summary>
@@ -83,7 +82,7 @@ public abstract class BrightPage : PageModel
     }
 
     /// <summary>The week under way where the shown person is.</summary>
-    public IsoWeek ThisWeek => IsoWeek.Of(App.Learning.Tallies.CalendarOf(Visitor.Person?.ZoneId, Now.Calendar).Date(Moment));
+    public IsoWeek ThisWeek => IsoWeek.Of(Now.Calendar.Of(Visitor.Person?.ZoneId).Date(Moment));
     public TallyStanding StandingOf(Tally tally, TallyCounts counts) => TallyStanding.Of(tally, counts.Of(tally.Id), ThisWeek);
 
     /// <summary>A refusal, said where it belongs in the form.</summary>
@@ -108,7 +107,7 @@ public sealed record PieceWay(Progress Progress, Instant? LastAt, Lesson? GoOn)
 /// <summary>A page of the Desk: for the team only.</summary>
 public abstract class DeskPage : BrightPage
 {
-    public App.House.TeamActor Actor => Visitor.Actor;
+    public App.TeamActor Actor => Visitor.Actor;
     /// <summary>Which entry of the rail is lit.</summary>
     public virtual string Place => "";
 
@@ -132,5 +131,5 @@ public abstract class MemberPage : BrightPage
             context.Result = new RedirectResult("/status/looking");
     }
 
-    protected Core.MemberId Member => Visitor.Member ?? throw new NotAllowedException("The team has no membership.");
+    protected MemberId Member => Visitor.Member ?? throw new NotAllowedException("You’re signed in as one of the team, and the team has no membership of its own.");
 }

@@ -1,5 +1,4 @@
-using BrightCircle.App.House;
-using BrightCircle.Core;
+using BrightCircle.App.Access;
 using BrightCircle.Core.Access;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.Authentication;
@@ -53,8 +52,18 @@ public sealed class Visitor
     internal void Become(SignedIn? signedIn, SignedIn? lookingAs, Instant now)
     {
         (SignedIn, LookingAs) = (signedIn, lookingAs);
-        Facts = Person is null ? MemberFacts.Nobody : Person.IsTeam ? MemberFacts.Team : MemberFacts.From(Person.Holdings, now);
+        Facts = Person is null ? MemberFacts.Nobody : Person.IsTeam ? MemberFacts.Team : MemberFacts.From(Person.Holdings, now, Person.Places);
     }
+
+    /// <summary>As a reader of a lesson in which something is to be done; null where they may not, and while the team only looks.</summary>
+    public LessonReader? Reads(CatalogueSnapshot catalogue, LessonId lesson, Instant moment) =>
+        Recorded is { } m ? LessonReader.For(catalogue, m, Person!.Name, Facts, lesson, moment) : null;
+
+    public TallyReader? Marks(CatalogueSnapshot catalogue, TallyId tally, Instant moment) =>
+        Recorded is { } m ? TallyReader.For(catalogue, m, Person!.ZoneId, Facts, tally, moment) : null;
+
+    public PlaceReader? Takes(CatalogueSnapshot catalogue, PieceId piece, Instant moment) =>
+        Recorded is { } m ? PlaceReader.For(catalogue, m, Facts, piece, moment) : null;
 }
 
 /// <summary>Works out the visitor, and leads to the set-up while there is no site.</summary>
@@ -66,7 +75,7 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
     public async Task Invoke(HttpContext http, Visitor visitor)
     {
         if (catalogue.Now.Site is null && http.GetEndpoint() is { } endpoint && endpoint.Metadata.GetMetadata<Microsoft.AspNetCore.Mvc.RazorPages.PageActionDescriptor>() is { } page
-            && page.ViewEnginePath is not "/Setup" and not "/Error")
+            && !page.ViewEnginePath.EndsWith("/Setup", StringComparison.Ordinal) && !page.ViewEnginePath.EndsWith("/Error", StringComparison.Ordinal))
         {
             http.Response.Redirect("/setup");
             return;

@@ -1,5 +1,4 @@
 using System.Threading.RateLimiting;
-using BrightCircle.App.House;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;

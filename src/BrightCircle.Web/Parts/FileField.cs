@@ -1,4 +1,3 @@
-using BrightCircle.Core;
 using BrightCircle.Data;
 
 namespace BrightCircle.Web.Parts;

@@ -1,5 +1,4 @@
-using BrightCircle.App.Content;
-using BrightCircle.Core;
+using BrightCircle.App.Files;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Data;

@@ -1,4 +1,3 @@
-using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Data;
 using BrightCircle.Web.House;

@@ -1,11 +1,10 @@
 using System.Globalization;
 using System.Net;
 using System.Text;
-using BrightCircle.App.House;
-using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using Microsoft.AspNetCore.Html;
 using NodaTime;

@@ -85,3 +85,22 @@ public sealed class ShelfMarkTagHelper : TagHelper
         output.Content.SetContent(Shelf.Mark);
     }
 }
+
+/// <summary>
+/// Every form of ours that posts carries this page's token, also one with an address of its own: without it the form would be refused, always.
+/// </summary>
+[HtmlTargetElement("form", Attributes = "action")]
+public sealed class FormTokenTagHelper(Microsoft.AspNetCore.Antiforgery.IAntiforgery antiforgery) : TagHelper
+{
+    [ViewContext, HtmlAttributeNotBound] public ViewContext View { get; set; } = null!;
+    // After the framework's own, which cares for forms without an address.
+    public override int Order => 1000;
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        var method = output.Attributes["method"]?.Value?.ToString();
+        var action = output.Attributes["action"]?.Value?.ToString() ?? "";
+        if (string.Equals(method, "post", StringComparison.OrdinalIgnoreCase) && (action.StartsWith('/') || action.StartsWith('?')) && !action.StartsWith("//", StringComparison.Ordinal))
+            output.PostContent.AppendHtml(antiforgery.GetHtml(View.HttpContext));
+    }
+}

@@ -29,7 +29,7 @@
   }
   async function send() {
     try {
-      const answer = await fetch(form.getAttribute("hx-post"), { method: "POST", body: new FormData(form), headers: { "X-Autosave": "1" } });
+      const answer = await fetch(form.dataset.hxPost, { method: "POST", body: new FormData(form), headers: { "X-Autosave": "1" } });
       const facts = await answer.json();
       if (answer.ok) {
         document.querySelector("#lesson-version").value = facts.version; say(`saved ${facts.at}`);
@@ -59,7 +59,7 @@
     const data = {}; for (const [k, v] of values) (data[k] ??= []).push(v);
     // What would be typed while it is under way would go with the old form: until it comes back nothing takes keys.
     const part = document.querySelector("#lesson-form"), focus = document.activeElement?.id; part.inert = true;
-    saving = htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#lesson-form", swap: "outerHTML", values: data, source: null }).then(() => {
+    saving = htmx.ajax("POST", form.dataset.hxPost, { target: "#lesson-form", swap: "outerHTML", values: data, source: null }).then(() => {
       const note = document.querySelector("[data-saved-note]"); say(note ? note.dataset.savedNote : "not saved", !note);
       stopped = part.inert = false;
       if (focus) document.getElementById(focus)?.focus({ preventScroll: true });

@@ -1,9 +1,9 @@
 using System.Globalization;
 using BrightCircle.App.Content;
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Data;
+using BrightCircle.Web.House;
 using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Blocks;
@@ -113,9 +113,9 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     Block.Live Live(BlockId id)
     {
         var typed = F(id, "starts");
-        var parsed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(typed.Length > 16 ? typed[..16] : typed);
-        if (typed.Length > 0 && !parsed.Success) Wrong[$"b-{id.Value}-starts"] = new($"“{typed}” isn’t a day and a time.", typed);
-        return new(F(id, "title"), typed.Length > 0 && parsed.Success ? parsed.Value : null, Number($"b-{id.Value}-minutes", 60) ?? 60, F(id, "url"), Null(F(id, "recording")));
+        var isMoment = LocalInput.TryReadMoment(typed, out var starts);
+        if (typed.Length > 0 && !isMoment) Wrong[$"b-{id.Value}-starts"] = new($"“{typed}” isn’t a day and a time.", typed);
+        return new(F(id, "title"), isMoment ? starts : null, Number($"b-{id.Value}-minutes", 60) ?? 60, F(id, "url"), Null(F(id, "recording")));
     }
 
     FollowAlong Follow(BlockId id)

@@ -1,5 +1,6 @@
-using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.App.Letters;
+using BrightCircle.App.Settings;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
@@ -7,5 +8,5 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 public sealed class DeskCalendarModel(FileLinks links, SiteAddress address) : DeskPage
 {
     public override string Place => "editions";
-    public string Address => $"{address.Url}/calendar/{links.TokenFor("calendar", Actor.AccountId)}/releases.ics";
+    public string Address => $"{address.Url}/calendar/{links.TokenFor("calendar", Actor.AccountId, Visitor.SignedIn!.FeedsVersion)}/releases.ics";
 }

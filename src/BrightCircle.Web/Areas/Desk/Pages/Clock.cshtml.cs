@@ -1,4 +1,4 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Running;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;

@@ -1,6 +1,6 @@
-using BrightCircle.App.House;
 using BrightCircle.App.Releases;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Releases;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
@@ -10,7 +10,6 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) : DeskPage
 {
-    static readonly LocalDateTimePattern Typed = LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
 
     public override string Place => "editions";
     public Edition? Edition { get; private set; }
@@ -23,12 +22,12 @@ public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) :
     public IReadOnlyList<Piece> Parts => Edition is null ? [] : [.. Now.PartsOf[Edition.Id]];
     public IReadOnlyList<Lesson> LessonParts => Edition is null ? [] : [.. Now.LessonPartsOf[Edition.Id]];
     public IReadOnlyList<ReadinessItem> Readiness => EditionReadiness.Of(Edition!, Parts, LessonParts, Now.Book);
-    public IReadOnlyList<TierGets> Gives => EditionReadiness.Gives(Parts, LessonParts, Now.Book);
+    public IReadOnlyList<PlanGets> Gives => EditionReadiness.Gives(Parts, LessonParts, Now.Book, Moment);
 
     public IActionResult OnGet(string id, string? month)
     {
         if (!Find(id)) return NotFound();
-        if (Edition is { } e) (Span, DayIn, Title, Opening, ReleaseAt, Announce) = (e.Span, e.FirstDay.ToString("uuuu-MM-dd", null), e.Title, e.Opening, Typed.Format(Now.Calendar.Local(e.ReleaseAt)), e.Announce);
+        if (Edition is { } e) (Span, DayIn, Title, Opening, ReleaseAt, Announce) = (e.Span, e.FirstDay.ToString("uuuu-MM-dd", null), e.Title, e.Opening, LocalInput.Write(Now.Calendar.Local(e.ReleaseAt)), e.Announce);
         else DayIn = (YearMonthPattern.Iso.Parse(month ?? "") is { Success: true, Value: var m } ? m : FirstFree()).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
         return Page();
     }
@@ -38,20 +37,20 @@ public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) :
         if (!Find(id)) return NotFound();
         (Span, DayIn, Title, Opening, ReleaseAt, Announce) = (Edition?.Span ?? span, day ?? "", title ?? "", opening ?? "", releaseAt ?? "", announce);
         var parsed = LocalDatePattern.Iso.Parse(DayIn);
-        var at = string.IsNullOrWhiteSpace(releaseAt) ? null : Typed.Parse(releaseAt.Length > 16 ? releaseAt[..16] : releaseAt);
+        var at = LocalInput.TryReadMoment(releaseAt, out var moment) ? moment : (LocalDateTime?)null;
         if (Edition is null && !parsed.Success) Refuse("Choose a day.", "Day");
-        if (at is { Success: false }) Refuse("That isn’t a day and a time.", "ReleaseAt");
+        if (at is null && !string.IsNullOrWhiteSpace(releaseAt)) Refuse("That isn’t a day and a time.", "ReleaseAt");
         if (!ModelState.IsValid) return Page();
-        var saved = await save.Do(Actor, Edition?.Id, new(Span, Edition?.FirstDay ?? parsed.Value, title, opening, at?.Value, announce), Ct);
+        var saved = await save.Do(Actor, Edition?.Id, new(Span, Edition?.FirstDay ?? parsed.Value, title, opening, at, announce), Ct);
         if (!saved.Ok)
         {
             Refuse(saved.Refusal!, saved.Field);
             return Page();
         }
         // Another moment for one that is scheduled already.
-        if (Edition is { State: EditionState.Scheduled } && at is { Success: true } moved && Now.Calendar.At(moved.Value) != Edition.ReleaseAt)
+        if (Edition is { State: EditionState.Scheduled } && at is { } moved && Now.Calendar.At(moved) != Edition.ReleaseAt)
         {
-            var again = await save.Reschedule(Actor, Edition.Id, moved.Value, Ct);
+            var again = await save.Reschedule(Actor, Edition.Id, moved, Ct);
             if (!again.Ok)
             {
                 Refuse(again.Refusal!, again.Field);
@@ -87,9 +86,8 @@ public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) :
         LocalDateTime? local = null;
         if (!string.IsNullOrWhiteSpace(at))
         {
-            var parsed = Typed.Parse(at.Length > 16 ? at[..16] : at);
-            if (!parsed.Success) return Done(Result.Refused("That isn’t a day and a time."), "");
-            local = parsed.Value;
+            if (!LocalInput.TryReadMoment(at, out var typed)) return Done(Result.Refused("That isn’t a day and a time."), "");
+            local = typed;
         }
         return Done(await save.AnnounceLater(Actor, Edition.Id, local, Ct), local is null ? "The letters are on their way." : "The letters go out then.");
     }

@@ -1,10 +1,8 @@
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
 using BrightCircle.App.Releases;
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Releases;
 using BrightCircle.Data;
-using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 
@@ -40,7 +38,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
     public IEnumerable<BoardCard> Cards(Edition e) => Now.PartsOf[e.Id].Select(p => new BoardCard(p, null, e)).Concat(Now.LessonPartsOf[e.Id].Select(l => new BoardCard(Now.PieceOf(l), l, e)));
 
     public IReadOnlyList<ReadinessItem> Readiness(Edition e) => EditionReadiness.Of(e, [.. Now.PartsOf[e.Id]], [.. Now.LessonPartsOf[e.Id]], Now.Book);
-    public IReadOnlyList<TierGets> Gives(Edition e) => EditionReadiness.Gives([.. Now.PartsOf[e.Id]], [.. Now.LessonPartsOf[e.Id]], Now.Book);
+    public IReadOnlyList<PlanGets> Gives(Edition e) => EditionReadiness.Gives([.. Now.PartsOf[e.Id]], [.. Now.LessonPartsOf[e.Id]], Now.Book, Moment);
 
     /// <summary>What each month is aimed to hold, and how far it is.</summary>
     public IEnumerable<(string Text, bool Met)> Aims(YearMonth m)

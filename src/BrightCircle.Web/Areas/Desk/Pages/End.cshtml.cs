@@ -1,14 +1,13 @@
+using BrightCircle.App.Billing;
 using BrightCircle.App.Members;
-using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Members;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class EndModel(CareForMember care, MemberPageQuery query) : DeskPage
+public sealed class EndModel(EndPlan end, MemberPageQuery query) : DeskPage
 {
     public override string Place => "members";
     public string Name { get; private set; } = "";
@@ -29,7 +28,7 @@ public sealed class EndModel(CareForMember care, MemberPageQuery query) : DeskPa
 
     public async Task<IActionResult> OnPost(long id, long holding)
     {
-        var done = await care.End(Actor, new(holding), Ct);
+        var done = await end.Do(Actor, new(id), new(holding), Ct);
         Tell(done.Ok ? "It has ended." : done.Refusal!);
         return Redirect($"/desk/members/{id}");
     }

@@ -1,6 +1,4 @@
-using BrightCircle.App.Content;
-using BrightCircle.Core;
-using BrightCircle.Core.Content;
+using BrightCircle.App.Files;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;

@@ -1,5 +1,4 @@
-using BrightCircle.App.Members;
-using BrightCircle.Core;
+using BrightCircle.App.Billing;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -8,7 +7,7 @@ using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class GiveModel(CareForMember care, BrightContext db) : DeskPage
+public sealed class GiveModel(GivePlan give, BrightContext db) : DeskPage
 {
     public override string Place => "members";
     public string Name { get; private set; } = "";
@@ -22,7 +21,7 @@ public sealed class GiveModel(CareForMember care, BrightContext db) : DeskPage
         if (day is { Success: false }) Refuse("That isn’t a date.", "Until");
         else
         {
-            var done = await care.Give(Actor, new(id), new(plan), day?.Value, note, Ct);
+            var done = await give.Do(Actor, new(id), new(plan), day?.Value, note, Ct);
             if (done.Ok)
             {
                 Tell("Given. The welcome letter is on its way.");

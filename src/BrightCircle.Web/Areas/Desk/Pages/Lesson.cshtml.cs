@@ -1,6 +1,4 @@
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.Areas.Desk.Blocks;

@@ -1,4 +1,3 @@
-using BrightCircle.App.House;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.EntityFrameworkCore;

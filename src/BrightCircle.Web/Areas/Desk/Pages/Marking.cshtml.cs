@@ -1,5 +1,4 @@
 using BrightCircle.App.Learning;
-using BrightCircle.Core;
 using BrightCircle.Core.Learning;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -20,7 +19,7 @@ public sealed class MarkingModel(MarkSheets sheets) : DeskPage
         var marks = new Dictionary<string, Mark>();
         for (var i = 0; i < key.Length; i++)
             if (i < points.Length && points[i] is { } p) marks[key[i]] = new(p, (i < comment.Length ? comment[i] : null)?.Trim() ?? "");
-        var done = marks.Count == 0 ? App.House.Result.Refused("Give points first.") : await sheets.Mark(Actor, sheet, marks, Ct);
+        var done = marks.Count == 0 ? Result.Refused("Give points first.") : await sheets.Mark(Actor, sheet, marks, Ct);
         Tell(done.Ok ? "Marked; the member is told when all of it is read." : done.Refusal!);
         return Redirect("/desk/marking");
     }

@@ -1,9 +1,9 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Billing;
 using BrightCircle.App.Members;
-using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Time;
@@ -25,9 +25,9 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public LocalDate On { get; private set; }
     public Why? Why { get; private set; }
     public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.FirstDay).ThenBy(p => p.Id.Value).Take(300)];
-    public Money PaidTotal => File.Payments.Where(p => p.IsPaid).Aggregate(Core.Billing.Money.Zero(Now.Currency), (sum, p) => sum + p.Amount - p.Refunded);
+    public Money PaidTotal => File.Payments.Where(p => p.IsPaid).Aggregate(Core.Money.Zero(Now.Currency), (sum, p) => sum + p.Amount - p.Refunded);
     /// <summary>Their tallies, by the week where they are.</summary>
-    public IReadOnlyList<TallyStanding> Tallies => [.. Now.Tallies.Where(t => File.Tallies.Of(t.Id).Count > 0).Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(App.Learning.Tallies.CalendarOf(File.Member.ZoneId, Now.Calendar).Date(Moment))))];
+    public IReadOnlyList<TallyStanding> Tallies => [.. Now.Tallies.Where(t => File.Tallies.Of(t.Id).Count > 0).Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(Now.Calendar.Of(File.Member.ZoneId).Date(Moment))))];
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source)).Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
@@ -36,7 +36,7 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     {
         if (await query.Load(new(id), Ct) is not { } file) return NotFound();
         File = file;
-        Life = LifeLine.Of(file.Holdings, Now.Book.RankOf, file.Member.JoinedAt, Instant.Max(Moment, file.Member.JoinedAt + Duration.FromMinutes(1)));
+        Life = LifeLine.Of(file.Holdings, Now.Book.Plan, file.Member.JoinedAt, Instant.Max(Moment, file.Member.JoinedAt + Duration.FromMinutes(1)));
         var today = Now.Calendar.Date(Moment);
         On = NodaTime.Text.LocalDatePattern.Iso.Parse(on ?? "") is { Success: true } d && d.Value.Year is > 2000 and < 2100 ? d.Value : today;
         Asked = piece is { } p && Now.PieceById.TryGetValue(new(p), out var known) ? known : (Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].FirstOrDefault() : null) ?? Pieces.FirstOrDefault();
@@ -44,18 +44,32 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         {
             AskedLesson = lesson is { } l && Asked.IsCourse ? Asked.Outline.Lessons.FirstOrDefault(x => x.Id.Value == l) : null;
             var moment = On == today ? Moment : Now.Calendar.At(On.At(new LocalTime(12, 0)));
-            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment)), Asked, AskedLesson, moment, Now.Calendar);
+            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment), file.Places), Asked, AskedLesson, moment, Now.Calendar, Now.NameOf);
         }
         return Page();
     }
 
-    public string Until(Holding h) => h.StateAt(Moment) switch
+    public string Until(Holding h)
     {
-        HoldingState.Over => $"{Day(h.Ending?.At ?? h.LeavingAt(Moment) ?? h.PaidThrough(Moment) ?? Moment)} ({Core.Access.Why.EndWords(h.Ending?.Reason)})",
-        HoldingState.Ending => Day(h.LeavingAt(Moment)!.Value) + ", leaving",
-        HoldingState.Grace => Day(h.GraceAt(Moment)!.To!.Value) + ", in grace",
-        _ => h.PaidThrough(Moment) is { } to ? (h.Source == HoldingSource.Gift ? "" : "renews ") + Day(to) : "for good",
-    };
+        var owes = Obligations.Of(h, Moment);
+        return owes.State switch
+        {
+            HoldingState.Over => $"{Day(owes.AccessEnds!.Value)} ({(h.Ending?.Reason is { } reason ? reason.Words() : h.LeavingAt(Moment) is null ? "its time ran out" : "left")})",
+            HoldingState.Ending => Day(owes.AccessEnds!.Value) + ", leaving",
+            HoldingState.Grace => Day(owes.GraceUntil!.Value) + ", in grace",
+            HoldingState.Active or HoldingState.Trial or HoldingState.NotYet => owes.Next is { } next ? "renews " + Day(next.DueAt) : owes.AccessEnds is { } ends ? Day(ends) : "for good",
+        };
+    }
 
-    public string Through(Holding h) => h.Source == HoldingSource.Gift ? "gift" + (h.Note is { } note ? $": {note}" : "") : h.PriceId is { } p ? Say.Price(Now.PriceById[p].Terms, Now.Culture) : "";
+    public string Through(Holding h) => h.Source == HoldingSource.Gift ? "gift" + (h.Note is { } note ? $": {note}" : "") : Say.Price(h.Agreement.Terms, Now.Culture);
+
+    /// <summary>What a standstill left uncharged.</summary>
+    public IEnumerable<(Holding Holding, Money Amount)> Open => File.Holdings.Select(h => (h, Obligations.Of(h, Moment).Open)).Where(x => x.Open is not null).Select(x => (x.h, x.Open!.Value));
+
+    public async Task<IActionResult> OnPostWaive(long id, long holding, [FromServices] WaiveOpen waive)
+    {
+        var done = await waive.Do(Actor, new(id), new(holding), Ct);
+        Tell(done.Ok ? "It is waived." : done.Refusal!);
+        return Redirect($"/desk/members/{id}");
+    }
 }

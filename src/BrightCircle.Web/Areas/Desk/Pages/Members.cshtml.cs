@@ -1,9 +1,7 @@
 using System.Globalization;
 using BrightCircle.App.Members;
-using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Web.House;
-using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 using NodaTime.Text;
 

@@ -1,5 +1,5 @@
 using BrightCircle.App.Billing;
-using BrightCircle.Core.Billing;
+using BrightCircle.App.Offer;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 
@@ -9,8 +9,8 @@ public sealed class PaymentModel(PaymentList list, RefundPayment refund) : DeskP
 {
     public override string Place => "payments";
     public new PaymentFile File { get; private set; } = null!;
-    public Money Debits => File.Ledger.Where(l => l.Amount.Minor > 0).Aggregate(Core.Billing.Money.Zero(File.Payment.Amount.Currency), (s, l) => s + l.Amount);
-    public Money Credits => File.Ledger.Where(l => l.Amount.Minor < 0).Aggregate(Core.Billing.Money.Zero(File.Payment.Amount.Currency), (s, l) => s - l.Amount);
+    public Money Debits => File.Ledger.Where(l => l.Amount.Minor > 0).Aggregate(Core.Money.Zero(File.Payment.Amount.Currency), (s, l) => s + l.Amount);
+    public Money Credits => File.Ledger.Where(l => l.Amount.Minor < 0).Aggregate(Core.Money.Zero(File.Payment.Amount.Currency), (s, l) => s - l.Amount);
 
     public async Task<IActionResult> OnGet(long id)
     {
@@ -23,9 +23,11 @@ public sealed class PaymentModel(PaymentList list, RefundPayment refund) : DeskP
     {
         if (await list.Load(new(id), Ct) is not { } file) return NotFound();
         File = file;
-        if (!Core.Billing.Money.TryParse(amount, file.Payment.Amount.Currency, Now.Culture, out var money)) Refuse("The amount is a number like 18.00.", "Amount");
+        var read = Amounts.Read(amount, "Amount", Now);
+        if (!read.Ok) Refuse(read.Refusal!, read.Field);
         else
         {
+            var money = read.Value;
             var done = await refund.Do(Actor, new(id), money, endHolding, reason, Ct);
             if (done.Ok)
             {

@@ -1,7 +1,5 @@
 using BrightCircle.App.Content;
-using BrightCircle.App.House;
 using BrightCircle.App.Releases;
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -18,7 +16,7 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
     public override string Place => "shelves";
     public Piece Piece { get; private set; } = null!;
     public IReadOnlyList<LessonPattern> Patterns { get; private set; } = [];
-    public Instant? OpensAt { get; private set; }
+    public Instant? OpensAt => Piece.ReleasedAt is null ? Piece.OpensAt : null;
     public IReadOnlyList<Lesson> Drafts => [.. Piece.Outline.Lessons.Where(l => l.State == PieceState.Draft)];
     public string Outline => Piece.Outline.Lessons.Count == 0 ? "nothing in it yet" : Count(Piece.Outline.Lessons.Count, "lesson") + (Piece.Outline.Modules.Count() is > 0 and var m ? $" in {Count(m, Piece.ModuleWord.ToLowerInvariant())}" : "") + (Piece.Minutes is { } min ? $", {Say.Length(min)}" : "");
 
@@ -26,7 +24,6 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
     {
         if (!Find(id)) return NotFound();
         Patterns = await db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name).ToListAsync(Ct);
-        if (Piece is { ReleasedAt: null, EditionId: null }) OpensAt = await release.OpensAt(Piece.Id, Ct);
         return Page();
     }
 
@@ -118,25 +115,22 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
     public async Task<IActionResult> OnPostUnpublish(long id) => !Find(id) ? NotFound() : Done(await save.Unpublish(Actor, Piece.Id, Ct), "It is a draft again.");
     public async Task<IActionResult> OnPostWithdraw(long id) => !Find(id) ? NotFound() : Done(await release.Withdraw(Actor, Piece.Id, Ct), "It is closed again, and a draft. What members did in it is kept.");
 
-    public async Task<IActionResult> OnPostOpen(long id, string? at)
+    /// <param name="when">"now", or "then" for the typed day.</param>
+    public async Task<IActionResult> OnPostOpen(long id, string? at, bool dated, string? when)
     {
         if (!Find(id)) return NotFound();
         LocalDateTime? local = null;
-        if (!string.IsNullOrWhiteSpace(at))
+        if (when != "now")
         {
-            var parsed = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(at.Length > 16 ? at[..16] : at);
-            if (!parsed.Success) return Done(Result.Refused("That isn’t a day and a time."), "");
-            local = parsed.Value;
+            if (string.IsNullOrWhiteSpace(at)) return Done(Result.Refused("Say the day it is released on."), "");
+            if (!LocalInput.TryReadMoment(at, out var typed)) return Done(Result.Refused("That isn’t a day and a time."), "");
+            local = typed;
         }
-        return Done(await release.Open(Actor, Piece.Id, local, Ct), local is null ? "It opens in a moment, by itself." : "It opens then, by itself.");
+        return Done(await release.Open(Actor, Piece.Id, local, dated, Ct), local is null ? "It is released in a moment." : "It is released then, by itself.");
     }
 
-    public async Task<IActionResult> OnPostNotOpen(long id)
-    {
-        if (!Find(id)) return NotFound();
-        await release.Withdrawn(Piece.Id, Ct);
-        return Done(Result.Done, "It doesn’t open by itself any more.");
-    }
+    public async Task<IActionResult> OnPostNotOpen(long id) =>
+        !Find(id) ? NotFound() : Done(await release.Cancel(Actor, Piece.Id, Ct), "It isn’t released by itself any more.");
 
     /// <summary>For whom something changes: worked out when somebody asks for it, before it is done.</summary>
     public async Task<IActionResult> OnGetEffect(long id, bool withdraw)

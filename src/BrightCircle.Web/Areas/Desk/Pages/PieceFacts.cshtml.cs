@@ -1,6 +1,6 @@
 using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;

@@ -1,5 +1,4 @@
 using BrightCircle.App.Content;
-using BrightCircle.Core;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;

@@ -1,5 +1,4 @@
 using BrightCircle.App.Offer;
-using BrightCircle.Core.Billing;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using BrightCircle.Web.House;
@@ -9,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.Filters;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>The price form, with the payments it makes beside it, computed anew at each change.</summary>
-public sealed class PriceModel(SaveOffer offer) : DeskPage
+public sealed class PriceModel(AddPrice add) : DeskPage
 {
     public override string Place => "tiers";
     public Plan Plan { get; private set; } = null!;
@@ -17,7 +16,7 @@ public sealed class PriceModel(SaveOffer offer) : DeskPage
     public PriceTerms? Terms { get; private set; }
     public string? Problem { get; private set; }
     public PaymentSchedule? Schedule => Terms is null ? null : PaymentSchedule.For(Terms, Moment, Now.Calendar);
-    public IReadOnlyList<Price> Others => [.. Now.PricesOf(Plan.Id).Where(p => p.OnOffer)];
+    public IReadOnlyList<Price> Others => [.. Now.PricesOnOffer(Plan)];
 
     /// <summary>How the new price compares with a recurring one of the same tier over a year.</summary>
     public string? Compare
@@ -58,20 +57,20 @@ public sealed class PriceModel(SaveOffer offer) : DeskPage
         Draft = draft;
         Read();
         ModelState.Clear();
-        var saved = await offer.AddPrice(Actor, Plan.Id, draft, Ct);
+        var saved = await add.Do(Actor, Plan.Id, draft, Ct);
         if (!saved.Ok)
         {
             Refuse(saved.Refusal!, saved.Field);
             return Page();
         }
-        Tell($"The price is on offer. Its join link is below.");
+        Tell("The price is there. Its join link stands in the list.");
         return Redirect("/desk/tiers");
     }
 
     void Read()
     {
         if (Draft.Kind != PriceKind.Free && string.IsNullOrWhiteSpace(Draft.Amount)) return;
-        var terms = SaveOffer.Read(Draft, Now);
+        var terms = Draft.Read(Now);
         (Terms, Problem) = (terms.Value, terms.Refusal);
     }
 }

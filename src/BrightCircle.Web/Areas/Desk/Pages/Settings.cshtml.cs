@@ -1,5 +1,5 @@
-using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Files;
+using BrightCircle.App.Settings;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 

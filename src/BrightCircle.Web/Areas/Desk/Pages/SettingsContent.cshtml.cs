@@ -1,4 +1,4 @@
-using BrightCircle.App.Content;
+using BrightCircle.App.Settings;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;

@@ -1,5 +1,4 @@
 using BrightCircle.App.Content;
-using BrightCircle.Core.Content;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 

@@ -1,5 +1,4 @@
 using BrightCircle.App.Learning;
-using BrightCircle.Core;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;

@@ -1,5 +1,4 @@
 using BrightCircle.App.Learning;
-using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Offer;

@@ -1,13 +1,10 @@
 using System.Globalization;
 using BrightCircle.App.Offer;
-using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using NodaTime;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -16,31 +13,33 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 /// <param name="Thing">"Piece", "Piece › Module" or "Piece › Lesson".</param>
 public sealed record PromiseLine(string Covers, string Reach, string Keep, string Thing = "");
 
-public sealed class TierModel(SaveOffer offer) : DeskPage
+/// <summary>What the form makes of itself: beside it stands what is being edited, not what is saved.</summary>
+public sealed class TierModel(SavePlan save) : DeskPage
 {
     public override string Place => "tiers";
     public Plan? Plan { get; private set; }
+    public PlanKind Kind { get; private set; }
+    public string Word => Kind switch { PlanKind.Tier => "tier", PlanKind.Pass => "pass" };
     public PlanDraft Draft { get; private set; } = null!;
     public List<PromiseLine> Lines { get; private set; } = [];
 
-    public IActionResult OnGet(string id)
+    public IActionResult OnGet(string id, PlanKind kind)
     {
-        if (!Find(id)) return NotFound();
-        Draft = Plan is null ? new("", Now.Plans.Count == 0 ? 1 : Now.Plans.Max(p => p.Rank) + 1, "", []) : new(Plan.Name, Plan.Rank, Plan.Description, Plan.Promise);
+        if (!Find(id, kind)) return NotFound();
+        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability)
+            : new("", Kind == PlanKind.Pass ? 0 : Now.Plans.Select(x => x.Rank).DefaultIfEmpty(0).Max() + 1, "", [], Kind);
         Lines = [.. Draft.Promise.Select(Line)];
-        if (Plan is null) Lines.Add(new("everything", "joining", "opened"));
+        if (Plan is null) Lines.Add(Kind == PlanKind.Tier ? new("everything", "joining", "opened") : new("one", "everything", "opened"));
         Lines.Add(new("", "everything", "nothing"));
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string id, string? name, int rank, string? description, string?[] covers, string[] reach, string[] keep, string?[] thing)
+    public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability, string?[] covers, string[] reach, string[] keep, string?[] thing)
     {
-        if (!Find(id)) return NotFound();
-        Lines = [.. covers.Zip(reach, keep).Select((l, i) => new PromiseLine(l.First ?? "", l.Second, l.Third, (i < thing.Length ? thing[i] : null) ?? ""))];
-        var read = Lines.Where(l => l.Covers.Length > 0).Select(Read).ToList();
-        Draft = new(name, rank, description, [.. read.OfType<Inclusion>()]);
+        if (!Find(id, kind)) return NotFound();
+        Take(name, rank, description, availability, covers, reach, keep, thing);
         if (!ModelState.IsValid) return Page();
-        var saved = await offer.Plan(Actor, Plan?.Id, Draft, Ct);
+        var saved = await save.Do(Actor, Plan?.Id, Draft, Ct);
         if (!saved.Ok)
         {
             Refuse(saved.Refusal!, saved.Field);
@@ -50,11 +49,27 @@ public sealed class TierModel(SaveOffer offer) : DeskPage
         return Redirect(Plan is null && !Now.PricesOf(saved.Value).Any() ? $"/desk/tiers/{saved.Value.Value}/price" : $"/desk/tiers/{saved.Value.Value}");
     }
 
-    bool Find(string id)
+    /// <summary>The side of the form, worked out anew while it is edited.</summary>
+    public IActionResult OnPostEffect(string id, PlanKind kind, string? name, int rank, string? description, Availability availability, string?[] covers, string[] reach, string[] keep, string?[] thing)
     {
-        if (id == "new") return true;
+        if (!Find(id, kind)) return NotFound();
+        Take(name, rank, description, availability, covers, reach, keep, thing);
+        ModelState.Clear();
+        return Request.Headers.ContainsKey("HX-Request") ? Partial("_TierEffect", this) : Page();
+    }
+
+    void Take(string? name, int rank, string? description, Availability availability, string?[] covers, string[] reach, string[] keep, string?[] thing)
+    {
+        Lines = [.. covers.Zip(reach, keep).Select((l, i) => new PromiseLine(l.First ?? "", l.Second, l.Third, (i < thing.Length ? thing[i] : null) ?? ""))];
+        var read = Lines.Where(l => l.Covers.Length > 0).Select(Read).ToList();
+        Draft = new(name, rank, description, [.. read.OfType<Inclusion>()], Kind, availability);
+    }
+
+    bool Find(string id, PlanKind kind)
+    {
         Plan = long.TryParse(id, out var n) ? Now.PlanById.GetValueOrDefault(new(n)) : null;
-        return Plan is not null;
+        Kind = Plan?.Kind ?? kind;
+        return Plan is not null || id == "new";
     }
 
     PromiseLine Line(Inclusion i) => new(
@@ -65,7 +80,7 @@ public sealed class TierModel(SaveOffer offer) : DeskPage
     string NameOf(Coverage covers) => covers switch
     {
         Coverage.OnePiece p when Now.PieceById.TryGetValue(p.Piece, out var piece) => piece.Title,
-        Coverage.OneModule m when Now.Pieces.FirstOrDefault(p => p.Outline.Modules.Any(x => x.Id == m.Module)) is { } piece => $"{piece.Title} › {piece.Outline.Modules.First(x => x.Id == m.Module).Title}",
+        Coverage.OneModule m when Now.Content.ModuleById.TryGetValue(m.Module, out var module) => $"{module.Piece.Title} › {module.Module.Title}",
         Coverage.OneLesson l when Now.LessonById.TryGetValue(l.Lesson, out var lesson) => $"{Now.PieceOf(lesson).Title} › {lesson.Title}",
         _ => "",
     };
@@ -104,16 +119,18 @@ public sealed class TierModel(SaveOffer offer) : DeskPage
             l.Keep == "opened" ? new Keep.WhatHadOpened() : new Keep.Nothing());
     }
 
-    MemberFacts Joiner(Instant at)
-    {
-        var h = new Holding { PlanId = Plan!.Id, StartsAt = Moment, Anchor = Moment };
-        h.Facts.Add(HoldingFact.Given(default, default, Moment, null));
-        return MemberFacts.From([h], at);
-    }
+    AccessBook? book;
+    readonly PlanId edited = new(0);
+
+    /// <summary>The book with this plan as it is being edited.</summary>
+    AccessBook Book => book ??= new([.. Now.Plans.Where(p => p.Id != Plan?.Id), new Plan { Id = edited, Kind = Kind, Name = "this", Rank = Draft.Rank, Promise = Draft.Promise }], Now.Pieces, Now.Editions, Now.Tallies.Select(t => t.Id));
 
     IEnumerable<Piece> Released => Now.Pieces.Where(p => p.State == PieceState.Released);
+    bool Opens(Piece p) => Book.GivesPartOf(edited, p.Id, Moment);
     public int ReleasedCount => Released.Count();
-    public int OpensNow => Released.Count(p => Now.Book.Decide(Joiner(Moment), p.Id, Moment).IsOpen);
-    public IEnumerable<(Shelf, int, int)> ByShelf => Now.Shelves.Select(s => (s, Released.Count(p => p.ShelfId == s.Id && Now.Book.Decide(Joiner(Moment), p.Id, Moment).IsOpen), Released.Count(p => p.ShelfId == s.Id)));
-    public int NextOpens => Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.Ready && Now.Book.Decide(Joiner(Moment), p.Id, e.ReleaseAt).IsOpen) : 0;
+    public int OpensNow => Released.Count(Opens);
+    public IEnumerable<(Shelf, int, int)> ByShelf => Now.Shelves.Select(s => (s, Released.Count(p => p.ShelfId == s.Id && Opens(p)), Released.Count(p => p.ShelfId == s.Id)));
+    public int NextOpens => Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.State != PieceState.Draft && Opens(p)) : 0;
+    /// <summary>The sentences the public will read.</summary>
+    public IReadOnlyList<string> Sentences => Now.Gives(new Plan { Kind = Kind, Promise = Draft.Promise });
 }

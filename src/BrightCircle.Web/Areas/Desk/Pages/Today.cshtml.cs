@@ -16,6 +16,14 @@ public sealed class TodayModel(TodayQuery query) : RingPage
     public string MonthStart => Now.Calendar.Month(Moment).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
 
     public async Task OnGet() => View = await query.Load(Moment, Ct);
+
+    /// <summary>A payment that stood here was looked at.</summary>
+    public async Task<Microsoft.AspNetCore.Mvc.IActionResult> OnPostSeen(long look, [Microsoft.AspNetCore.Mvc.FromServices] App.Billing.LookAtPayment payments)
+    {
+        var done = await payments.Settle(Actor, look, Ct);
+        if (!done.Ok) Tell(done.Refusal!);
+        return Redirect("/desk");
+    }
 }
 
 /// <summary>A Desk page with the year ring.</summary>

@@ -1,5 +1,4 @@
 using BrightCircle.Core.Content;
-using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 

@@ -1,4 +1,5 @@
-using BrightCircle.App.Members;
+using BrightCircle.App.Billing;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.DataProtection;
@@ -8,29 +9,49 @@ using Microsoft.AspNetCore.RateLimiting;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
-/// <summary>Names a checkout in addresses without giving its number away.</summary>
+/// <summary>
+/// Names a checkout in addresses without giving its number away. The address alone shows and opens nothing: with it goes a secret of its own, in a cookie
+/// of the browser that began it.
+/// </summary>
 public static class CheckoutToken
 {
     public const string Cookie = "bright-join";
+
     static IDataProtector Protector(HttpContext http) => http.RequestServices.GetRequiredService<IDataProtectionProvider>().CreateProtector("checkout");
+
     public static string Make(HttpContext http, long checkout) => Protector(http).Protect(checkout.ToString(System.Globalization.CultureInfo.InvariantCulture));
+
     public static long? Read(HttpContext http, string? token)
     {
         try { return token is { Length: > 0 and < 600 } && long.TryParse(Protector(http).Unprotect(token), out var id) ? id : null; }
-        catch (System.Security.Cryptography.CryptographicException) { return null; }
+        catch (Exception e) when (e is System.Security.Cryptography.CryptographicException or FormatException) { return null; }
     }
+
+    public static string? SecretOf(HttpContext http) => http.Request.Cookies[Cookie];
+
+    public static void Keep(HttpContext http, string secret) => http.Response.Cookies.Append(Cookie, secret,
+        new() { HttpOnly = true, SameSite = SameSiteMode.Lax, Secure = http.Request.IsHttps, Path = "/join", MaxAge = CheckoutSecret.Lasts.ToTimeSpan() });
+
+    public static void Forget(HttpContext http) => http.Response.Cookies.Delete(Cookie, new() { Path = "/join" });
 }
 
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class JoinModel(JoinPlan join) : BrightPage
+public sealed class JoinModel(BeginJoin begin) : BrightPage
 {
     public Price Price { get; private set; } = null!;
     public Plan Plan => Now.PlanById[Price.PlanId];
-    public string? HasAccount { get; private set; }
+    public bool IsClosed => Price.Within(Plan) == Availability.Closed;
+
+    /// <summary>What the signed-in person hears who holds it already.</summary>
+    public string? HeldAlready => Visitor.Person is { IsTeam: false } p ? HeldNow.Says(Now, p.Holdings, Plan.Id, Moment) : null;
+
+    /// <summary>What they hold that would give way to it.</summary>
+    public IEnumerable<(Plan Plan, GivesWay Way)> ChangesFrom => (Visitor.Person?.Holdings ?? [])
+        .Select(h => (Plan: Now.PlanById[h.PlanId], Way: GivesWay.Of(h, Now.PlanById[h.PlanId], Plan, Price.Terms, Moment))).Where(x => x.Way is not GivesWay.Stays);
 
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
-        if (join.PriceByCode(RouteData.Values["code"] as string ?? "") is { } price) Price = price;
+        if (begin.PriceByCode(RouteData.Values["code"] as string ?? "") is { } price) Price = price;
         else context.Result = NotFound();
     }
 
@@ -39,20 +60,20 @@ public sealed class JoinModel(JoinPlan join) : BrightPage
     public async Task<IActionResult> OnPost(string? name, string? email)
     {
         if (Visitor.LookingAs is not null) return Redirect("/status/looking");
-        switch (await join.Start(Price, name, email, Visitor.Member, Ct))
+        if (Visitor.IsTeam)
+        {
+            Refuse("You’re signed in as one of the team. Sign out, or use a private window, to join as a member.");
+            return Page();
+        }
+        switch (await begin.Do(Price, name, email, Visitor.Member, Ct))
         {
             case JoinStart.Begun begun:
-                var token = CheckoutToken.Make(HttpContext, begun.Checkout);
-                // The browser that begins is the one that may be signed in at the end.
-                Response.Cookies.Append(CheckoutToken.Cookie, token, new() { HttpOnly = true, SameSite = SameSiteMode.Lax, Secure = Request.IsHttps, MaxAge = TimeSpan.FromHours(2) });
-                return Redirect($"/join/{Price.Code}/review?c={Uri.EscapeDataString(token)}");
-            case JoinStart.HasAccount known:
-                HasAccount = known.Email;
-                return Page();
+                CheckoutToken.Keep(HttpContext, begun.Secret);
+                return Redirect($"/join/{Price.Code}/review?c={Uri.EscapeDataString(CheckoutToken.Make(HttpContext, begun.Checkout))}");
             case JoinStart.Refused refused:
                 Refuse(refused.Why, refused.Field);
                 return Page();
-            default: throw new InvalidOperationException();
+            default: throw new InvalidOperationException("No such start.");
         }
     }
 }

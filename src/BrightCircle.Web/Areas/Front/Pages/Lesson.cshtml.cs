@@ -1,10 +1,10 @@
 using System.Globalization;
-using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Access;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
-using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -26,36 +26,38 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
     {
         if (!Now.LessonById.TryGetValue(new(id), out var lesson)) return false;
         (Lesson, Piece) = (lesson, Now.PieceOf(lesson));
-        return Decide(lesson).State is AccessState.Open or AccessState.Locked;
+        return Decide(lesson).IsKnown;
     }
 
     public async Task<IActionResult> OnGet(long id, string? price)
     {
         if (!Find(id)) return NotFound();
         if (!Piece.IsCourse) return RedirectPreserveMethod(PathOf(Piece));
-        if (!Decide(Lesson).IsOpen)
+        var decision = Decide(Lesson);
+        // Places are taken on the piece's own page.
+        if (decision.Rule == AccessRule.NoPlace) return Redirect(PathOf(Piece) + "#place");
+        if (!decision.IsOpen)
         {
             Doorway = Doorway.For(this, Piece, Lesson, price);
             return Page();
         }
-        // Of a piece with places only the teasers are read without one.
-        if (Piece.Places is not null && !Lesson.Teaser && Visitor.Member is { } m && !(await reader.Places(Piece.Id, m, Ct)).HasPlace) return Redirect(PathOf(Piece));
         View = await LessonLoader.Load(this, reader, links, Piece, Lesson, []);
         return View is null ? NotFound() : Page();
     }
 
-    /// <summary>Who may do something here: a member for whom the lesson is open, and who isn't only looked at.</summary>
-    bool May(long id, out MemberId member)
+    /// <summary>Who may do something here: decided for this lesson, now.</summary>
+    bool May(long id, [System.Diagnostics.CodeAnalysis.NotNullWhen(true)] out LessonReader? by)
     {
-        member = Visitor.Recorded ?? default;
-        return Find(id) && Visitor.Recorded is not null && Decide(Lesson).IsOpen && Lesson.ReleasedAt is not null;
+        by = Find(id) ? Visitor.Reads(Now, Lesson.Id, Moment) : null;
+        return by is not null;
     }
 
     public async Task<IActionResult> OnPostDone(long id, bool done)
     {
-        if (!May(id, out var member)) return NotFound();
-        await part.MarkDone(member, Lesson.Id, done, Ct);
-        if (!done) return Redirect(PathOf(Lesson));
+        if (!May(id, out var by)) return NotFound();
+        var marked = await part.MarkDone(by, done, Ct);
+        if (!marked.Ok) Tell(marked.Refusal!);
+        if (!done || !marked.Ok) return Redirect(PathOf(Lesson));
         if (Piece.IsCourse) return Redirect(Piece.Outline.After(Lesson.Id, l => Decide(l).IsOpen) is { } next ? PathOf(next) : PathOf(Piece) + "#end");
         var siblings = Piece.EditionId is { } e ? Now.PartsOf[e].Where(p => p.Id == Piece.Id || Decide(p).IsOpen).ToList() : [Piece];
         var at = siblings.FindIndex(p => p.Id == Piece.Id);
@@ -64,20 +66,20 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
 
     public async Task<IActionResult> OnPostSheet(long id, long block, string? act)
     {
-        if (!May(id, out var member)) return NotFound();
-        if (act == "again") await part.TryAgain(member, Lesson.Id, new(block), Ct);
+        if (!May(id, out var by)) return NotFound();
+        if (act == "again") await part.TryAgain(by, new(block), Ct);
         else
         {
             var answers = ReadAnswers(block);
             if (act == "keep")
             {
-                var kept = await part.KeepDraft(member, Lesson.Id, new(block), answers, Ct);
+                var kept = await part.KeepDraft(by, new(block), answers, Ct);
                 if (Request.Headers.ContainsKey("X-Autosave")) return kept.Ok ? new OkResult() : BadRequest(kept.Refusal!);
                 Tell(kept.Ok ? "Your answers are kept; hand them in when you’re ready." : kept.Refusal!);
             }
             else
             {
-                var handed = await part.HandIn(member, Lesson.Id, new(block), answers, Ct);
+                var handed = await part.HandIn(by, new(block), answers, Ct);
                 if (!handed.Ok) Tell(handed.Refusal!);
             }
         }
@@ -106,10 +108,10 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
 
     public async Task<IActionResult> OnPostForm(long id, long block)
     {
-        if (!May(id, out var member)) return NotFound();
+        if (!May(id, out var by)) return NotFound();
         var prefix = $"f-{block}-";
         var answers = Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal)).ToDictionary(k => k[prefix.Length..], k => string.Join('\n', Request.Form[k].Select(v => (v ?? "").Replace("\r\n", "\n", StringComparison.Ordinal))));
-        var wrong = await part.Answer(member, Lesson.Id, new(block), answers, Ct);
+        var wrong = await part.Answer(by, new(block), answers, Ct);
         if (wrong.Count == 0) return Redirect($"{PathOf(Lesson)}?answered={block}#block-{block}");
         View = await LessonLoader.Load(this, reader, links, Piece, Lesson, [], wrong.ToDictionary(w => (new BlockId(block), w.Key), w => w.Value), (new BlockId(block), answers));
         return Page();
@@ -117,8 +119,8 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
 
     public async Task<IActionResult> OnPostNote(long id, string? text)
     {
-        if (!May(id, out var member)) return NotFound();
-        var kept = await part.KeepNote(member, Lesson.Id, text, Ct);
+        if (!May(id, out var by)) return NotFound();
+        var kept = await part.KeepNote(by, text, Ct);
         if (Request.Headers.ContainsKey("X-Autosave")) return kept.Ok ? new OkResult() : BadRequest(kept.Refusal!);
         Tell(kept.Ok ? "Your note is kept." : kept.Refusal!);
         return Redirect(PathOf(Lesson) + "#note");
@@ -126,15 +128,15 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
 
     public async Task<IActionResult> OnPostBookmark(long id, bool on)
     {
-        if (!May(id, out var member)) return NotFound();
-        await part.SetBookmark(member, Lesson.Id, on, Ct);
+        if (!May(id, out var by)) return NotFound();
+        await part.SetBookmark(by, on, Ct);
         return Redirect(PathOf(Lesson));
     }
 
     public async Task<IActionResult> OnPostAsk(long id, string? text, long? answers)
     {
-        if (!May(id, out var member)) return NotFound();
-        var done = await ask.Ask(member, Visitor.Person!.Name, Lesson.Id, text, answers, Ct);
+        if (!May(id, out var by)) return NotFound();
+        var done = await ask.Ask(by, Visitor.Person!.Confirmed, text, answers, Ct);
         if (!done.Ok) Tell(done.Refusal!);
         return Redirect(PathOf(Lesson) + "#questions");
     }
@@ -143,8 +145,8 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
     /// <param name="run">Which run it was done with: a run counts once. Without scripts there is none.</param>
     public async Task<IActionResult> OnPostTally(long id, long block, int? run)
     {
-        if (!May(id, out var member) || await part.TallyOf(Lesson.Id, new(block), Ct) is not { } tally) return NotFound();
-        var done = await tallies.Mark(member, Visitor.Person!.ZoneId, tally, run is { } n ? (new BlockId(block), n) : null, Ct);
+        if (!May(id, out var by) || await part.TallyOf(by, new(block), Ct) is not { } tally || TallyReader.With(Now, by, Visitor.Person!.ZoneId, tally) is not { } marks) return NotFound();
+        var done = await tallies.Mark(marks, run is { } n ? (new BlockId(block), n) : null, Ct);
         if (Request.Headers.ContainsKey("X-Autosave")) return done.Value is { } s ? new JsonResult(new { says = s.Words(), ring = Svg.TallyRing(s.Now).ToString() }) : BadRequest(done.Refusal!);
         Tell(done.Value is { } now ? $"{Now.TallyById[tally].Name}: {now.Words()}." : done.Refusal!);
         return Redirect($"{PathOf(Lesson)}#block-{block}");
@@ -153,9 +155,9 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
     /// <summary>From scripts: how far a recording was played, or that a follow-along was finished.</summary>
     public async Task<IActionResult> OnPostPlayed(long id, long block, int position, double share, bool finished)
     {
-        if (!May(id, out var member)) return NotFound();
-        if (finished) return new JsonResult(new { times = await part.FinishRun(member, Lesson.Id, new(block), Ct) });
-        await part.Play(member, Lesson.Id, new(block), position, share, Ct);
+        if (!May(id, out var by)) return NotFound();
+        if (finished) return new JsonResult(new { times = await part.FinishRun(by, new(block), Ct) });
+        await part.Play(by, new(block), position, share, Ct);
         return new OkResult();
     }
 }

@@ -1,4 +1,4 @@
-using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -31,8 +31,7 @@ public sealed class PrintModel(MemberReader reader, FileLinks links) : BrightPag
     async Task<IActionResult> Load(IReadOnlyList<Lesson> lessons)
     {
         if (lessons.Count == 0) return NotFound();
-        var (blocks, files, hasPlace) = await reader.Contents(Piece.Id, [.. lessons.Select(l => l.Id)], Visitor.Member, Ct);
-        if (Piece.Places is not null && Visitor.Member is not null && !hasPlace) return Redirect(PathOf(Piece));
+        var (blocks, files) = await reader.Contents([.. lessons.Select(l => l.Id)], Ct);
         await links.Ready(Ct);
         Lessons = [.. lessons.Where(l => blocks.ContainsKey(l.Id)).Select(l => new LessonView { Page = this, Piece = Piece, Lesson = l, Reading = LessonReading.Plain(blocks[l.Id], files), Links = links, Outline = Outline.Empty })];
         return Page();

@@ -1,6 +1,5 @@
-using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
-using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
@@ -23,38 +22,44 @@ public sealed class ReadModel(MemberReader reader, FileLinks links, PiecePlaces 
     /// <summary>The lessons the visitor may know of.</summary>
     public Outline Outline { get; private set; } = Outline.Empty;
     public IReadOnlyDictionary<LessonId, OpeningState> Openings { get; private set; } = new Dictionary<LessonId, OpeningState>();
+    /// <summary>How long what they may know of takes; drafts don't count.</summary>
+    public int? KnownMinutes => Outline.Minutes;
     public PieceWay Way => WayOf(Piece, Openings);
     public PlaceState? Places { get; private set; }
-    public bool NeedsPlace => Piece.Places is not null && Visitor.IsMember && Places is not { HasPlace: true };
+    /// <summary>It would be open to them, but for the place they don't have.</summary>
+    public bool NeedsPlace => Decide(Piece).Rule == AccessRule.NoPlace;
     /// <summary>The parts of the same edition that the visitor may know of, in order.</summary>
-    public IReadOnlyList<Piece> Siblings => [.. (Piece.EditionId is { } e ? Now.PartsOf[e] : [Piece]).Where(p => Decide(p).State is AccessState.Open or AccessState.Locked)];
+    public IReadOnlyList<Piece> Siblings => [.. (Piece.EditionId is { } e ? Now.PartsOf[e] : [Piece]).Where(p => p.ReleasedAt is not null && Decide(p).IsKnown)];
 
     public async Task<IActionResult> OnGet(long id, string? price)
     {
         if (!Find(id)) return NotFound();
         if (Piece.Places is not null) Places = await reader.Places(Piece.Id, Visitor.Member, Ct);
-        var open = Decide(Piece).IsOpen;
-        if (Outline is { IsCourse: false, Lessons: [var only] } && Decide(only).IsOpen && !NeedsPlace)
+        var open = Decide(Piece).IsOpen || NeedsPlace;
+        if (Outline is { IsCourse: false, Lessons: [var only] } && Decide(only).IsOpen)
         {
             Lesson = await LessonLoader.Load(this, reader, links, Piece, only, Siblings);
             return Lesson is null ? NotFound() : Page();
         }
-        if (!open) Doorway = Doorway.For(this, Piece, null, price);
+        if (!open) Doorway = Doorway.For(this, Piece, null, price, Places);
         if (Visitor.Member is { } member) Openings = await reader.Openings(member, Ct);
         return Page();
     }
 
     public async Task<IActionResult> OnPostPlace(long id, bool give)
     {
-        if (!Find(id) || Visitor.Recorded is not { } member || !Decide(Piece).IsOpen) return NotFound();
+        if (!Find(id)) return NotFound();
+        // A place can be given up whatever is held by now; it is taken by whoever may.
         if (give)
         {
+            if (Visitor.Recorded is not { } member) return NotFound();
             await places.GiveUp(member, Piece.Id, Ct);
             Tell("Your place is free for somebody else.");
         }
         else
         {
-            var got = await places.Take(member, Piece.Id, Ct);
+            if (Visitor.Takes(Now, Piece.Id, Moment) is not { } by) return NotFound();
+            var got = await places.Take(by, Ct);
             Tell(!got.Ok ? got.Refusal! : got.Value ? "You have a place." : "You’re on the waiting list; we’ll write when a place is free.");
         }
         return Redirect(PathOf(Piece));
@@ -65,7 +70,7 @@ public sealed class ReadModel(MemberReader reader, FileLinks links, PiecePlaces 
         if (!Now.PieceById.TryGetValue(new PieceId(id), out var piece)) return false;
         Piece = piece;
         Outline = LessonLoader.Known(this, piece);
-        return Decide(piece).State is AccessState.Open or AccessState.Locked;
+        return Decide(piece).IsKnown;
     }
 }
 
@@ -76,7 +81,7 @@ public static class LessonLoader
     public static Outline Known(BrightPage page, Piece piece)
     {
         var team = page.Visitor is { IsTeam: true, LookingAs: null };
-        var known = piece.Outline.Where(l => team || page.Decide(l).State is AccessState.Open or AccessState.Locked or AccessState.OpensAt);
+        var known = piece.Outline.Where(l => team || page.Decide(l).IsKnown);
         // A module in which there is nothing to know of isn't shown.
         return team ? known : Outline.Of(known.Parts.Where(p => p.Module is not null && p.Lessons.Count > 0).Select(p => p.Module!), known.Lessons);
     }
@@ -86,7 +91,7 @@ public static class LessonLoader
         var outline = Known(page, piece);
         await links.Ready(page.HttpContext.RequestAborted);
         var note = page.Visitor.Recorded is not null && lesson.ReleasedAt is not null && HttpMethods.IsGet(page.HttpContext.Request.Method);
-        var reading = await reader.Read(lesson.Id, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn, FormRules.WeekOf(page.Now.Calendar.Date(page.Moment)), page.Moment, page.HttpContext.RequestAborted);
+        var reading = await reader.Read(lesson.Id, piece.Id, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn, FormRules.WeekOf(page.Now.Calendar.Date(page.Moment)), page.Moment, page.HttpContext.RequestAborted);
         return reading is null ? null : new LessonView { Page = page, Piece = piece, Lesson = lesson, Reading = reading, Links = links, Outline = outline, Siblings = siblings, Wrong = wrong ?? new Dictionary<(BlockId, string), string>(), Typed = typed };
     }
 }

@@ -1,5 +1,5 @@
-using BrightCircle.App.Content;
-using BrightCircle.App.House;
+using BrightCircle.App.Files;
+using BrightCircle.App.Settings;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Identity;
@@ -13,7 +13,7 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 public sealed class SetupModel(SetUpSite setUp, SavePicture pictures, SignInManager<Account> signIn) : BrightPage
 {
     public static IReadOnlyList<string> Zones { get; } = [.. DateTimeZoneProviders.Tzdb.Ids.Where(i => i.Contains('/') && !i.StartsWith("Etc/", StringComparison.Ordinal) && !i.StartsWith("SystemV", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
-    public static IReadOnlyList<string> Currencies { get; } = [.. Core.Billing.Currency.All.Order(StringComparer.Ordinal)];
+    public static IReadOnlyList<string> Currencies { get; } = [.. Core.Currency.All.Order(StringComparer.Ordinal)];
     public string ZoneId { get; private set; } = "Europe/London";
     public string Currency { get; private set; } = "GBP";
 

@@ -1,36 +1,31 @@
-using BrightCircle.App.House;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
-/// <summary>A page that shows the tiers with their prices on offer.</summary>
+/// <summary>A plan as it is offered, with what it means for whoever looks.</summary>
+/// <param name="Held">They hold it; nothing is sold to them again.</param>
+public sealed record OfferedPlan(Plan Plan, IReadOnlyList<Price> Prices, Holding? Held);
+
+/// <summary>A page that shows what is on offer: tiers, and passes beside them.</summary>
 public abstract class TiersPage : BrightPage
 {
-    public IReadOnlyList<(Plan Plan, IReadOnlyList<Price> Prices)> Tiers =>
-        [.. Now.Plans.Select(p => (p, (IReadOnlyList<Price>)[.. Now.PricesOf(p.Id).Where(x => x.OnOffer)])).Where(t => t.Item2.Count > 0)];
+    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan)], Visitor.Person?.Holdings.FirstOrDefault(h => h.PlanId == plan.Id && h.IsHeldAt(Moment)));
 
-    public PaymentSchedule ScheduleOf(Price price) => PaymentSchedule.For(price.Terms, Moment, Now.Calendar);
+    IEnumerable<OfferedPlan> OnOffer(PlanKind kind) => Now.Plans.Where(p => p.Kind == kind).Select(Offered).Where(o => o.Prices.Count > 0 || o.Held is not null);
 
-    /// <summary>The price as it comes to over a month or a year, so that tiers can be compared.</summary>
-    public string Effective(Price price)
-    {
-        var schedule = ScheduleOf(price);
-        return price.Terms switch
-        {
-            PriceTerms.Free => "No card needed.",
-            PriceTerms.OnePayment => "Once, for good.",
-            PriceTerms.Recurring { Every: { Unit: Core.Time.PeriodUnit.Months, Count: 1 } } => $"{Money(schedule.EffectiveYearly!.Value)} over a year.",
-            PriceTerms.Recurring => $"That is {Money(schedule.EffectiveMonthly!.Value)} a month.",
-            _ => throw new InvalidOperationException($"No such terms: {price.Terms}"),
-        };
-    }
+    public IReadOnlyList<OfferedPlan> Tiers => [.. OnOffer(PlanKind.Tier)];
+    public IReadOnlyList<OfferedPlan> Passes => [.. OnOffer(PlanKind.Pass)];
 
-    /// <summary>What a promise gives, a line for each inclusion.</summary>
-    public IEnumerable<string> Gives(Plan plan) => plan.Promise.Select(i => Capital(Core.Access.Why.Describe(i, Now.NameOf)));
+    /// <summary>What a price comes to, so that prices can be compared.</summary>
+    public string Effective(Price price) => Say.Effective(price.Terms, PaymentSchedule.For(price.Terms, Moment, Now.Calendar), Now.Culture);
 
-    static string Capital(string s) => s.Length == 0 ? s : char.ToUpper(s[0], System.Globalization.CultureInfo.InvariantCulture) + s[1..];
+    /// <summary>The tier they hold and would change from by taking a price.</summary>
+    public Plan? ChangesFrom(OfferedPlan offered, Price price) => (Visitor.Person?.Holdings ?? [])
+        .Select(h => Now.PlanById[h.PlanId]).Zip(Visitor.Person?.Holdings ?? [])
+        .FirstOrDefault(x => GivesWay.Of(x.Second, x.First, offered.Plan, price.Terms, Moment) is not GivesWay.Stays).First;
 }
 
 public sealed class TiersModel : TiersPage

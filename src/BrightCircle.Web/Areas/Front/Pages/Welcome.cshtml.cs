@@ -1,10 +1,26 @@
-using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
+/// <summary>It is done: leads to what was bought, and says what of it is open now.</summary>
 public sealed class WelcomeModel : BrightPage
 {
-    public string? Holds => Visitor.Person?.Holdings.LastOrDefault(h => h.StateAt(Moment) is not (HoldingState.Over or HoldingState.NotYet)) is { } h ? Now.PlanName(h.PlanId) : null;
-    public void OnGet() { }
+    /// <summary>What was joined or bought just now, as far as they hold it.</summary>
+    public Plan? Plan { get; private set; }
+    public IReadOnlyList<Released> Open { get; private set; } = [];
+    public Released? Next { get; private set; }
+
+    public void OnGet(long? plan)
+    {
+        var held = Visitor.Person?.Holdings.Where(h => h.IsHeldAt(Moment)).ToArray() ?? [];
+        var of = held.LastOrDefault(h => h.PlanId.Value == plan) ?? held.LastOrDefault();
+        Plan = of is null ? null : Now.PlanById[of.PlanId];
+        if (Plan is null) return;
+        var theirs = Now.OpenTo(Visitor.Facts, Moment).Where(r => Gives(Plan, r));
+        Open = [.. theirs.Take(3)];
+        Next = Now.ComingTo(Visitor.Facts, Moment).FirstOrDefault(r => Gives(Plan, r));
+    }
+
+    bool Gives(Plan plan, Released r) => Now.Book.PlansThatOpen(r.Thing, Moment).Any(p => p.Id == plan.Id);
 }

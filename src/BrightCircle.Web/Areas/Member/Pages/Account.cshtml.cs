@@ -1,6 +1,5 @@
-using BrightCircle.App.House;
+using BrightCircle.App.Billing;
 using BrightCircle.App.Members;
-using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
@@ -12,18 +11,31 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPage
+public sealed class AccountModel(BrightContext db, StayWithPlan stay, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
 {
     public override string Place => "account";
     public IReadOnlyList<Payment> Payments { get; private set; } = [];
     public string? CardLabel { get; private set; }
     IReadOnlyList<Holding> Holdings => Visitor.Person!.Holdings;
-    public IReadOnlyList<Holding> Current => [.. Holdings.Where(h => h.StateAt(Moment) is not (HoldingState.Over or HoldingState.NotYet))];
-    public Holding? Past => Holdings.LastOrDefault(h => h.StateAt(Moment) == HoldingState.Over);
-    public Standing Standing => Standings.At(Holdings, Now.Book.RankOf, Moment).Standing;
-    public Price? ComeBackPrice => Past is null ? null
-        : Past.PriceId is { } p && Now.PriceById[p].OnOffer ? Now.PriceById[p] : Now.PricesOf(Past.PlanId).FirstOrDefault(x => x.OnOffer);
+    public IReadOnlyList<Holding> Current => [.. Holdings.Where(h => h.IsHeldAt(Moment))];
+    /// <summary>The tier they held last, where they hold none now.</summary>
+    public Holding? Past => Current.Any(h => Now.PlanById[h.PlanId].IsTier) ? null
+        : Holdings.LastOrDefault(h => h.StateAt(Moment) == HoldingState.Over && Now.PlanById[h.PlanId].IsTier);
+    public Standing Standing => Standings.At(Holdings, Now.Book.Plan, Moment).Standing;
+
+    public Price? ComeBackPrice
+    {
+        get
+        {
+            if (Past is not { } past) return null;
+            var plan = Now.PlanById[past.PlanId];
+            var before = Now.PriceOf(past);
+            return before?.Within(plan) == Availability.OnOffer ? before : Now.PricesOnOffer(plan).FirstOrDefault();
+        }
+    }
+
     public string PlanOf(Payment p) => Now.PriceById.TryGetValue(p.PriceId, out var price) ? Now.PlanName(price.PlanId) : "";
+    public Obligations Owes(Holding h) => Obligations.Of(h, Moment);
 
     public string StandingSentence => Standing switch
     {
@@ -32,22 +44,23 @@ public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPa
         Standing.Grace => "A payment is open; everything stays open for now.",
         Standing.Ending => "You’ve left; your paid time still runs.",
         Standing.Lapsed => "Your membership has ended.",
-        Standing.Guest => "You have an account and hold nothing yet.",
-        _ => throw new InvalidOperationException(),
+        Standing.Guest => Current.Count > 0 ? "What you bought is yours; you aren’t a member of any tier." : "You have an account and hold nothing yet.",
     };
 
     public string Sentence(Holding h)
     {
-        var price = h.PriceId is { } id ? Now.PriceById[id] : null;
-        return h.StateAt(Moment) switch
+        var owes = Owes(h);
+        switch (owes.State)
         {
-            HoldingState.Grace => $"The last payment didn’t go through. It stays open until {FullDay(h.GraceAt(Moment)!.To!.Value)}; paying before then keeps everything as it was.",
-            HoldingState.Ending => $"Open until {FullDay(h.LeavingAt(Moment)!.Value)}; nothing more is charged. {Say.Keeps(Now.PlanById[h.PlanId])}",
-            _ when h.Source == HoldingSource.Gift => h.PaidThrough(Moment) is { } until ? $"A gift, open until {FullDay(until)}." : "A gift, for good.",
-            _ when price?.Terms is PriceTerms.Recurring r && h.PaidThrough(Moment) is { } next => (h.StateAt(Moment) == HoldingState.Trial ? "On trial. " : "") + $"The next payment is {Money(r.Amount)} on {FullDay(next)}, and again every {r.Every.AfterEvery()}.",
-            _ when price?.Terms is PriceTerms.Free => "Free.",
-            _ => "Paid once, open for good.",
-        };
+            case HoldingState.Grace:
+                return $"The last payment didn’t go through. It stays open until {FullDay(owes.GraceUntil!.Value)}; paying before then keeps everything as it was.";
+            case HoldingState.Ending:
+                return $"Open until {FullDay(owes.AccessEnds!.Value)}; nothing more is charged. {PromiseWords.AfterLeaving(Now.PlanById[h.PlanId])}";
+        }
+        if (h.Source == HoldingSource.Gift) return owes.AccessEnds is { } until ? $"A gift, open until {FullDay(until)}." : "A gift, for good.";
+        if (owes.Next is { } next)
+            return (owes.State == HoldingState.Trial ? "On trial. " : "") + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";
+        return h.Agreement.IsFree ? "Free." : "Paid once, yours for good.";
     }
 
     public async Task OnGet()
@@ -62,8 +75,15 @@ public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPa
 
     public async Task<IActionResult> OnPostStay(long holding)
     {
-        var done = await own.Stay(Member, new(holding), Ct);
+        var done = await stay.Do(Member, new(holding), Ct);
         Tell(done.Ok ? "Good that you stay. Everything goes on as before." : done.Refusal!);
+        return Redirect("/me/account");
+    }
+
+    public async Task<IActionResult> OnPostConfirm([FromServices] SignInByLink links)
+    {
+        await links.Request(Visitor.SignedIn!.Email, "/me/account", Ct);
+        Tell($"A letter is on its way to {Visitor.SignedIn.Email}. Open the link in it.");
         return Redirect("/me/account");
     }
 
@@ -84,10 +104,10 @@ public sealed class AccountModel(BrightContext db, OwnMembership own) : MemberPa
         return Redirect("/me/account");
     }
 
+    /// <summary>Ends every browser, every link and every feed; whoever pressed it signs in anew.</summary>
     public async Task<IActionResult> OnPostEverywhere([FromServices] SignInManager<Data.Account> signIn)
     {
-        var account = await signIn.UserManager.FindByIdAsync(Visitor.SignedIn!.AccountId.ToString(System.Globalization.CultureInfo.InvariantCulture));
-        await signIn.UserManager.UpdateSecurityStampAsync(account!);
+        await everywhere.Do(Visitor.SignedIn!.AccountId, Ct);
         await signIn.SignOutAsync();
         return Redirect("/sign-in");
     }

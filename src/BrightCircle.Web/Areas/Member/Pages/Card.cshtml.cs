@@ -1,6 +1,6 @@
-using BrightCircle.App.Members;
-using BrightCircle.Core.Billing;
-using BrightCircle.Core.Members;
+using BrightCircle.App.Billing;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Settings;
 using BrightCircle.Web.Areas.Front.Pages;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -8,13 +8,18 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>To the Till for another card, or to pay what is open.</summary>
-public sealed class CardModel(JoinPlan join) : MemberPage
+public sealed class CardModel(GoToTill till, SiteAddress address) : MemberPage
 {
     public override string Place => "account";
-    public string? Open => Visitor.Person!.Holdings.FirstOrDefault(h => h.StateAt(Moment) == HoldingState.Grace) is { PriceId: { } p } && Now.PriceById[p].Terms is PriceTerms.Recurring r ? Money(r.Amount) : null;
+    public OpenPayment? Open => OpenPayment.Of(Visitor.Person!.Holdings, Moment);
 
-    public void OnGet() { }
+    public IActionResult OnGet() => Visitor.IsMember ? Page() : Redirect("/me/account");
 
-    public async Task<IActionResult> OnPost() =>
-        Redirect(await join.OpenCardPage(Member, id => join.Absolute("/me/card/back?c=" + Uri.EscapeDataString(CheckoutToken.Make(HttpContext, id))), Ct));
+    public async Task<IActionResult> OnPost()
+    {
+        var next = await till.Card(Member, id => $"{address.Url}/me/card/back?c={Uri.EscapeDataString(CheckoutToken.Make(HttpContext, id))}", Ct);
+        if (next.Ok) return Redirect(next.Value!);
+        Refuse(next.Refusal!);
+        return Page();
+    }
 }

@@ -1,9 +1,6 @@
-using BrightCircle.App.House;
-using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
-using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
@@ -17,7 +14,16 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
     IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     readonly Dictionary<PieceId, PieceWay> ways = [];
 
+    const int MostNew = 12, MostComing = 4;
+    static readonly Duration Recent = Duration.FromDays(40);
+
     public override string Place => "home";
+    public Edition? Edition { get; private set; }
+    /// <summary>All that is open to them, the newest first; the first few.</summary>
+    public IReadOnlyList<Released> Newest { get; private set; } = [];
+    /// <summary>New for them of late, and not in the edition shown.</summary>
+    public IReadOnlyList<Released> AlsoNew { get; private set; } = [];
+    public IReadOnlyList<Released> Coming { get; private set; } = [];
     public YearRing? Ring { get; private set; }
     public Lesson? GoOn { get; private set; }
     public bool GoOnIsNew { get; private set; }
@@ -28,7 +34,6 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
 
     public PieceWay Way(Piece p) => ways.TryGetValue(p.Id, out var w) ? w : ways[p.Id] = WayOf(p, openings);
     public bool Opened(Piece p) => p.Outline.Lessons.Any(l => openings.ContainsKey(l.Id));
-    public bool OpenToMe(Piece p) => Decide(p).IsOpen;
     public Svg.RingFill Fill(RingCell c) => c.State switch
     {
         RingState.Released => c.Parts.Any(Opened) ? Svg.RingFill.Full : c.Parts.Any(p => Decide(p).IsOpen) ? Svg.RingFill.Pale : Svg.RingFill.Empty,
@@ -51,18 +56,37 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         if (Visitor.Member is { } member) (openings, counts) = await reader.OpeningsAndTallies(member, Ct);
         if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek))).Select(t => StandingOf(t, counts))];
         if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
-        LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.LessonById.ContainsKey(o.Lesson)).OrderByDescending(o => o.LastAt).Select(o => (Now.PieceOf(Now.LessonById[o.Lesson]), Now.LessonById[o.Lesson], o)).Where(x => Decide(x.Item2).IsOpen).DistinctBy(x => x.Item1.Id).Take(4)];
-        var parts = Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].Where(p => p.State == PieceState.Released && Decide(p).IsOpen).ToArray() : [];
-        var begun = parts.FirstOrDefault(p => Way(p) is { Begun: true, Done: false });
-        var fresh = parts.FirstOrDefault(p => Way(p) is { Begun: false, GoOn: not null });
-        GoOn = begun is not null ? Way(begun).GoOn : fresh is not null ? Way(fresh).GoOn : LeftOff.Count > 0 ? LeftOff[0].Lesson : parts.SelectMany(p => p.Outline.Lessons).FirstOrDefault(l => Decide(l).IsOpen);
-        GoOnIsNew = begun is null && fresh is not null;
+        var open = Now.OpenTo(Visitor.Facts, Moment).ToArray();
+        Newest = [.. open.Take(MostNew)];
+        // The newest edition of which anything is theirs, whatever its span and whatever it is made of.
+        Edition = Now.Editions.Where(e => e.ReleasedAt is not null).Reverse().FirstOrDefault(e => TheirsIn(e).Any());
+        AlsoNew = [.. Newest.Where(r => r.At > Moment - Recent && (Edition is null || !IsIn(Edition, r)))];
+        Coming = [.. Now.ComingTo(Visitor.Facts, Moment).Take(MostComing)];
+        LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.LessonById.ContainsKey(o.Lesson)).OrderByDescending(o => o.LastAt)
+            .Select(o => (Now.PieceOf(Now.LessonById[o.Lesson]), Now.LessonById[o.Lesson], o)).Where(x => Decide(x.Item2).IsOpen).DistinctBy(x => x.Item1.Id).Take(4)];
+        Lesson[] current = Edition is { } e ? [.. TheirsIn(e).SelectMany(r => r.Lesson is { } l ? [l] : r.Piece.Outline.Lessons.Where(x => Decide(x).IsOpen))] : [];
+        var begun = current.FirstOrDefault(l => openings.TryGetValue(l.Id, out var o) && o.DoneAt is null);
+        var fresh = current.FirstOrDefault(l => !openings.ContainsKey(l.Id));
+        GoOn = begun ?? fresh ?? (LeftOff.Count > 0 ? LeftOff[0].Lesson : null)
+            ?? Newest.Select(r => r.Lesson ?? r.Piece.Outline.Lessons.FirstOrDefault(l => Decide(l).IsOpen)).FirstOrDefault(l => l is not null);
+        GoOnIsNew = begun is null && GoOn is not null && !openings.ContainsKey(GoOn.Id);
+        Owed();
+    }
 
+    void Owed()
+    {
         foreach (var h in Visitor.Person?.Holdings ?? [])
         {
-            var state = h.StateAt(Moment);
-            if (state == HoldingState.Grace) Problem = $"Your last payment for {Now.PlanName(h.PlanId)} didn’t go through. Everything stays open until {FullDay(h.GraceAt(Moment)!.To!.Value)}.";
-            if (state is HoldingState.Active or HoldingState.Trial && h.PriceId is { } p && Now.PriceById[p].Terms is PriceTerms.Recurring r && h.PaidThrough(Moment) is { } at && at > Moment) NextPayment = (at, Money(r.Amount));
+            var owes = Obligations.Of(h, Moment);
+            if (owes.IsOverdue) Problem = $"Your last payment for {Now.PlanName(h.PlanId)} didn’t go through. Everything stays open until {FullDay(owes.GraceUntil!.Value)}.";
+            else if (owes.Next is { } next && next.DueAt > Moment && (NextPayment is null || next.DueAt < NextPayment.Value.At)) NextPayment = (next.DueAt, Money(next.Amount));
         }
     }
+
+    /// <summary>What of an edition is open to them: pieces in order, then lessons of other pieces.</summary>
+    public IEnumerable<Released> TheirsIn(Edition e) =>
+        Now.PartsOf[e.Id].Where(p => p.ReleasedAt is not null && Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment)).Select(p => new Released(p.ReleasedAt!.Value, p, null))
+            .Concat(Now.LessonPartsOf[e.Id].Where(l => l.ReleasedAt is not null && Decide(l).IsOpen).Select(l => new Released(l.ReleasedAt!.Value, Now.PieceOf(l), l)));
+
+    static bool IsIn(Edition e, Released r) => r.Lesson is { EditionId: { } own } ? own == e.Id : r.Piece.EditionId == e.Id;
 }

@@ -1,7 +1,7 @@
-using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
-using BrightCircle.Core;
+using BrightCircle.App.Settings;
 using BrightCircle.Core.Content;
 using BrightCircle.Web.House;
 
@@ -19,6 +19,6 @@ public sealed class KeptModel(TakePart part, FileLinks links, SiteAddress addres
         if (Visitor.Member is not { } member) return;
         Rows = [.. (await part.Kept(member, Ct)).Where(r => Now.LessonById.ContainsKey(r.Lesson)).Select(r => (Now.LessonById[r.Lesson], r.Bookmarked, r.Note, r.At))];
         await links.Ready(Ct);
-        if (Visitor.Recorded is not null) Feed = $"{address.Url}/feed/{links.TokenFor("feed", member.Value)}/news.xml";
+        if (Visitor.Recorded is not null) Feed = $"{address.Url}/feed/{links.TokenFor("feed", member.Value, Visitor.Person!.FeedsVersion)}/news.xml";
     }
 }

@@ -1,8 +1,8 @@
-using BrightCircle.App.Members;
-using BrightCircle.Core;
+using BrightCircle.App.Billing;
 using BrightCircle.Core.Access;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Members;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -10,35 +10,33 @@ using NodaTime;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-public sealed class LeaveModel(OwnMembership own) : MemberPage
+public sealed class LeaveModel(LeavePlan leave) : MemberPage
 {
     public override string Place => "account";
     public Plan Plan { get; private set; } = null!;
+    /// <summary>Until when it stays open; null where it ends at once.</summary>
     public Instant? Until { get; private set; }
-    public bool Grace { get; private set; }
-    /// <summary>How many pieces would stay open if they left now: computed with the ending added, not guessed from the promise.</summary>
+    /// <summary>How many pieces would stay open: computed with the ending added, not guessed from the promise.</summary>
     public int KeepsCount { get; private set; }
 
     public IActionResult OnGet(long id)
     {
         var holding = Visitor.Person!.Holdings.FirstOrDefault(h => h.Id == new HoldingId(id));
-        if (holding is null || holding.StateAt(Moment) is not (HoldingState.Active or HoldingState.Trial or HoldingState.Grace)) return Redirect("/me/account");
+        if (holding is null || !Leaving.Possible(holding, Moment)) return Redirect("/me/account");
         Plan = Now.PlanById[holding.PlanId];
-        Grace = holding.StateAt(Moment) == HoldingState.Grace;
-        Until = holding.PaidThrough(Moment);
-        if (Until <= Moment) Until = null;
-        var after = new Holding { Id = holding.Id, MemberId = holding.MemberId, PlanId = holding.PlanId, StartsAt = holding.StartsAt, Anchor = holding.Anchor };
-        after.Facts.AddRange(holding.Facts);
-        after.Facts.Add(HoldingFact.Ended(default, holding.Id, Moment, EndReason.Left));
-        var facts = MemberFacts.From(Visitor.Person.Holdings.Where(h => h.Id != holding.Id).Append(after), Moment);
-        KeepsCount = Now.Pieces.Count(p => p.State == PieceState.Released && Now.Book.Decide(facts, p.Id, Moment).IsOpen);
+        Until = Leaving.OpenUntil(holding, Moment);
+        var end = Until ?? Moment;
+        var after = holding.Copy();
+        after.Ended(end, EndReason.Left);
+        var facts = MemberFacts.From(Visitor.Person.Holdings.Where(h => h.Id != holding.Id).Append(after), end, Visitor.Person.Places);
+        KeepsCount = Now.Pieces.Count(p => p.State == PieceState.Released && Now.Book.OpensPartOf(facts, p.Id, end));
         return Page();
     }
 
     public async Task<IActionResult> OnPost(long id)
     {
-        var done = await own.Leave(Member, new(id), Ct);
-        Tell(done.Ok ? "It’s done. We’ve written down for you what stays open and until when." : done.Refusal!);
+        var done = await leave.Do(Member, new(id), Ct);
+        Tell(done.Ok ? "It’s done. What stays open, and until when, stands below." : done.Refusal!);
         return Redirect("/me/account");
     }
 }

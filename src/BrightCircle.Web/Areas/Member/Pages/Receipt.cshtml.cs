@@ -2,7 +2,6 @@ using BrightCircle.Data;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 

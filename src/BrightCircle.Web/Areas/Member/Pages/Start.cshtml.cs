@@ -3,9 +3,13 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-/// <summary>Straight into this month's edition: its first part that is open, or home where none is.</summary>
+/// <summary>Straight into what is newest and open: of what was just bought where that is named, else of all; home where nothing is.</summary>
 public sealed class StartModel : MemberPage
 {
-    public IActionResult OnGet() =>
-        Redirect(Now.CurrentEdition is { } e && Now.PartsOf[e.Id].FirstOrDefault(p => p.ReleasedAt is not null && Decide(p).IsOpen) is { } first ? PathOf(first) : "/me");
+    public IActionResult OnGet(long? plan)
+    {
+        var open = Now.OpenTo(Visitor.Facts, Moment);
+        var first = plan is { } id ? open.FirstOrDefault(r => Now.Book.PlansThatOpen(r.Thing, Moment).Any(p => p.Id.Value == id)) : null;
+        return Redirect((first ?? open.FirstOrDefault()) is { } r ? PathOf(r) : "/me");
+    }
 }

@@ -1,5 +1,5 @@
-using BrightCircle.App.House;
 using BrightCircle.App.Learning;
+using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -16,7 +16,7 @@ public sealed class TallyModel(Tallies tallies, MemberReader reader) : MemberPag
     public TallyStanding Standing { get; private set; } = null!;
     public IReadOnlyList<(NodaTime.Instant At, NodaTime.LocalDate Day, bool WithRun)> Marks { get; private set; } = [];
     public bool MayMark => Visitor.IsMember && Decide(Standing.Tally).IsOpen;
-    public bool MayTakeBack => Visitor.Recorded is not null && Marks.Count > 0 && Marks[0].Day >= Tallies.CalendarOf(Visitor.Person!.ZoneId, Now.Calendar).Date(Moment).PlusDays(-1);
+    public bool MayTakeBack => Visitor.Recorded is not null && Marks.Count > 0 && Marks[0].Day >= Now.Calendar.Of(Visitor.Person!.ZoneId).Date(Moment).PlusDays(-1);
     public string Zone => Visitor.Person?.ZoneId ?? Now.Calendar.Zone.Id;
 
     public async Task<IActionResult> OnGet(long id)
@@ -32,9 +32,9 @@ public sealed class TallyModel(Tallies tallies, MemberReader reader) : MemberPag
 
     public async Task<IActionResult> OnPostMark(long id, string? then)
     {
-        if (Visitor.Recorded is not { } member || Now.TallyById.GetValueOrDefault(new(id)) is not { } tally || !Decide(tally).IsOpen) return NotFound();
-        var done = await tallies.Mark(member, Visitor.Person!.ZoneId, tally.Id, null, Ct);
-        Tell(done.Value is { } now ? $"{tally.Name}: {now.Words()}." : done.Refusal!);
+        if (Visitor.Marks(Now, new(id), Moment) is not { } by) return NotFound();
+        var done = await tallies.Mark(by, null, Ct);
+        Tell(done.Value is { } now ? $"{by.Tally.Name}: {now.Words()}." : done.Refusal!);
         return Redirect(then == "home" ? "/me" : $"/me/tallies/{id}");
     }
 

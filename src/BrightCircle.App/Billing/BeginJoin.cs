@@ -1,0 +1,109 @@
+using System.Security.Cryptography;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Members;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>How a join begins or why it can't.</summary>
+public abstract record JoinStart
+{
+    private JoinStart() { }
+    /// <param name="Secret">For a cookie of the browser that begins: only it goes on, and only it is signed in at the end.</param>
+    public sealed record Begun(long Checkout, string Secret) : JoinStart;
+    public sealed record Refused(string Why, string? Field = null) : JoinStart;
+}
+
+/// <summary>Somebody begins to join or buy a plan: their name and address, or the account they are signed in with.</summary>
+public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, KnownAddress known)
+{
+    CatalogueSnapshot Now => catalogue.Now;
+
+    /// <summary>A price by the last part of its link, unless it or its plan is closed.</summary>
+    public Price? PriceByCode(string code) => Now.Prices.FirstOrDefault(p => p.Code == code);
+
+    /// <param name="member">Who is signed in, or null.</param>
+    public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct)
+    {
+        if (price.Within(Now.PlanById[price.PlanId]) == Availability.Closed) return new JoinStart.Refused("This price is no longer on offer.");
+        var at = clock.GetCurrentInstant();
+        var heldBefore = false;
+        if (member is { } id)
+        {
+            var person = await db.Members.AsNoTracking().SingleAsync(m => m.Id == id, ct);
+            (name, email) = (person.Name, person.Email);
+            var holdings = await db.Holdings.Where(h => h.MemberId == id && h.PlanId == price.PlanId).Include(h => h.Facts).AsNoTracking().ToListAsync(ct);
+            if (HeldNow.Says(Now, holdings, price.PlanId, at) is { } refusal) return new JoinStart.Refused(refusal);
+            heldBefore = holdings.Count > 0;
+        }
+        else
+        {
+            name = name?.Trim();
+            if (string.IsNullOrEmpty(name)) return new JoinStart.Refused("Tell us your name.", "Name");
+            if (name.Length > 120) return new JoinStart.Refused("That name is too long; 120 letters are the most.", "Name");
+            if (!EmailAddress.TryRead(email, out email)) return new JoinStart.Refused("That doesn’t look like an email address. It needs the form name@example.com.", "Email");
+            // Whether somebody is here already is told by a letter, never by this form.
+            await known.TellByLetter(email, $"/join/{price.Code}", at, ct);
+        }
+        var secret = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
+        var checkout = new Checkout
+        {
+            Id = ids.Next(),
+            Purpose = CheckoutPurpose.Join,
+            PriceId = price.Id,
+            MemberId = member,
+            Email = email!,
+            Name = name!,
+            CreatedAt = at,
+            WithTrial = !heldBefore && price.Terms.TrialOrNull is not null,
+            BrowserHash = CheckoutSecret.Hash(secret),
+        };
+        db.Add(checkout);
+        await db.SaveChangesAsync(ct);
+        return new JoinStart.Begun(checkout.Id, secret);
+    }
+}
+
+/// <summary>The secret of the browser that began a checkout.</summary>
+public static class CheckoutSecret
+{
+    /// <summary>So long after its beginning a checkout can be gone on with.</summary>
+    public static Duration Lasts { get; } = Duration.FromHours(2);
+
+    public static string Hash(string secret) => Convert.ToHexStringLower(SHA256.HashData(System.Text.Encoding.ASCII.GetBytes(secret)));
+
+    public static bool Fits(Checkout checkout, string? secret, Instant now) =>
+        secret is { Length: 64 } && checkout.BrowserHash is { } hash && now < checkout.CreatedAt + Lasts
+        && CryptographicOperations.FixedTimeEquals(System.Text.Encoding.ASCII.GetBytes(hash), System.Text.Encoding.ASCII.GetBytes(Hash(secret)));
+}
+
+/// <summary>What somebody who holds a plan hears when they want it again.</summary>
+public static class HeldNow
+{
+    /// <returns>Null where they don't hold it.</returns>
+    public static string? Says(CatalogueSnapshot now, IEnumerable<Holding> holdings, PlanId plan, Instant at)
+    {
+        var name = now.PlanName(plan);
+        foreach (var h in holdings)
+        {
+            if (h.PlanId != plan) continue;
+            switch (h.StateAt(at))
+            {
+                case HoldingState.Active or HoldingState.Trial:
+                    return $"You already hold {name}.";
+                case HoldingState.Ending:
+                    return $"You hold {name} until {now.Calendar.Date(h.LeavingAt(at)!.Value).ToString("d MMMM", now.Culture)}. To keep it, take your leaving back on your account page.";
+                case HoldingState.Grace:
+                    return $"You hold {name}, and a payment is open. See to it on your account page, and everything goes on.";
+                case HoldingState.Over or HoldingState.NotYet:
+                    break;
+            }
+        }
+        return null;
+    }
+}

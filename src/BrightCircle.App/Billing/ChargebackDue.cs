@@ -1,0 +1,96 @@
+using System.Text.Json;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
+using BrightCircle.App.Events;
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Events;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>Notes from a callback that a bank took money back.</summary>
+public sealed class NoteChargeback(BrightContext db, Ids ids, IClock clock, Wake wake)
+{
+    /// <summary>The same one told twice is noted once.</summary>
+    public async Task Do(string chargeRef, Money amount, CancellationToken ct)
+    {
+        var key = $"chargeback-{chargeRef}";
+        if (key.Length > 80) key = "chargeback-" + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(chargeRef)));
+        if (await db.Refunds.AnyAsync(r => r.Key == key, ct) || await db.PaymentsToLookAt.AnyAsync(p => p.Key == key, ct)) return;
+        var at = clock.GetCurrentInstant();
+        var payload = JsonSerializer.Serialize(new ChargebackOrder(chargeRef, amount.Minor, amount.Currency.Code), CoreJson.Options);
+        await db.Database.ExecuteSqlAsync($"""
+            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, payload, tries)
+            values ({ids.Next()}, {nameof(DueKind.Chargeback)}, 0, 0, 0, {at}, {at}, {key}, {payload}::jsonb, 0) on conflict (key) do nothing
+            """, ct);
+        wake.Up();
+    }
+}
+
+/// <summary>A chargeback as kept with its due work.</summary>
+public sealed record ChargebackOrder(string ChargeRef, long Minor, string Currency);
+
+/// <summary>A bank took a payment back, or a part of it: the money is gone, the holding ends, and somebody has to look at it.</summary>
+public sealed class ChargebackDue(BrightContext db, Books books, Memberships door, Tell tell, Catalogue catalogue) : IDueHandler
+{
+    /// <summary>So long a charge may be unknown: the payment's own record may be on its way.</summary>
+    static readonly Duration KnownWithin = Duration.FromHours(2);
+
+    public DueKind Kind => DueKind.Chargeback;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    {
+        foreach (var item in items)
+        {
+            var order = JsonSerializer.Deserialize<ChargebackOrder>(item.Row.Payload!, CoreJson.Options)!;
+            var amount = new Money(order.Minor, new(order.Currency));
+            var of = await db.Payments.AsNoTracking().Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved).Select(p => new { p.Id, p.MemberId, p.HoldingId }).FirstOrDefaultAsync(ct);
+            if (of is null)
+            {
+                if (item.Moment < item.Row.DueAt + KnownWithin)
+                {
+                    item.Postpone("No payment is known for this charge yet.");
+                    continue;
+                }
+                books.LookAt(PaymentConcern.DisputeOfUnknown, null, null, $"A bank took {Show(amount)} back for the charge {order.ChargeRef}, and no payment here has that reference. Look for it at the payment service.", item.Row.Key, item.Moment);
+                continue;
+            }
+            await door.Lock([of.MemberId], ct);
+            if (await db.ChargeAsks.AnyAsync(a => a.MemberId == of.MemberId, ct))
+            {
+                item.Postpone("A charge of this member is still open.");
+                continue;
+            }
+            var m = (await db.LoadMemberships([of.MemberId], ct))[of.MemberId];
+            var payment = await db.Payments.SingleAsync(p => p.Id == of.Id, ct);
+            await db.Entry(payment).ReloadAsync(ct);
+            Take(m, payment, m.Find(of.HoldingId)!, amount, item);
+            await door.Leave([m], item.Moment, ct);
+            happened.Add("charged back");
+        }
+    }
+
+    void Take(Membership m, Payment payment, Core.Members.Holding holding, Money amount, DueItem item)
+    {
+        // Never more than is left of it: what the team gave back already can't be taken a second time in these books.
+        var left = payment.Refundable;
+        var taken = amount.Currency == left.Currency && amount < left ? amount : left;
+        if (taken.IsZero)
+        {
+            tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding.Id, holding.PlanId, amount, AlreadyRefunded: true), item.Moment);
+            books.LookAt(PaymentConcern.DisputeAfterRefund, m.Member.Id, payment.Id,
+                $"{m.Member.Name}’s bank took {Show(amount)} back, but this payment had been refunded before. Tell the payment service, or the money goes back twice.", item.Row.Key, item.Moment);
+            return;
+        }
+        books.GivenBack(payment, taken, chargeback: true, "Charged back by the bank", item.Row.Key, item.Moment);
+        tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding.Id, holding.PlanId, taken, AlreadyRefunded: false), item.Moment);
+        books.LookAt(PaymentConcern.Dispute, m.Member.Id, payment.Id,
+            $"{m.Member.Name}’s bank took {Show(taken)} back. {(holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended already.")} Answer at the payment service if it was a mistake.", item.Row.Key, item.Moment);
+        books.End(m, holding, EndReason.ChargedBack, item.Moment);
+    }
+
+    string Show(Money money) => money.Format(catalogue.Now.Culture);
+}

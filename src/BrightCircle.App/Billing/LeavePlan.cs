@@ -1,0 +1,31 @@
+using BrightCircle.App.Events;
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>A member leaves: open to the end of the paid time, never charged again. Where nothing is paid ahead it ends at once.</summary>
+public sealed class LeavePlan(BrightContext db, Memberships door, Books books, Tell tell)
+{
+    public Task<Result> Do(MemberId member, HoldingId id, CancellationToken ct) => door.Change(member, (m, at) => Task.FromResult(Leave(m, id, at)), ct);
+
+    Result Leave(Membership m, HoldingId id, NodaTime.Instant at)
+    {
+        if (m.Find(id) is not { } holding) return Result.Refused("This membership isn’t yours.");
+        switch (holding.StateAt(at))
+        {
+            case HoldingState.Ending: return Result.Refused("You’ve already left; it runs to the end of the paid time.");
+            case HoldingState.Over or HoldingState.NotYet: return Result.Refused("It has ended already.");
+            case HoldingState.Active or HoldingState.Trial or HoldingState.Grace: break;
+        }
+        if (!Leaving.Possible(holding, at)) return Result.Refused("It is paid for good: nothing more is charged, and there is nothing to leave.");
+        var until = Leaving.OpenUntil(holding, at);
+        if (until is { } end) db.HoldingFacts.Add(holding.Leaving(at, end));
+        tell.Of(m.Member, new Event.Left(holding.Id, holding.PlanId, until, ChangedPlan: false), at);
+        if (until is null) books.End(m, holding, EndReason.Left, at);
+        return Result.Done;
+    }
+}

@@ -1,0 +1,29 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>A member with everything they hold and held.</summary>
+public sealed record Membership(Member Member, List<Holding> Holdings)
+{
+    public Holding? Find(HoldingId id) => Holdings.FirstOrDefault(h => h.Id == id);
+    public Holding? Held(PlanId plan, NodaTime.Instant at) => Holdings.FirstOrDefault(h => h.PlanId == plan && h.IsHeldAt(at));
+}
+
+public static class MembershipLoading
+{
+    /// <summary>Reads memberships: two queries, however many there are.</summary>
+    internal static async Task<Dictionary<MemberId, Membership>> LoadMemberships(this BrightContext db, IReadOnlyCollection<MemberId> ids, CancellationToken ct)
+    {
+        var members = await db.Members.Where(m => ids.Contains(m.Id)).ToListAsync(ct);
+        var holdings = (await db.Holdings.Where(h => ids.Contains(h.MemberId)).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync(ct)).ToLookup(h => h.MemberId);
+        return members.ToDictionary(m => m.Id, m => new Membership(m, [.. holdings[m.Id]]));
+    }
+
+    /// <summary>The price it was bought at; null for a gift.</summary>
+    public static Price? PriceOf(this CatalogueSnapshot now, Holding holding) => holding.PriceId is { } id ? now.PriceById.GetValueOrDefault(id) : null;
+}

@@ -1,0 +1,93 @@
+using System.Globalization;
+using BrightCircle.App.Clock;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+
+namespace BrightCircle.App.Catalogues;
+
+/// <summary>
+/// Keeps the catalogue in memory; every node hears of a change through PostgreSQL's NOTIFY and reads it again: only the changed pieces where it is told which.
+/// </summary>
+public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock)
+{
+    public const string Channel = "catalogue";
+    /// <summary>With more pieces than this changed at once, all is read again.</summary>
+    const int FewPieces = 40;
+    readonly SemaphoreSlim gate = new(1);
+    volatile CatalogueSnapshot? current;
+
+    /// <exception cref="InvalidOperationException">Read before the first load.</exception>
+    public CatalogueSnapshot Now => current ?? throw new InvalidOperationException("The catalogue is not loaded yet.");
+
+    public async Task Load(CancellationToken ct = default)
+    {
+        await gate.WaitAsync(ct);
+        try
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+            var site = await db.Sites.AsNoTracking().FirstOrDefaultAsync(ct);
+            var plans = await db.Plans.AsNoTracking().OrderBy(p => p.Rank).ThenBy(p => p.Id).ToListAsync(ct);
+            var prices = await db.Prices.AsNoTracking().OrderBy(p => p.Order).ThenBy(p => p.Id).ToListAsync(ct);
+            var shelves = await db.Shelves.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct);
+            var editions = await db.Editions.AsNoTracking().ToListAsync(ct);
+            var pieces = await Pieces(db, db.Pieces, db.Modules, db.Lessons, ct);
+            var tallies = await db.Tallies.AsNoTracking().OrderBy(t => t.Name).ToListAsync(ct);
+            current = new(site, new(plans, prices), new(shelves, pieces), editions, tallies);
+            if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
+        }
+        finally
+        {
+            gate.Release();
+        }
+    }
+
+    static async Task<List<Piece>> Pieces(BrightContext db, IQueryable<Piece> pieces, IQueryable<Module> modules, IQueryable<Lesson> lessons, CancellationToken ct)
+    {
+        var list = await pieces.AsNoTracking().Where(p => p.TrashedAt == null).OrderBy(p => p.Id).ToListAsync(ct);
+        var byPiece = (await modules.AsNoTracking().Where(m => m.TrashedAt == null).ToListAsync(ct)).ToLookup(m => m.PieceId);
+        var lessonsBy = (await lessons.AsNoTracking().Where(l => l.TrashedAt == null).ToListAsync(ct)).ToLookup(l => l.PieceId);
+        foreach (var p in list) p.Attach(Outline.Of(byPiece[p.Id], lessonsBy[p.Id]));
+        return list;
+    }
+
+    /// <summary>Reads some pieces again.</summary>
+    internal async Task Load(IReadOnlyCollection<PieceId> changed, CancellationToken ct)
+    {
+        await gate.WaitAsync(ct);
+        try
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+            var wanted = changed.ToArray();
+            var pieces = await Pieces(db, db.Pieces.Where(p => wanted.Contains(p.Id)), db.Modules.Where(m => wanted.Contains(m.PieceId)), db.Lessons.Where(l => wanted.Contains(l.PieceId)), ct);
+            current = Now.With(wanted, pieces);
+        }
+        finally
+        {
+            gate.Release();
+        }
+    }
+
+    /// <summary>After a committed change: reads it here. The other nodes are told by the database, in the transaction that changed it.</summary>
+    public Task Changed(CancellationToken ct = default) => Load(ct);
+
+    /// <summary>After a committed change to some pieces, their modules or lessons: reads only those, here and on the other nodes.</summary>
+    public async Task Changed(IReadOnlyCollection<PieceId> pieces, CancellationToken ct = default)
+    {
+        if (pieces.Count == 0) return;
+        if (pieces.Count > FewPieces) await Load(ct);
+        else await Load(pieces, ct);
+    }
+
+    /// <summary>What notices of a committed change name: a piece each, or (empty) everything.</summary>
+    public Task Heard(IReadOnlyCollection<string> what, CancellationToken ct)
+    {
+        var ids = what.Select(w => long.TryParse(w, CultureInfo.InvariantCulture, out var n) ? new PieceId(n) : default).ToHashSet();
+        return ids.Contains(default) || ids.Count > FewPieces || current is null ? Load(ct) : Load(ids, ct);
+    }
+}

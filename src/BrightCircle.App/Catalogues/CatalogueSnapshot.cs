@@ -1,0 +1,203 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using BrightCircle.Data;
+using NodaTime;
+
+namespace BrightCircle.App.Catalogues;
+
+/// <summary>What is offered.</summary>
+public sealed class OfferPart(IReadOnlyList<Plan> plans, IReadOnlyList<Price> prices)
+{
+    /// <summary>Tiers by rank, then passes by name.</summary>
+    public IReadOnlyList<Plan> Plans { get; } = [.. plans.OrderBy(p => p.Kind).ThenBy(p => p.Rank).ThenBy(p => p.IsTier ? "" : p.Name, StringComparer.CurrentCulture).ThenBy(p => p.Id.Value)];
+    public IReadOnlyList<Price> Prices { get; } = prices;
+    public IReadOnlyDictionary<PlanId, Plan> PlanById { get; } = plans.ToDictionary(p => p.Id);
+    public IReadOnlyDictionary<PriceId, Price> PriceById { get; } = prices.ToDictionary(p => p.Id);
+    public ILookup<PlanId, Price> PricesOf { get; } = prices.ToLookup(p => p.PlanId);
+}
+
+/// <summary>What is on the shelves: all that isn't in the trash, with outlines.</summary>
+public sealed class ContentPart
+{
+    public ContentPart(IReadOnlyList<Shelf> shelves, IReadOnlyList<Piece> pieces)
+    {
+        (Shelves, Pieces) = (shelves, pieces);
+        PieceById = pieces.ToDictionary(p => p.Id);
+        ShelfById = shelves.ToDictionary(s => s.Id);
+        var (lessons, modules) = (new Dictionary<LessonId, Lesson>(pieces.Sum(p => p.Outline.Lessons.Count)), new Dictionary<ModuleId, (Piece, Module)>());
+        foreach (var p in pieces)
+        {
+            foreach (var l in p.Outline.Lessons) lessons[l.Id] = l;
+            foreach (var m in p.Outline.Modules) modules[m.Id] = (p, m);
+        }
+        (LessonById, ModuleById) = (lessons, modules);
+    }
+
+    public IReadOnlyList<Shelf> Shelves { get; }
+    public IReadOnlyList<Piece> Pieces { get; }
+    public IReadOnlyDictionary<ShelfId, Shelf> ShelfById { get; }
+    public IReadOnlyDictionary<PieceId, Piece> PieceById { get; }
+    public IReadOnlyDictionary<LessonId, Lesson> LessonById { get; }
+    public IReadOnlyDictionary<ModuleId, (Piece Piece, Module Module)> ModuleById { get; }
+}
+
+/// <summary>Something with a moment at which it came or comes out: a piece, or a lesson that came later than its piece.</summary>
+public sealed record Released(Instant At, Piece Piece, Lesson? Lesson)
+{
+    public Thing Thing => Lesson is { } l ? l.Id : Piece.Id;
+    public string Title => Lesson?.Title ?? Piece.Title;
+}
+
+/// <summary>What comes out when.</summary>
+public sealed class ReleasesPart
+{
+    public ReleasesPart(ContentPart content, IReadOnlyList<Edition> editions, AccessBook book)
+    {
+        Editions = [.. editions.OrderBy(e => e.FirstDay).ThenBy(e => e.Span)];
+        EditionById = editions.ToDictionary(e => e.Id);
+        var rank = content.Shelves.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
+        PartsOf = content.Pieces.Where(p => p.EditionId is not null).OrderBy(p => rank.GetValueOrDefault(p.ShelfId)).ThenBy(p => p.Id.Value).ToLookup(p => p.EditionId!.Value);
+        LessonPartsOf = content.Pieces.SelectMany(p => p.Outline.Lessons.Where(l => l.EditionId is not null && l.EditionId != p.EditionId)).ToLookup(l => l.EditionId!.Value);
+        OnShelf = content.Pieces.OrderByDescending(p => p.EditionId is { } e ? EditionById.GetValueOrDefault(e)?.FirstDay : null).ThenByDescending(p => p.Id.Value).ToLookup(p => p.ShelfId);
+        EditionsIn = Editions.ToLookup(e => e.Month);
+        var moments = new List<Released>(content.Pieces.Count);
+        foreach (var p in content.Pieces)
+        {
+            if (book.ReleaseOf(p.Id) is not { } at) continue;
+            moments.Add(new(at, p, null));
+            foreach (var l in p.Outline.Lessons)
+                if (book.ReleaseOf(l.Id) is { } later && later > at) moments.Add(new(later, p, l));
+        }
+        ByRelease = [.. moments.OrderByDescending(m => m.At).ThenBy(m => rank.GetValueOrDefault(m.Piece.ShelfId)).ThenByDescending(m => m.Piece.Id.Value).ThenBy(m => m.Lesson?.Position)];
+        Current = Editions.LastOrDefault(e => e.State == EditionState.Released);
+        Next = Editions.Where(e => e.State == EditionState.Scheduled).MinBy(e => e.ReleaseAt);
+    }
+
+    /// <summary>By first day; of several that begin together, the month comes first.</summary>
+    public IReadOnlyList<Edition> Editions { get; }
+    public IReadOnlyDictionary<EditionId, Edition> EditionById { get; }
+    public ILookup<EditionId, Piece> PartsOf { get; }
+    /// <summary>Lessons that open with an edition of their own, other than their piece's.</summary>
+    public ILookup<EditionId, Lesson> LessonPartsOf { get; }
+    /// <summary>The pieces of a shelf, the newest edition first.</summary>
+    public ILookup<ShelfId, Piece> OnShelf { get; }
+    public ILookup<YearMonth, Edition> EditionsIn { get; }
+    /// <summary>All that is out or planned, the latest first.</summary>
+    public IReadOnlyList<Released> ByRelease { get; }
+    /// <summary>The newest edition that is out.</summary>
+    public Edition? Current { get; }
+    /// <summary>The one that opens next.</summary>
+    public Edition? Next { get; }
+}
+
+/// <summary>The site, its plans, promises, prices and the content outline, as of one version. It is read by every page and never changed.</summary>
+public sealed class CatalogueSnapshot
+{
+    public Site? Site { get; }
+    public OfferPart Offer { get; }
+    public ContentPart Content { get; }
+    public ReleasesPart Releases { get; }
+    /// <summary>All tallies, the archived ones too, by name.</summary>
+    public IReadOnlyList<Tally> Tallies { get; }
+    public IReadOnlyDictionary<TallyId, Tally> TallyById { get; }
+    public AccessBook Book { get; }
+    public SiteCalendar Calendar { get; }
+    /// <summary>How numbers, dates and signs are written.</summary>
+    public CultureInfo Culture { get; }
+
+    public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies)
+    {
+        (Site, Offer, Content, Tallies) = (site, offer, content, tallies);
+        TallyById = tallies.ToDictionary(t => t.Id);
+        Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id));
+        Releases = new(content, editions, Book);
+        Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
+        Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
+    }
+
+    /// <summary>The same with some pieces read anew, or gone.</summary>
+    internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
+        new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions, Tallies);
+
+    public IReadOnlyList<Plan> Plans => Offer.Plans;
+    public IReadOnlyList<Price> Prices => Offer.Prices;
+    public IReadOnlyDictionary<PlanId, Plan> PlanById => Offer.PlanById;
+    public IReadOnlyDictionary<PriceId, Price> PriceById => Offer.PriceById;
+    public IReadOnlyList<Shelf> Shelves => Content.Shelves;
+    public IReadOnlyList<Piece> Pieces => Content.Pieces;
+    public IReadOnlyDictionary<ShelfId, Shelf> ShelfById => Content.ShelfById;
+    public IReadOnlyDictionary<PieceId, Piece> PieceById => Content.PieceById;
+    public IReadOnlyDictionary<LessonId, Lesson> LessonById => Content.LessonById;
+    public IReadOnlyList<Edition> Editions => Releases.Editions;
+    public IReadOnlyDictionary<EditionId, Edition> EditionById => Releases.EditionById;
+    public ILookup<EditionId, Piece> PartsOf => Releases.PartsOf;
+    public ILookup<EditionId, Lesson> LessonPartsOf => Releases.LessonPartsOf;
+    public ILookup<ShelfId, Piece> OnShelf => Releases.OnShelf;
+    public ILookup<YearMonth, Edition> EditionsIn => Releases.EditionsIn;
+    public Edition? CurrentEdition => Releases.Current;
+    public Edition? NextEdition => Releases.Next;
+
+    public Currency Currency => Site?.Currency ?? new("GBP");
+    public Edition? EditionOf(Piece piece) => piece.EditionId is { } id ? EditionById.GetValueOrDefault(id) : null;
+    public Piece PieceOf(Lesson lesson) => PieceById[lesson.PieceId];
+    public IEnumerable<Price> PricesOf(PlanId plan) => Offer.PricesOf[plan];
+    /// <summary>The prices of a plan that stand on the front.</summary>
+    public IEnumerable<Price> PricesOnOffer(Plan plan) => Offer.PricesOf[plan.Id].Where(p => p.Within(plan) == Availability.OnOffer);
+    public string PlanName(PlanId? id) => id is { } p && PlanById.TryGetValue(p, out var plan) ? plan.Name : "";
+
+    /// <summary>What is open to somebody, the newest first, however it came out.</summary>
+    public IEnumerable<Released> OpenTo(MemberFacts facts, Instant moment) =>
+        Releases.ByRelease.Where(r => r.At <= moment && Book.Decide(facts, r.Thing, moment).IsOpen);
+
+    /// <summary>What will open for somebody by itself, the next first.</summary>
+    public IEnumerable<Released> ComingTo(MemberFacts facts, Instant moment) =>
+        Releases.ByRelease.TakeWhile(r => r.At > moment).Reverse().Where(r => Book.Decide(facts, r.Thing, moment).State == AccessState.OpensAt);
+
+    readonly ConcurrentDictionary<YearMonth, YearRing> rings = new(), publicRings = new();
+
+    /// <summary>The year ring from a month on, for the team with drafts; worked out once for each version of the catalogue.</summary>
+    public YearRing RingFrom(YearMonth first) => rings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces));
+
+    /// <summary>The same for everybody else: drafts are left out.</summary>
+    public YearRing PublicRingFrom(YearMonth first) => publicRings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces.Where(p => p.State != PieceState.Draft)));
+
+    /// <summary>What an inclusion covers, by name, for the team.</summary>
+    public string NameOf(Coverage coverage) => coverage switch
+    {
+        Coverage.Everything => "everything",
+        Coverage.OnShelf s => ShelfById.TryGetValue(s.Shelf, out var shelf) ? $"the shelf {shelf.Name}" : "a shelf that is gone",
+        Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) ? $"“{piece.Title}”" : "a piece that is gone",
+        Coverage.OneModule m => Content.ModuleById.TryGetValue(m.Module, out var module) ? $"“{module.Module.Title}” of “{module.Piece.Title}”" : "a module that is gone",
+        Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) ? $"the lesson “{lesson.Title}” of “{PieceOf(lesson).Title}”" : "a lesson that is gone",
+        Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) ? $"the tally {tally.Name}" : "a tally that is gone",
+        _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
+    };
+
+    /// <summary>Whether the public may read the name of what an inclusion covers: a draft's title isn't told to anybody.</summary>
+    public bool IsPublic(Coverage coverage) => coverage switch
+    {
+        Coverage.Everything => true,
+        Coverage.OnShelf s => ShelfById.ContainsKey(s.Shelf),
+        Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) && Book.ReleaseOf(piece.Id) is not null,
+        Coverage.OneModule m => Content.ModuleById.TryGetValue(m.Module, out var module) && Book.ReleaseOf(module.Piece.Id) is not null,
+        Coverage.OneLesson l => LessonById.ContainsKey(l.Lesson) && Book.ReleaseOf(l.Lesson) is not null,
+        Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) && tally.ArchivedAt is null,
+        _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
+    };
+
+    /// <summary>What a plan gives, a sentence for each inclusion, as the public may read it; a promise of everything names the tallies too.</summary>
+    public IReadOnlyList<string> Gives(Plan plan)
+    {
+        var lines = plan.Promise.Where(i => IsPublic(i.Covers)).Select(i => PromiseWords.Line(plan, i, NameOf)).ToList();
+        if (plan.Promise.Any(i => i.Covers is Coverage.Everything))
+            foreach (var tally in Tallies)
+                if (tally.ArchivedAt is null && !plan.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == tally.Id)) lines.Add($"The tally {tally.Name}");
+        return lines;
+    }
+}

@@ -1,0 +1,11 @@
+namespace BrightCircle.App;
+
+/// <summary>Patterns for ILIKE in which what somebody typed stands for itself.</summary>
+public static class Like
+{
+    public const string Escape = "\\";
+
+    /// <summary>Anything that contains the words.</summary>
+    public static string Containing(string words) =>
+        "%" + words.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
+}

@@ -1,0 +1,174 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
+using BrightCircle.App.Words;
+using BrightCircle.Core;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Letters;
+
+/// <summary>Writes the letters that follow from events, into the outbox of the same transaction.</summary>
+public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue) : IListen
+{
+    static readonly Duration LinkLasts = Duration.FromDays(14);
+
+    CatalogueSnapshot Now => catalogue.Now;
+
+    public void Hear(Told told)
+    {
+        switch (told.What)
+        {
+            case Event.Joined e: Welcome(told, e.Holding, e.Plan, e.Price, ""); break;
+            case Event.Given e: Welcome(told, e.Holding, e.Plan, null, told.By?.Name ?? Now.Site!.Name); break;
+            case Event.Paid e: Receipt(told, e); break;
+            case Event.PaymentFailed e: PaymentFailed(told, e); break;
+            case Event.Left { OpenUntil: { } until, ChangedPlan: false } e: Ending(told, e.Plan, until); break;
+            case Event.Ended { Reason: EndReason.Lapsed or EndReason.Left or EndReason.RanOut } e: Ended(told, e); break;
+            case Event.Refunded e: Refund(told, e); break;
+            case Event.GotPlace e: Place(told, e); break;
+            case Event.Answered e: Answered(told, e); break;
+            case Event.Marked e: Marked(told, e); break;
+            // Nobody is written to about these.
+            case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused or Event.ChargedBack
+                or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
+                or Event.HandedIn or Event.Asked or Event.LetterRefused or Event.Noted:
+                break;
+            default: throw new InvalidOperationException($"Nobody decided whether {told.What.Kind} is written about.");
+        }
+    }
+
+    void Welcome(Told told, HoldingId holding, PlanId planId, PriceId? priceId, string giftFrom)
+    {
+        var plan = Now.PlanById[planId];
+        var open = OpenWith(plan, told.At);
+        Add(LetterKind.Welcome, told, $"welcome-{holding.Value}", Link(told, $"/start/{plan.Id.Value}"), new()
+        {
+            ["plan"] = plan.Name,
+            ["joined"] = priceId is { } p ? Say.Joined(plan, Now.PriceById[p], Now.Culture) : plan.Name,
+            ["gift_from"] = giftFrom,
+            ["bought"] = plan.IsTier ? "" : "yes",
+            ["current"] = open.Count == 0 ? "" : Say.List(open.Take(3).Select(r => $"“{r.Title}”"), open.Count),
+            ["opens_next"] = Coming(plan, told.At),
+        });
+    }
+
+    /// <summary>What somebody who joins a plan now can open with it, the newest first.</summary>
+    List<Released> OpenWith(Plan plan, Instant at)
+    {
+        var book = Now.Book;
+        return [.. Now.Releases.ByRelease.Where(r => r.At <= at && r.Piece.Places is null && book.PlansThatOpen(r.Thing, at).Any(p => p.Id == plan.Id))];
+    }
+
+    /// <summary>What comes next for them; nothing is said where nothing will.</summary>
+    string Coming(Plan plan, Instant at)
+    {
+        var next = Now.Releases.ByRelease.TakeWhile(r => r.At > at).Reverse().FirstOrDefault(r => Now.Book.PlansThatOpen(r.Thing, at).Any(p => p.Id == plan.Id));
+        if (next is null) return plan.IsTier ? "New things open as soon as they are released; we’ll write when they do." : "";
+        return Now.EditionOf(next.Piece) is { } e && e.ReleaseAt == next.At ? $"{e.Title} opens on {Day(next.At)}." : $"“{next.Title}” opens on {Day(next.At)}.";
+    }
+
+    void Receipt(Told told, Event.Paid e)
+    {
+        Add(LetterKind.Receipt, told, $"receipt-{e.Payment.Value}", null, new()
+        {
+            ["plan"] = Now.PlanName(e.Plan),
+            ["amount"] = Show(e.Amount),
+            ["date"] = Day(told.At),
+            ["card"] = e.Card,
+            ["paid_for"] = e.To is { } to ? $"{Day(e.From)} to {Day(to)}" : "for good",
+            ["next"] = e is { Next: { } next, NextAt: { } at } ? $"The next payment is {Show(next)} on {Day(at)}." : "",
+            ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
+        });
+    }
+
+    void PaymentFailed(Told told, Event.PaymentFailed e)
+    {
+        // The last refusal ends the membership, and the letter about that says all there is to say.
+        if (told.At >= e.OpenUntil) return;
+        Add(LetterKind.PaymentFailed, told, $"failed-{e.Payment.Value}", Link(told, "/me/card"), new()
+        {
+            ["plan"] = Now.PlanName(e.Plan),
+            ["amount"] = Show(e.Amount),
+            ["card"] = e.Card,
+            ["refusal"] = e.Refusal.Length > 0 ? e.Refusal : "the card was refused",
+            ["retry"] = e.RetryAt is { } r ? Day(r) : "",
+            ["until"] = Day(e.OpenUntil),
+            ["confirm"] = e.NeedsCardholder ? "yes" : "",
+        });
+    }
+
+    void Ending(Told told, PlanId plan, Instant until) => Add(LetterKind.Ending, told, $"ending-{told.Id}", null, new()
+    {
+        ["plan"] = Now.PlanName(plan),
+        ["until"] = Day(until),
+        ["keep"] = PromiseWords.AfterLeaving(Now.PlanById[plan]) ?? "",
+        ["account_path"] = "/me/account",
+    });
+
+    void Ended(Told told, Event.Ended e) => Add(LetterKind.Lapsed, told, $"lapsed-{e.Holding.Value}", Link(told, "/me/account"), new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["reason"] = e.Reason switch { EndReason.Lapsed => "lapsed", EndReason.RanOut => "ran-out", _ => "left" },
+        ["keep"] = PromiseWords.AfterLeaving(Now.PlanById[e.Plan]) ?? "",
+    });
+
+    void Refund(Told told, Event.Refunded e) => Add(LetterKind.Refund, told, $"refund-{told.Id}", null, new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["amount"] = Show(e.Amount),
+        ["paid_on"] = Day(e.PaidAt),
+        ["card"] = e.Card,
+        ["ended"] = e.AlsoEnded ? "yes" : "",
+        ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
+    });
+
+    void Place(Told told, Event.GotPlace e) => Add(LetterKind.Place, told, $"place-{told.Id}", null, new()
+    {
+        ["piece"] = e.Title,
+        ["piece_path"] = $"/read/{e.Piece.Value}",
+    });
+
+    void Answered(Told told, Event.Answered e) => Add(LetterKind.Answered, told, $"answered-{e.Answer}", null, new()
+    {
+        ["lesson"] = e.Title,
+        ["question"] = e.Question.Length > 300 ? e.Question[..300] + "…" : e.Question,
+        ["answer"] = e.Text,
+        ["by"] = told.By?.Name ?? Now.Site!.Name,
+        ["lesson_path"] = $"/lessons/{e.Lesson.Value}#questions",
+    });
+
+    void Marked(Told told, Event.Marked e) => Add(LetterKind.Marked, told, $"marked-{told.Id}", null, new()
+    {
+        ["sheet"] = e.Title,
+        ["earned"] = $"{e.Earned} of {Say.Count(e.Points, "point")}",
+        ["passed"] = e.Passed ? "yes" : "",
+        ["by"] = told.By?.Name ?? Now.Site!.Name,
+        ["lesson_path"] = $"/lessons/{e.Lesson.Value}",
+    });
+
+    void Add(LetterKind kind, Told told, string key, long? link, Dictionary<string, string> fields) => db.Letters.Add(new()
+    {
+        Id = ids.Next(),
+        Kind = kind,
+        MemberId = told.Member.Id,
+        ToAddress = told.Member.Email,
+        ToName = told.Member.Name,
+        Fields = fields,
+        SignInLinkId = link,
+        Key = key,
+        CreatedAt = told.At,
+    });
+
+    long Link(Told told, string path)
+    {
+        var link = new SignInLink { Id = ids.Next(), AccountId = told.Member.Id.Value, CreatedAt = told.At, ExpiresAt = told.At + LinkLasts, ReturnPath = path };
+        db.SignInLinks.Add(link);
+        return link.Id;
+    }
+
+    string Show(Money money) => money.Format(Now.Culture);
+    string Day(Instant at) => Now.Calendar.Date(at).ToString("d MMMM uuuu", Now.Culture);
+}

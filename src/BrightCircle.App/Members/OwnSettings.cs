@@ -1,0 +1,21 @@
+using BrightCircle.Core;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Members;
+
+/// <summary>What a member decides about letters and time.</summary>
+public sealed class OwnSettings(BrightContext db)
+{
+    public async Task SetWantsNews(MemberId member, bool wants, CancellationToken ct) =>
+        await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsNews, wants), ct);
+
+    /// <summary>Says in which zone the member's days are; null for the site's own.</summary>
+    public async Task<Result> SetZone(MemberId member, string? zoneId, CancellationToken ct)
+    {
+        if (zoneId is { } z && DateTimeZoneProviders.Tzdb.GetZoneOrNull(z) is null) return Result.Refused("There is no such time zone. Choose one from the list.", "Zone");
+        await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.ZoneId, zoneId), ct);
+        return Result.Done;
+    }
+}

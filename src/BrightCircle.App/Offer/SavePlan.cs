@@ -1,0 +1,60 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.Core;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Offer;
+
+/// <summary>A plan as the form has it. Its kind is chosen once.</summary>
+/// <param name="Rank">Of a tier, from 1; a pass has none.</param>
+public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier, Availability Availability = Availability.OnOffer);
+
+/// <summary>Makes or changes a plan with its promise.</summary>
+public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
+{
+    public async Task<Result<PlanId>> Do(TeamActor by, PlanId? id, PlanDraft draft, CancellationToken ct)
+    {
+        by.NeedOwner();
+        var now = catalogue.Now;
+        var known = id is { } i ? now.PlanById.GetValueOrDefault(i) : null;
+        if (id is not null && known is null) return Result.Refused("This plan isn’t here any more.");
+        var kind = known?.Kind ?? draft.Kind;
+        var word = kind == PlanKind.Tier ? "tier" : "pass";
+        var name = draft.Name?.Trim() ?? "";
+        if (name.Length is 0 or > 80) return Result.Refused($"A {word} needs a name of 80 letters at most.", "Name");
+        if (kind == PlanKind.Tier && draft.Rank is < 1 or > 100) return Result.Refused("The rank is a number from 1 to 100; a higher tier has the higher number.", "Rank");
+        if (draft.Description?.Length > 2000) return Result.Refused("The description is too long; 2,000 letters are the most.", "Description");
+        if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
+            return Result.Refused($"There is a {other.Word} called {name} already.", "Name");
+        if (draft.Promise.Count > 200) return Result.Refused("A promise has 200 lines at most.", "Promise");
+        foreach (var inclusion in draft.Promise)
+            if (Gone(now, inclusion.Covers) is { } gone) return Result.Refused($"{gone} Choose again.", "Promise");
+        var plan = id is not null ? await db.Plans.SingleAsync(p => p.Id == id, ct)
+            : db.Add(new Plan { Id = ids.Next<PlanId>(), Kind = kind, CreatedAt = clock.GetCurrentInstant() }).Entity;
+        (plan.Name, plan.Rank, plan.Description) = (name, kind == PlanKind.Tier ? draft.Rank : 0, draft.Description?.Trim() ?? "");
+        (plan.Promise, plan.Availability) = ([.. draft.Promise.Distinct()], draft.Availability);
+        try
+        {
+            await db.SaveChangesAsync(ct);
+        }
+        catch (DbUpdateException e) when (Unique.Violated(e))
+        {
+            return Result.Refused($"There is a plan called {name} already.", "Name");
+        }
+        await catalogue.Changed(ct);
+        return plan.Id;
+    }
+
+    static string? Gone(CatalogueSnapshot now, Coverage covers) => covers switch
+    {
+        Coverage.Everything => null,
+        Coverage.OnShelf s => now.ShelfById.ContainsKey(s.Shelf) ? null : "One of the shelves is gone.",
+        Coverage.OnePiece p => now.PieceById.ContainsKey(p.Piece) ? null : "One of the pieces is gone.",
+        Coverage.OneModule m => now.Content.ModuleById.ContainsKey(m.Module) ? null : "One of the modules is gone.",
+        Coverage.OneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "One of the lessons is gone.",
+        Coverage.OneTally t => now.TallyById.ContainsKey(t.Tally) ? null : "One of the tallies is gone.",
+        _ => throw new InvalidOperationException($"No such coverage: {covers}"),
+    };
+}

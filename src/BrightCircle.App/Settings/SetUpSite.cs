@@ -1,0 +1,72 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Members;
+using BrightCircle.Core;
+using BrightCircle.Data;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Settings;
+
+public sealed record SiteDraft(string? Name, string? Tagline, string? About, string? ZoneId, string? Currency, string? HelpAddress, int Colour);
+
+/// <summary>The first minutes of a site, and its settings later.</summary>
+public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, UserManager<Account> accounts, IClock clock)
+{
+    /// <summary>Makes the owner's account and the site. Works once.</summary>
+    public async Task<Result<Account>> Do(string? ownerName, string? ownerEmail, string? password, SiteDraft site, bool demo, CancellationToken ct)
+    {
+        if (string.IsNullOrWhiteSpace(ownerName)) return Result.Refused("Tell us your name.", "OwnerName");
+        if (!EmailAddress.TryRead(ownerEmail, out var email)) return Result.Refused("That doesn’t look like an email address.", "OwnerEmail");
+        if (Check(site, zoneAndCurrency: true) is { } wrong) return wrong;
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(815001)", ct);
+        if (await db.Sites.AnyAsync(ct)) return Result.Refused("This site has been set up already. Sign in instead.");
+        var account = PeopleData.NewAccount(ids.Next(), ownerName.Trim(), email, TeamRole.Owner);
+        var made = await accounts.CreateAsync(account, password ?? "");
+        if (!made.Succeeded) return Result.Refused(string.Join(" ", made.Errors.Select(e => e.Description)), "Password");
+        var s = new Site { SetUpAt = clock.GetCurrentInstant(), IsDemo = demo, ZoneId = site.ZoneId!, Currency = new(site.Currency!) };
+        Take(s, site, email);
+        db.Add(s);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed(ct);
+        return account;
+    }
+
+    /// <summary>Changes the settings. Zone and currency stay: periods and ledger rest on them.</summary>
+    public async Task<Result> Change(TeamActor by, SiteDraft draft, string? newPicture, CancellationToken ct)
+    {
+        by.NeedOwner();
+        if (Check(draft, zoneAndCurrency: false) is { } wrong) return wrong;
+        var s = await db.Sites.SingleAsync(ct);
+        Take(s, draft, s.HelpAddress);
+        if (newPicture is not null) s.Picture = newPicture;
+        await db.SaveChangesAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
+    }
+
+    public async Task SetPicture(string picture, CancellationToken ct)
+    {
+        await db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.Picture, picture), ct);
+        await catalogue.Changed(ct);
+    }
+
+    static void Take(Site s, SiteDraft d, string fallbackHelp)
+    {
+        (s.Name, s.Tagline, s.About, s.Colour) = (d.Name!.Trim(), d.Tagline?.Trim() ?? "", d.About?.Trim() ?? "", d.Colour);
+        s.HelpAddress = string.IsNullOrWhiteSpace(d.HelpAddress) ? fallbackHelp : d.HelpAddress.Trim();
+    }
+
+    static Result? Check(SiteDraft d, bool zoneAndCurrency)
+    {
+        if (string.IsNullOrWhiteSpace(d.Name) || d.Name.Trim().Length > 80) return Result.Refused("The site needs a name of 80 letters at most.", "Name");
+        if (d.Tagline?.Length > 200) return Result.Refused("The line under the name is too long; 200 letters are the most.", "Tagline");
+        if (zoneAndCurrency && (d.ZoneId is null || DateTimeZoneProviders.Tzdb.GetZoneOrNull(d.ZoneId) is null)) return Result.Refused("Choose a time zone.", "ZoneId");
+        if (zoneAndCurrency && !Currency.IsKnown(d.Currency)) return Result.Refused("Choose a currency.", "Currency");
+        if (d.Colour is < 1 or > 8) return Result.Refused("Choose one of the eight colours.", "Colour");
+        if (!string.IsNullOrWhiteSpace(d.HelpAddress) && !EmailAddress.TryRead(d.HelpAddress, out _)) return Result.Refused("The help address doesn’t look like an email address.", "HelpAddress");
+        return null;
+    }
+}

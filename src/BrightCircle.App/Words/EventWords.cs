@@ -1,0 +1,65 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.Core;
+using BrightCircle.Core.Events;
+using NodaTime;
+
+namespace BrightCircle.App.Words;
+
+/// <summary>Events as the journal tells them: sentence parts that stand after a member's name.</summary>
+public static class EventWords
+{
+    public static string Of(Event e, CatalogueSnapshot now)
+    {
+        string Show(Money m) => m.Format(now.Culture);
+        string Day(Instant at) => now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture);
+        string Plan(PlanId id) => now.PlanName(id);
+        return e switch
+        {
+            Event.Joined j => $"{Joins(j, now)} {(j.Price is { } p ? Say.Joined(now.PlanById[j.Plan], now.PriceById[p], now.Culture) : Plan(j.Plan))}",
+            Event.Given g => $"was given {Plan(g.Plan)}{(g.Until is { } u ? " until " + u.ToString("d MMMM uuuu", now.Culture) : "")}",
+            Event.Paid p => $"paid {Show(p.Amount)} for {Plan(p.Plan)}",
+            Event.PaidTwice p => $"paid {Show(p.Amount)} a second time; it goes back",
+            Event.PaymentFailed f => $"didn’t pay {Show(f.Amount)} for {Plan(f.Plan)}: {f.Refusal}",
+            Event.PeriodMissed m => $"wasn’t charged {Show(m.Amount)} for {Plan(m.Plan)} from {Day(m.From)} to {Day(m.To)}; it stays open until you waive it",
+            Event.OpenWaived w => $"was let off {Show(w.Amount)} for {Plan(w.Plan)}",
+            Event.Left { ChangedPlan: true } l => $"won’t renew {Plan(l.Plan)}, having changed plan",
+            Event.Left l => $"left {Plan(l.Plan)}" + (l.OpenUntil is { } until ? $"; open until {Day(until)}" : ""),
+            Event.Stayed s => $"stays with {Plan(s.Plan)} after all",
+            Event.Ended { Reason: EndReason.Lapsed } x => $"lapsed from {Plan(x.Plan)}: the last retry failed",
+            Event.Ended x => $"{Plan(x.Plan)} ended: {x.Reason.Words()}",
+            Event.Refunded r => $"got {Show(r.Amount)} back{(r.Reason.Length > 0 ? ": " + r.Reason : "")}",
+            Event.RefundRefused r => $"could not be given {Show(r.Amount)} back: {r.Reason}",
+            Event.ChargedBack { AlreadyRefunded: true } c => $"took {Show(c.Amount)} back through the bank, which had been refunded before",
+            Event.ChargedBack c => $"took {Show(c.Amount)} back through the bank",
+            Event.CardChanged c => $"put in the card {c.Card}",
+            Event.Added => "was added by hand",
+            Event.SignedIn => "signed in by link",
+            Event.Corrected c => c.OldEmail == c.NewEmail ? $"is now written {c.NewName} instead of {c.OldName}" : $"has another address: {c.NewEmail} instead of {c.OldEmail}",
+            Event.AddressConfirmed c => $"proved the address {c.Email}",
+            Event.Opened o => $"opened {(now.LessonById.TryGetValue(o.Lesson, out var l) ? $"“{l.Title}”" : "a lesson")}",
+            Event.Finished f => f.PieceTitle is { } piece ? $"finished “{f.Title}” in “{piece}”" : $"finished “{f.Title}”",
+            Event.HandedIn h => $"handed in “{h.Title}”: {h.Earned} of {h.Points}{(h.Passed is null ? ", some of it to be read" : h.Passed == true ? ", passed" : ", not passed")}",
+            Event.Marked m => $"has “{m.Title}” read: {m.Earned} of {m.Points}",
+            Event.Asked a => $"asked in “{a.Title}”",
+            Event.Answered a => $"got an answer in “{a.Title}”",
+            Event.GotPlace g => $"has a place in “{g.Title}”",
+            Event.LetterRefused r => $"could not be written to: {r.Reason}",
+            Event.Noted n => n.Text,
+            _ => throw new InvalidOperationException($"{e.Kind} has no words."),
+        };
+    }
+
+    static string Joins(Event.Joined j, CatalogueSnapshot now) =>
+        now.PlanById.GetValueOrDefault(j.Plan) is { IsTier: false } ? "bought" : j.Returned ? "came back to" : "joined";
+
+    /// <summary>What the mark before a line says: something went wrong, something good began, or neither.</summary>
+    public static string MarkOf(Event e) => e switch
+    {
+        Event.PaymentFailed or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack or Event.LetterRefused or Event.RefundRefused => "no",
+        Event.Joined or Event.Given => "sun",
+        _ => "",
+    };
+
+    /// <summary>Kinds that are too many to stand among what just happened.</summary>
+    public static IReadOnlyList<string> Small { get; } = ["opened", "signed-in", "address-confirmed"];
+}

@@ -1,0 +1,112 @@
+using System.Globalization;
+using BrightCircle.Core.Learning;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using NodaTime;
+
+namespace BrightCircle.App.Words;
+
+/// <summary>The product's figures as people say them. Every page and letter words a price, a count or a promise through here.</summary>
+public static class Say
+{
+    /// <summary>"2 of 3 this week, 4 weeks in a row".</summary>
+    public static string Words(this TallyStanding s)
+    {
+        var week = s.Now.Done > s.Now.Aim ? $"{s.Now.Done} this week, the aim is {s.Now.Aim}" : $"{s.Now.Done} of {s.Now.Aim} this week";
+        return week + (s.Streak > 1 ? $", {s.Streak} weeks in a row" : s.Now.Met ? ", the aim is met" : "");
+    }
+
+    /// <summary>"£18.00 a month", "£50.00 every 3 months", "£69.00 once", "free".</summary>
+    public static string Price(PriceTerms terms, CultureInfo culture) => terms switch
+    {
+        PriceTerms.Free => "free",
+        PriceTerms.OnePayment p => $"{p.Amount.Format(culture)} once",
+        PriceTerms.Recurring r => $"{r.Amount.Format(culture)} {Every(r.Every)}",
+        _ => throw new InvalidOperationException($"No such terms: {terms}"),
+    };
+
+    /// <summary>"a month", "every 3 months".</summary>
+    public static string Every(Core.Time.Period period) => period.Count == 1 ? $"a {period.UnitWord}" : $"every {period}";
+
+    /// <summary>"7 days free, then" or "7 days for £1.00, then".</summary>
+    public static string TrialThen(Trial trial, CultureInfo culture) =>
+        trial.Price.IsZero ? $"{trial.Length} free, then" : $"{trial.Length} for {trial.Price.Format(culture)}, then";
+
+    /// <summary>The whole price in one line: "7 days free, then £18.00 a month".</summary>
+    public static string FullPrice(PriceTerms terms, CultureInfo culture) =>
+        terms is PriceTerms.Recurring { Trial: { } trial } ? $"{TrialThen(trial, culture)} {Price(terms, culture)}" : Price(terms, culture);
+
+    public static string Joined(Plan plan, Core.Offer.Price price, CultureInfo culture) => $"{plan.Name}, {FullPrice(price.Terms, culture)}";
+
+    /// <summary>The big figure of a price card: "£18", "Free".</summary>
+    public static string Headline(PriceTerms terms, CultureInfo culture) => terms.Headline is { } amount ? amount.FormatShort(culture) : "Free";
+
+    /// <summary>What stands beside the figure: "a month"; nothing where it is paid once.</summary>
+    public static string HeadlineEvery(PriceTerms terms) => terms.Interval is { } every ? Every(every) : "";
+
+    /// <summary>The trial in a sentence, where there is one: "7 days free, then £18.00 a month."</summary>
+    public static string? TrialSentence(PriceTerms terms, CultureInfo culture) => terms.TrialOrNull is { } trial ? $"{TrialThen(trial, culture)} {Price(terms, culture)}." : null;
+
+    /// <summary>What terms add to a join link: "-month", "-3months", "-once"; nothing for free.</summary>
+    public static string CodePart(PriceTerms terms) => terms switch
+    {
+        PriceTerms.Free => "",
+        PriceTerms.OnePayment => "-once",
+        PriceTerms.Recurring { Every: var e } => e.Count == 1 ? $"-{e.UnitWord}" : $"-{e.Count.ToString(CultureInfo.InvariantCulture)}{e.UnitWord}s",
+        _ => throw new InvalidOperationException($"No such terms: {terms}"),
+    };
+
+    /// <summary>What a price comes to, so that prices can be compared.</summary>
+    public static string Effective(PriceTerms terms, PaymentSchedule schedule, CultureInfo culture) => terms switch
+    {
+        PriceTerms.Free => "No card needed.",
+        PriceTerms.OnePayment => "Paid once, yours for good.",
+        PriceTerms.Recurring { Every: { Unit: PeriodUnit.Months, Count: 1 } } => $"{schedule.EffectiveYearly!.Value.Format(culture)} over a year.",
+        PriceTerms.Recurring => $"That is {schedule.EffectiveMonthly!.Value.Format(culture)} a month.",
+        _ => throw new InvalidOperationException($"No such terms: {terms}"),
+    };
+
+    /// <summary>A few names out of many: "a, b and c", "a, b, c and 4 more".</summary>
+    public static string List(IEnumerable<string> some, int total)
+    {
+        string[] names = [.. some];
+        if (total > names.Length) return $"{string.Join(", ", names)} and {total - names.Length} more";
+        return names.Length <= 1 ? string.Concat(names) : $"{string.Join(", ", names[..^1])} and {names[^1]}";
+    }
+
+    /// <summary>"1 member", "3 members".</summary>
+    public static string Count(long n, string one, string? many = null) => $"{n.ToString("N0", CultureInfo.GetCultureInfo("en-GB"))} {(n == 1 ? one : many ?? one + "s")}";
+
+    /// <summary>"in 3 days", "tomorrow", "today", "3 days ago", in calendar days of the zone; within the day "in 2 h", "12 min ago".</summary>
+    public static string Relative(Instant moment, Instant now, SiteCalendar calendar)
+    {
+        var days = NodaTime.Period.DaysBetween(calendar.Date(now), calendar.Date(moment));
+        if (days == 0)
+        {
+            var minutes = (long)Math.Round((moment - now).TotalMinutes);
+            return minutes switch
+            {
+                0 => "just now",
+                > 0 and < 60 => $"in {minutes} min",
+                >= 60 => $"in {minutes / 60} h",
+                > -60 => $"{-minutes} min ago",
+                _ => $"{-minutes / 60} h ago",
+            };
+        }
+        return days switch
+        {
+            1 => "tomorrow",
+            -1 => "yesterday",
+            > 1 and < 60 => $"in {days} days",
+            < -1 and > -60 => $"{-days} days ago",
+            >= 60 => $"in {days / 30} months",
+            _ => $"{-days / 30} months ago",
+        };
+    }
+
+    /// <summary>"45 min", "1 h", "2 h 10 min".</summary>
+    public static string Length(int minutes) => minutes < 60 ? $"{minutes} min" : minutes % 60 == 0 ? $"{minutes / 60} h" : $"{minutes / 60} h {minutes % 60} min";
+
+    /// <summary>"820 bytes", "3.4 MB".</summary>
+    public static string Bytes(long bytes) => bytes < 1000 ? $"{bytes} bytes" : bytes < 1_000_000 ? $"{bytes / 1000} kB" : bytes < 1_000_000_000 ? $"{(bytes / 1_000_000.0).ToString("0.#", CultureInfo.InvariantCulture)} MB" : $"{(bytes / 1_000_000_000.0).ToString("0.##", CultureInfo.InvariantCulture)} GB";
+}

@@ -1,0 +1,91 @@
+using NodaTime;
+
+namespace BrightCircle.Core.Access;
+
+public enum AccessState : byte
+{
+    /// <summary>Doesn't exist for them: a draft.</summary>
+    Hidden,
+    /// <summary>Exists or is announced, and isn't theirs to open.</summary>
+    Locked,
+    /// <summary>Will open by itself at a known moment.</summary>
+    OpensAt,
+    Open,
+}
+
+/// <summary>The rule that decided.</summary>
+public enum AccessRule : byte
+{
+    /// <summary>The team sees everything.</summary>
+    Team,
+    /// <summary>A lesson that everybody may open.</summary>
+    Teaser,
+    /// <summary>The reach is everything released.</summary>
+    EverythingReleased,
+    /// <summary>Released since they joined.</summary>
+    SinceJoining,
+    /// <summary>In the edition that was current, in its own span, when they joined.</summary>
+    CurrentWhenJoining,
+    /// <summary>Released outside any edition: open to whoever joins later.</summary>
+    StandingContent,
+    /// <summary>Released or current in time they paid for.</summary>
+    InPaidTime,
+    /// <summary>The holding is over, and its promise keeps what had opened.</summary>
+    KeptAfterLeaving,
+    /// <summary>Something that goes on, a tally, open as long as what covers it is held.</summary>
+    WhileHeld,
+    /// <summary>It comes out at a planned moment, and opens then.</summary>
+    ScheduledRelease,
+    NotReleased,
+    NothingHeld,
+    NotCovered,
+    BeforeJoining,
+    OutsidePaidTime,
+    /// <summary>What covers it ends before it comes out.</summary>
+    EndsBefore,
+    HoldingOver,
+    /// <summary>It would be open, but only so many can take part, and they have no place.</summary>
+    NoPlace,
+}
+
+public static class AccessRules
+{
+    /// <summary>Whether the rule opens, or keeps closed.</summary>
+    public static bool Opens(this AccessRule rule) => rule switch
+    {
+        AccessRule.Team or AccessRule.Teaser or AccessRule.EverythingReleased or AccessRule.SinceJoining or AccessRule.CurrentWhenJoining
+            or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld => true,
+        AccessRule.ScheduledRelease or AccessRule.NotReleased or AccessRule.NothingHeld or AccessRule.NotCovered or AccessRule.BeforeJoining
+            or AccessRule.OutsidePaidTime or AccessRule.EndsBefore or AccessRule.HoldingOver or AccessRule.NoPlace => false,
+    };
+
+    /// <summary>
+    /// Of several refusals the one that came nearest to opening is told: who held it once hears that it ended rather than that something else doesn't cover it.
+    /// </summary>
+    internal static int Nearness(this AccessRule rule) => rule switch
+    {
+        AccessRule.NothingHeld => 0,
+        AccessRule.NotCovered => 1,
+        AccessRule.BeforeJoining => 2,
+        AccessRule.OutsidePaidTime => 3,
+        AccessRule.EndsBefore => 4,
+        AccessRule.HoldingOver => 5,
+        AccessRule.NoPlace => 6,
+        AccessRule.Team or AccessRule.Teaser or AccessRule.EverythingReleased or AccessRule.SinceJoining or AccessRule.CurrentWhenJoining
+            or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld
+            or AccessRule.ScheduledRelease or AccessRule.NotReleased => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
+    };
+}
+
+/// <summary>An access decision with what it rests on. The words are made by <see cref="Why"/>, only when somebody asks.</summary>
+/// <param name="OpensAt">Where it opens by itself: when. Where it is locked and not out yet: when it comes out.</param>
+/// <param name="Holding">The position of the deciding holding in the facts, −1 where none.</param>
+/// <param name="Inclusion">The position of the deciding inclusion in that holding's promise, −1 where none.</param>
+public readonly record struct AccessDecision(AccessState State, AccessRule Rule, Instant OpensAt = default, short Holding = -1, short Inclusion = -1)
+{
+    public bool IsOpen => State == AccessState.Open;
+    /// <summary>They may know of it: its title stands in lists.</summary>
+    public bool IsKnown => State != AccessState.Hidden;
+    /// <summary>Announced, and not out yet.</summary>
+    public bool IsComing => OpensAt != default;
+}

@@ -1,0 +1,98 @@
+using System.Text.Json.Serialization;
+using NodaTime;
+
+namespace BrightCircle.Core.Events;
+
+/// <summary>
+/// Something that happened to a member, with all that is needed to tell of it. It is written in the transaction of what it tells of, and never changed.
+/// Journal lines, letters and what the Desk shows as just happened are made from events.
+/// </summary>
+[JsonDerivedType(typeof(Joined), "joined")]
+[JsonDerivedType(typeof(Given), "given")]
+[JsonDerivedType(typeof(Paid), "paid")]
+[JsonDerivedType(typeof(PaidTwice), "paid-twice")]
+[JsonDerivedType(typeof(PaymentFailed), "payment-failed")]
+[JsonDerivedType(typeof(PeriodMissed), "period-missed")]
+[JsonDerivedType(typeof(OpenWaived), "open-waived")]
+[JsonDerivedType(typeof(Left), "left")]
+[JsonDerivedType(typeof(Stayed), "stayed")]
+[JsonDerivedType(typeof(Ended), "ended")]
+[JsonDerivedType(typeof(Refunded), "refunded")]
+[JsonDerivedType(typeof(RefundRefused), "refund-refused")]
+[JsonDerivedType(typeof(ChargedBack), "charged-back")]
+[JsonDerivedType(typeof(CardChanged), "card-changed")]
+[JsonDerivedType(typeof(Added), "added")]
+[JsonDerivedType(typeof(SignedIn), "signed-in")]
+[JsonDerivedType(typeof(Corrected), "corrected")]
+[JsonDerivedType(typeof(AddressConfirmed), "address-confirmed")]
+[JsonDerivedType(typeof(Opened), "opened")]
+[JsonDerivedType(typeof(Finished), "finished")]
+[JsonDerivedType(typeof(HandedIn), "handed-in")]
+[JsonDerivedType(typeof(Marked), "marked")]
+[JsonDerivedType(typeof(Asked), "asked")]
+[JsonDerivedType(typeof(Answered), "answered")]
+[JsonDerivedType(typeof(GotPlace), "got-place")]
+[JsonDerivedType(typeof(LetterRefused), "letter-refused")]
+[JsonDerivedType(typeof(Noted), "noted")]
+public abstract record Event
+{
+    private Event() { }
+
+    static readonly System.Collections.Frozen.FrozenDictionary<Type, string> Kinds = System.Collections.Frozen.FrozenDictionary.ToFrozenDictionary(
+        typeof(Event).GetCustomAttributes(typeof(JsonDerivedTypeAttribute), false).Cast<JsonDerivedTypeAttribute>(), a => a.DerivedType, a => (string)a.TypeDiscriminator!);
+
+    /// <summary>Its name, as it is stored and filtered by: "payment-failed".</summary>
+    [JsonIgnore] public string Kind => Kinds[GetType()];
+
+    /// <param name="Price">Null for none.</param>
+    /// <param name="Returned">Something was held before.</param>
+    public sealed record Joined(HoldingId Holding, PlanId Plan, PriceId? Price, bool Returned) : Event;
+    /// <summary>The team gave a plan.</summary>
+    /// <param name="Until">The last day; null for good.</param>
+    public sealed record Given(HoldingId Holding, PlanId Plan, LocalDate? Until) : Event;
+    /// <param name="To">The end of the stretch it pays for; null for good.</param>
+    /// <param name="Next">What will be charged next, and when; null where nothing will.</param>
+    public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next, Instant? NextAt) : Event;
+    /// <summary>Money came in for something that was paid or over already; it goes back.</summary>
+    public sealed record PaidTwice(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount) : Event;
+    /// <param name="RetryAt">When the same card is asked again; null where another is needed.</param>
+    /// <param name="OpenUntil">Until when it stays open.</param>
+    /// <param name="NeedsCardholder">The bank wants the cardholder to confirm it.</param>
+    /// <param name="First">Nothing was ever paid for this holding.</param>
+    public sealed record PaymentFailed(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, string Refusal, Instant? RetryAt, Instant OpenUntil, bool NeedsCardholder, bool First) : Event;
+    /// <summary>A period went by uncharged because the site stood still.</summary>
+    public sealed record PeriodMissed(HoldingId Holding, PlanId Plan, Money Amount, Instant From, Instant To) : Event;
+    /// <summary>The team waived what was missed.</summary>
+    public sealed record OpenWaived(HoldingId Holding, PlanId Plan, Money Amount) : Event;
+    /// <param name="OpenUntil">Until when it stays open; null where it ended at once.</param>
+    /// <param name="ChangedPlan">It gave way to another plan.</param>
+    public sealed record Left(HoldingId Holding, PlanId Plan, Instant? OpenUntil, bool ChangedPlan) : Event;
+    public sealed record Stayed(HoldingId Holding, PlanId Plan) : Event;
+    public sealed record Ended(HoldingId Holding, PlanId Plan, EndReason Reason) : Event;
+    /// <param name="AlsoEnded">The holding ended with it.</param>
+    public sealed record Refunded(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Card, string Reason, bool AlsoEnded) : Event;
+    public sealed record RefundRefused(PaymentId Payment, Money Amount, string Reason) : Event;
+    /// <param name="AlreadyRefunded">All of it had gone back before, so nothing more did.</param>
+    public sealed record ChargedBack(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, bool AlreadyRefunded) : Event;
+    public sealed record CardChanged(string Card) : Event;
+    /// <summary>The team made the account.</summary>
+    public sealed record Added : Event;
+    public sealed record SignedIn : Event;
+    /// <summary>The team corrected name or address.</summary>
+    public sealed record Corrected(string OldName, string OldEmail, string NewName, string NewEmail) : Event;
+    public sealed record AddressConfirmed(string Email) : Event;
+    /// <summary>A lesson was opened for the first time.</summary>
+    public sealed record Opened(LessonId Lesson, PieceId Piece) : Event;
+    /// <param name="Title">As it was called then.</param>
+    /// <param name="PieceTitle">Null for the single lesson of a piece.</param>
+    public sealed record Finished(LessonId Lesson, PieceId Piece, string Title, string? PieceTitle) : Event;
+    /// <param name="Passed">Null where something waits to be read.</param>
+    public sealed record HandedIn(LessonId Lesson, BlockId Block, string Title, int Earned, int Points, bool? Passed) : Event;
+    public sealed record Marked(LessonId Lesson, long Try, string Title, int Earned, int Points, bool Passed) : Event;
+    public sealed record Asked(LessonId Lesson, long Question, string Title, string Text) : Event;
+    public sealed record Answered(LessonId Lesson, long Answer, string Title, string Question, string Text) : Event;
+    public sealed record GotPlace(PieceId Piece, string Title) : Event;
+    public sealed record LetterRefused(long Letter, string Subject, string Reason) : Event;
+    /// <summary>A line in words, from before events were typed.</summary>
+    public sealed record Noted(string Text) : Event;
+}

@@ -1,0 +1,55 @@
+using BrightCircle.Core.Events;
+using NodaTime;
+
+namespace BrightCircle.Core.Members;
+
+/// <summary>Through what a member got a holding.</summary>
+public enum HoldingSource { Bought, Gift }
+
+public enum HoldingFactKind
+{
+    /// <summary>Open by payment from one moment to another, or for ever.</summary>
+    Paid,
+    /// <summary>Open on trial.</summary>
+    Trial,
+    /// <summary>Open without payment: a free price or a gift.</summary>
+    Given,
+    /// <summary>A payment failed; still open until the last retry.</summary>
+    Grace,
+    /// <summary>The member decided to leave; open until the stated moment.</summary>
+    Leaving,
+    /// <summary>The member took the leaving back.</summary>
+    Staying,
+    /// <summary>A period went by without being charged, because the site stood still; it was open, and its amount is owed.</summary>
+    Missed,
+    /// <summary>The team waived all that was missed until then.</summary>
+    Waived,
+    /// <summary>Over.</summary>
+    Ended,
+}
+
+/// <summary>One thing that is true of a holding from a moment on. Facts are only ever added, and have an order of their own.</summary>
+public sealed class HoldingFact
+{
+    private HoldingFact() { }
+
+    public HoldingId HoldingId { get; private init; }
+    /// <summary>Its place among the holding's facts, from 1: of two things known at the same moment the later one counts.</summary>
+    public int Seq { get; private init; }
+    public HoldingFactKind Kind { get; private init; }
+    /// <summary>When it became known, UTC: a fact counts from here on.</summary>
+    public Instant At { get; private init; }
+    /// <summary>The start of the stretch it is about.</summary>
+    public Instant From { get; private init; }
+    /// <summary>The end of the stretch, exclusive; null for ever. For leaving: when access ends.</summary>
+    public Instant? To { get; private init; }
+    public EndReason? Reason { get; private init; }
+    public PaymentId? PaymentId { get; private init; }
+
+    /// <summary>A fact as it is stored, or to be added by the holding.</summary>
+    public static HoldingFact Stored(HoldingId holding, int seq, HoldingFactKind kind, Instant at, Instant from, Instant? to, EndReason? reason = null, PaymentId? payment = null) =>
+        new() { HoldingId = holding, Seq = seq, Kind = kind, At = at, From = from, To = to, Reason = reason, PaymentId = payment };
+
+    /// <summary>Open time that was paid for or given: it counts for reach and keep, grace doesn't.</summary>
+    public bool IsPaidTime => Kind is HoldingFactKind.Paid or HoldingFactKind.Trial or HoldingFactKind.Given;
+}

@@ -1,0 +1,80 @@
+namespace BrightCircle.Core.Offer;
+
+/// <summary>A promise in sentences that read well on the public page.</summary>
+public static class PromiseWords
+{
+    /// <summary>"Everything from the month you join; what has opened stays yours".</summary>
+    /// <param name="plan">The plan it belongs to: what was bought once is never left.</param>
+    /// <param name="nameOf">Names what is covered.</param>
+    public static string Line(Plan plan, Inclusion inclusion, Func<Coverage, string> nameOf)
+    {
+        var words = Describe(inclusion, nameOf, plan.IsTier);
+        return words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
+    }
+
+    /// <summary>The same to stand inside a sentence.</summary>
+    /// <param name="canBeLeft">Whether the holding ends when the member leaves.</param>
+    public static string Describe(Inclusion inclusion, Func<Coverage, string>? nameOf = null, bool canBeLeft = true)
+    {
+        var covers = nameOf?.Invoke(inclusion.Covers) ?? Plain(inclusion.Covers);
+        if (inclusion.Covers is Coverage.OneTally) return covers;
+        var reach = Reach(inclusion);
+        return covers + (reach.Length == 0 ? "" : " " + reach) + (canBeLeft ? Keeps(inclusion.Keep) : "");
+    }
+
+    /// <summary>What is covered, where nothing names it.</summary>
+    static string Plain(Coverage covers) => covers switch
+    {
+        Coverage.Everything => "everything",
+        Coverage.OnShelf => "the shelf",
+        Coverage.OnePiece => "this piece",
+        Coverage.OneModule => "this module",
+        Coverage.OneLesson => "this lesson",
+        Coverage.OneTally => "the tally",
+        _ => throw new InvalidOperationException($"No such coverage: {covers}"),
+    };
+
+    static string Reach(Inclusion i) => (i.Reach, i.Covers) switch
+    {
+        (Offer.Reach.EverythingReleased, Coverage.Everything or Coverage.OnShelf) => "there is, old and new",
+        (Offer.Reach.EverythingReleased, _) => "",
+        (Offer.Reach.FromJoining, _) => "from the month you join",
+        (Offer.Reach.WhilePaid, _) => "that comes out while you pay",
+        _ => throw new InvalidOperationException($"No such reach: {i.Reach}"),
+    };
+
+    static string Keeps(Keep keep) => keep switch
+    {
+        Keep.Nothing => ", until you leave",
+        Keep.WhatHadOpened => "; what has opened stays yours",
+        _ => throw new InvalidOperationException($"No such keep: {keep}"),
+    };
+
+    /// <summary>For the form: how far back.</summary>
+    public static string ReachWords(Reach reach) => reach switch
+    {
+        Offer.Reach.EverythingReleased => "old and new",
+        Offer.Reach.FromJoining => "from the month they join",
+        Offer.Reach.WhilePaid => "what comes out while they pay",
+        _ => throw new InvalidOperationException($"No such reach: {reach}"),
+    };
+
+    /// <summary>For the form: what stays.</summary>
+    public static string KeepWords(Keep keep) => keep switch
+    {
+        Keep.Nothing => "until they leave",
+        Keep.WhatHadOpened => "what has opened stays theirs",
+        _ => throw new InvalidOperationException($"No such keep: {keep}"),
+    };
+
+    /// <summary>What stays open after leaving, as a sentence about the whole promise; null where there is nothing to leave.</summary>
+    public static string? AfterLeaving(Plan plan)
+    {
+        if (!plan.IsTier) return null;
+        var lines = plan.Promise.Where(i => i.Covers is not Coverage.OneTally).ToArray();
+        var keeping = lines.Count(i => i.Keep is Keep.WhatHadOpened);
+        return keeping == 0 ? "When you leave, what it opened closes."
+            : keeping == lines.Length ? "When you leave, everything that had opened for you stays open."
+            : "When you leave, part of what had opened for you stays open.";
+    }
+}

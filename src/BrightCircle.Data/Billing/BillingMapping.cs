@@ -1,0 +1,153 @@
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+
+namespace BrightCircle.Data.Mapping;
+
+sealed class PaymentMapping : IEntityTypeConfiguration<Payment>
+{
+    public void Configure(EntityTypeBuilder<Payment> b)
+    {
+        b.ToTable("payments", t =>
+        {
+            t.HasCheckConstraint("ck_payments_amount", "amount_minor > 0");
+            t.HasCheckConstraint("ck_payments_refunded", "refunded_minor between 0 and amount_minor");
+        });
+        b.Property(p => p.Id).ValueGeneratedNever();
+        b.ComplexProperty(p => p.Amount, m => Money(m));
+        b.Property(p => p.RefundedMinor);
+        b.Property(p => p.ChargedBack);
+        b.Property(p => p.Key).HasMaxLength(80);
+        b.Property(p => p.ChargeRef).HasMaxLength(80);
+        b.Property(p => p.CardLabel).HasMaxLength(40);
+        b.Property(p => p.Refusal).HasMaxLength(200);
+        b.Ignore(p => p.Refunded);
+        b.Ignore(p => p.Refundable);
+        b.Ignore(p => p.State);
+        b.Ignore(p => p.IsPaid);
+        b.Ignore(p => p.TakenDiffers);
+        b.Ignore(p => p.Receipt);
+        b.Property(p => p.TakenCurrency).HasMaxLength(3);
+        b.HasIndex(p => new { p.ReceiptYear, p.ReceiptNumber }).IsUnique();
+        b.HasIndex(p => p.Key).IsUnique();
+        b.HasIndex(p => p.At);
+        b.HasIndex(p => p.MemberId);
+        b.HasIndex(p => p.ChargeRef);
+        // Each turn of a holding is paid at most once.
+        b.HasIndex(p => new { p.HoldingId, p.Turn, p.Purpose }).IsUnique().HasFilter("outcome = 'Approved'").HasDatabaseName("ux_payments_one_per_turn");
+        b.HasOne<Member>().WithMany().HasForeignKey(p => p.MemberId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Holding>().WithMany().HasForeignKey(p => p.HoldingId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Price>().WithMany().HasForeignKey(p => p.PriceId).OnDelete(DeleteBehavior.Restrict);
+    }
+
+    internal static void Money(ComplexPropertyBuilder<Money> m)
+    {
+        m.Property(x => x.Minor).HasColumnName("amount_minor");
+        m.Property(x => x.Currency).HasColumnName("currency");
+    }
+}
+
+sealed class RefundMapping : IEntityTypeConfiguration<Refund>
+{
+    public void Configure(EntityTypeBuilder<Refund> b)
+    {
+        b.ToTable("refunds", t => t.HasCheckConstraint("ck_refunds_amount", "amount_minor > 0"));
+        b.Property(r => r.Id).ValueGeneratedNever();
+        b.ComplexProperty(r => r.Amount, m => PaymentMapping.Money(m));
+        b.Property(r => r.Reason).HasMaxLength(400);
+        b.Property(r => r.Key).HasMaxLength(80);
+        b.HasIndex(r => r.Key).IsUnique();
+        b.HasIndex(r => r.At);
+        b.HasOne<Payment>().WithMany().HasForeignKey(r => r.PaymentId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class LedgerMapping : IEntityTypeConfiguration<LedgerEntry>
+{
+    public void Configure(EntityTypeBuilder<LedgerEntry> b)
+    {
+        b.ToTable("ledger");
+        b.Property(l => l.Id).ValueGeneratedNever();
+        b.ComplexProperty(l => l.Amount, m => PaymentMapping.Money(m));
+        b.Property(l => l.Text).HasMaxLength(120);
+        b.HasIndex(l => l.PostingId);
+        b.HasIndex(l => l.PaymentId);
+        b.HasOne<Payment>().WithMany().HasForeignKey(l => l.PaymentId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Member>().WithMany().HasForeignKey(l => l.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class CardMapping : IEntityTypeConfiguration<Card>
+{
+    public void Configure(EntityTypeBuilder<Card> b)
+    {
+        b.ToTable("cards");
+        b.Property(c => c.Id).ValueGeneratedNever();
+        b.Property(c => c.Token).HasMaxLength(80);
+        b.Property(c => c.Label).HasMaxLength(40);
+        b.HasIndex(c => new { c.MemberId, c.AddedAt });
+        b.HasOne<Member>().WithMany().HasForeignKey(c => c.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
+{
+    public void Configure(EntityTypeBuilder<Checkout> b)
+    {
+        b.ToTable("checkouts");
+        b.Property(c => c.Id).ValueGeneratedNever();
+        b.Property(c => c.Email).HasMaxLength(254);
+        b.Property(c => c.Name).HasMaxLength(120);
+        b.Property(c => c.Session).HasMaxLength(80);
+        b.Property(c => c.AskedCurrency).HasMaxLength(3);
+        b.Property(c => c.BrowserHash).HasMaxLength(64);
+        b.Property(c => c.RefusedBecause).HasMaxLength(400);
+        b.Ignore(c => c.Asked);
+        b.HasIndex(c => c.Session).IsUnique();
+        b.HasOne<Price>().WithMany().HasForeignKey(c => c.PriceId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Holding>().WithMany().HasForeignKey(c => c.HoldingId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Member>().WithMany().HasForeignKey(c => c.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class ChargeAskMapping : IEntityTypeConfiguration<ChargeAsk>, IEntityTypeConfiguration<ReceiptCounter>, IEntityTypeConfiguration<PaymentToLookAt>
+{
+    public void Configure(EntityTypeBuilder<ChargeAsk> b)
+    {
+        b.ToTable("charge_asks");
+        b.HasKey(a => a.Key);
+        b.Property(a => a.Key).HasMaxLength(80);
+        b.ComplexProperty(a => a.Amount, m => PaymentMapping.Money(m));
+        b.Property(a => a.CardToken).HasMaxLength(80);
+        b.Property(a => a.CardLabel).HasMaxLength(40);
+        b.Property(a => a.Text).HasMaxLength(300);
+        b.Ignore(a => a.Charge);
+        b.HasIndex(a => a.HoldingId);
+        b.HasIndex(a => a.MemberId);
+        b.HasOne<Holding>().WithMany().HasForeignKey(a => a.HoldingId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Member>().WithMany().HasForeignKey(a => a.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+
+    public void Configure(EntityTypeBuilder<ReceiptCounter> b)
+    {
+        b.ToTable("receipt_counters");
+        b.HasKey(c => c.Year);
+        b.Property(c => c.Year).ValueGeneratedNever();
+    }
+
+    public void Configure(EntityTypeBuilder<PaymentToLookAt> b)
+    {
+        b.ToTable("payments_to_look_at");
+        b.Property(p => p.Id).ValueGeneratedNever();
+        b.Property(p => p.Text).HasMaxLength(600);
+        b.Property(p => p.Key).HasMaxLength(120);
+        b.Property(p => p.SettledBy).HasMaxLength(120);
+        b.HasIndex(p => p.Key).IsUnique();
+        b.HasIndex(p => p.Id).HasFilter("settled_at is null").HasDatabaseName("ix_payments_to_look_at_open");
+        b.HasOne<Member>().WithMany().HasForeignKey(p => p.MemberId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Payment>().WithMany().HasForeignKey(p => p.PaymentId).OnDelete(DeleteBehavior.Restrict);
+    }
+}

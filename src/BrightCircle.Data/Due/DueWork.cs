@@ -1,0 +1,26 @@
+using NodaTime;
+
+namespace BrightCircle.Data;
+
+public enum DueKind { Renew, Release, EndHolding, LapseHolding, Refund, Chargeback, ReleasePiece, Announce, Purge, Reindex }
+
+/// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>
+public sealed class DueWork
+{
+    public long Id { get; init; }
+    public DueKind Kind { get; init; }
+    /// <summary>The holding, edition or payment it is about.</summary>
+    public long SubjectId { get; init; }
+    /// <summary>For a renewal: which turn was to be charged when it was put in, for the outlook; what is owed is worked out when it is done.</summary>
+    public int Turn { get; init; }
+    public int Attempt { get; init; }
+    public required Instant DueAt { get; init; }
+    /// <summary>When it is worked on: when it falls due, or later where a try went wrong.</summary>
+    public Instant ReadyAt { get; set; }
+    /// <summary>The same thing is never queued twice.</summary>
+    public string Key { get; init; } = "";
+    public string? Payload { get; init; }
+    /// <summary>How often it went wrong, and what was said then.</summary>
+    public int Tries { get; set; }
+    public string? LastError { get; set; }
+}

@@ -1,0 +1,32 @@
+using BrightCircle.Core;
+using NodaTime;
+
+namespace BrightCircle.Data;
+
+public enum LetterKind { Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked, Confirm, HasAccount }
+
+public enum LetterState { Queued, Sent, Refused }
+
+/// <summary>A letter to send or sent: the outbox of mail. It is rendered when it goes out, from these facts.</summary>
+public sealed class Letter
+{
+    public long Id { get; init; }
+    public LetterKind Kind { get; init; }
+    public MemberId? MemberId { get; init; }
+    public string ToAddress { get; init; } = "";
+    public string ToName { get; init; } = "";
+    public Dictionary<string, string> Fields { get; init; } = [];
+    public EditionId? EditionId { get; init; }
+    public long? SignInLinkId { get; init; }
+    public string Key { get; init; } = "";
+    public Instant CreatedAt { get; init; }
+    public LetterState State { get; set; }
+    public string? Subject { get; set; }
+    public Instant? SentAt { get; set; }
+    public int Tries { get; set; }
+    public Instant? NotBefore { get; set; }
+    public string? LastError { get; set; }
+    /// <summary>For a refused letter: somebody of the team has dealt with it.</summary>
+    public Instant? SetAsideAt { get; set; }
+    public string? SetAsideBy { get; set; }
+}

@@ -1,0 +1,50 @@
+using BrightCircle.Core;
+using NodaTime;
+
+namespace BrightCircle.Data;
+
+/// <summary>The site's own settings: one row.</summary>
+public sealed class Site
+{
+    public const int TheOnly = 1;
+    public int Id { get; init; } = TheOnly;
+    public string Name { get; set; } = "";
+    public string Tagline { get; set; } = "";
+    public string About { get; set; } = "";
+    public string ZoneId { get; set; } = "Europe/London";
+    public Currency Currency { get; set; } = new("GBP");
+    public string HelpAddress { get; set; } = "";
+    public string Picture { get; set; } = "";
+    /// <summary>One of the eight shelf colours, for the front.</summary>
+    public int Colour { get; set; } = 5;
+    public Instant SetUpAt { get; set; }
+    public bool IsDemo { get; set; }
+    /// <summary>It isn't live yet: people, orders and letters are rehearsals that go when it goes live, and its clock can be moved.</summary>
+    public bool IsTrial { get; set; }
+    /// <summary>How numbers, dates and signs are written, as a culture's name: "en-GB".</summary>
+    public string Culture { get; set; } = "en-GB";
+    /// <summary>Who sells, as it stands on receipts.</summary>
+    public string BusinessName { get; set; } = "";
+    public string BusinessAddress { get; set; } = "";
+    /// <summary>How far the house clock is ahead of real time, in milliseconds; 0 once it is live.</summary>
+    public long ClockAheadMs { get; set; }
+    /// <summary>The PostgreSQL text-search configuration of the content's language.</summary>
+    public string Language { get; set; } = "english";
+    /// <summary>What each month is aimed to hold.</summary>
+    public IReadOnlyList<CadenceTarget> Cadence { get; set; } = [];
+    /// <summary>The kinds of documents that may be uploaded, by their endings.</summary>
+    public string[] DocumentKinds { get; set; } = DefaultDocumentKinds;
+    /// <summary>Which links to videos kept elsewhere can be shown in the page, and by which address.</summary>
+    public IReadOnlyList<VideoHost> VideoHosts { get; set; } = VideoHost.Default;
+    /// <summary>Signs the short-lived addresses of members' files and the private feeds; made when it is first needed, protected by the data-protection keys.</summary>
+    public string? FileKey { get; set; }
+
+    public static string[] DefaultDocumentKinds => ["pdf", "epub", "docx", "xlsx", "pptx", "odt", "ods", "odp", "txt", "csv", "md", "zip", "ics", "vtt"];
+}
+
+/// <summary>What an edition is aimed to hold: "2 courses a month".</summary>
+/// <param name="What">What counts.</param>
+/// <param name="Shelf">Only on this shelf; null for any.</param>
+public sealed record CadenceTarget(int Count, CadenceUnit What, long? Shelf);
+
+public enum CadenceUnit { Pieces, Courses, Lessons }

@@ -1,0 +1,89 @@
+using System.Text.RegularExpressions;
+using Xunit;
+
+namespace BrightCircle.Core.Tests;
+
+/// <summary>The rooms of a floor have a direction: who stands further right may know who stands further left, never back.</summary>
+public partial class RoomTests
+{
+    /// <summary>Core's rooms, from left to right; those of one line know nothing of each other, except where it is said.</summary>
+    static readonly string[][] Core = [["Time", "Money", "Events"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"], ["Releases", "Learning"]];
+
+    /// <summary>
+    /// App's rooms, each with those it knows. The first lines are what the others stand on: words and clock, the catalogue, due work, files, events.
+    /// Letters, Insight and Demo listen or read; nobody but what runs them knows them.
+    /// </summary>
+    static readonly Dictionary<string, string> App = new()
+    {
+        ["Common"] = "",
+        ["Clock"] = "",
+        ["Events"] = "",
+        ["Due"] = "Clock",
+        ["Catalogues"] = "Clock",
+        ["Words"] = "Catalogues",
+        ["Files"] = "Catalogues Clock",
+        ["Access"] = "Catalogues",
+        ["Offer"] = "Catalogues Words",
+        ["Members"] = "Catalogues Due Events Words",
+        ["Settings"] = "Catalogues Due Members",
+        ["Billing"] = "Catalogues Clock Due Events Members Words",
+        ["Releases"] = "Catalogues Due Settings",
+        ["Learning"] = "Access Catalogues Due Events",
+        // A part that is saved late comes out at once, and an import brings editions and tallies with it.
+        ["Content"] = "Catalogues Clock Due Files Words Releases Learning",
+        ["Letters"] = "Catalogues Clock Due Events Members Releases Settings Words",
+        ["Insight"] = "Catalogues Words",
+        ["Running"] = "Catalogues Clock Due Letters",
+        ["Demo"] = "Access Billing Catalogues Clock Content Due Learning Letters Members Offer Releases Running Settings",
+    };
+
+    static readonly string Root = HouseTests.Root;
+
+    /// <summary>Which rooms each room of a floor knows, by what its files name.</summary>
+    static Dictionary<string, SortedSet<string>> Known(string floor)
+    {
+        var folder = Path.Combine(Root, "src", "BrightCircle." + floor);
+        var rooms = Directory.EnumerateDirectories(folder).Select(d => Path.GetFileName(d)!).Where(d => d is not ("bin" or "obj")).ToArray();
+        return rooms.ToDictionary(r => r, r => new SortedSet<string>(Directory.EnumerateFiles(Path.Combine(folder, r), "*.cs", SearchOption.AllDirectories)
+            .SelectMany(f => Names().Matches(File.ReadAllText(f)).Where(m => m.Groups["floor"].Value == floor).Select(m => m.Groups["room"].Value)).Where(n => n != r && rooms.Contains(n)), StringComparer.Ordinal));
+    }
+
+    [GeneratedRegex(@"^using (static )?(\w+ = )?BrightCircle\.(?<floor>\w+)\.(?<room>\w+)", RegexOptions.Multiline)]
+    private static partial Regex Names();
+
+    [Fact]
+    public void In_Core_nobody_looks_back()
+    {
+        var order = Core.SelectMany((rooms, i) => rooms.Select(r => (r, i))).ToDictionary(x => x.r, x => x.i);
+        var known = Known("Core");
+        Assert.Equal(order.Keys.Order(StringComparer.Ordinal), known.Keys.Order(StringComparer.Ordinal));
+        Assert.Empty(known.SelectMany(k => k.Value.Where(v => order[v] >= order[k.Key]).Select(v => $"{k.Key} knows {v}")));
+    }
+
+    [Fact]
+    public void In_App_each_room_knows_those_it_is_said_to_know()
+    {
+        var known = Known("App");
+        Assert.Equal(App.Keys.Order(StringComparer.Ordinal), known.Keys.Order(StringComparer.Ordinal));
+        Assert.Empty(known.SelectMany(k => k.Value.Except(App[k.Key].Split(' ', StringSplitOptions.RemoveEmptyEntries)).Select(v => $"{k.Key} knows {v}")));
+    }
+
+    [Fact]
+    public void The_rooms_of_App_stand_in_no_circle()
+    {
+        var left = App.ToDictionary(k => k.Key, k => k.Value.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToHashSet());
+        while (left.Count > 0)
+        {
+            var next = left.Where(k => !k.Value.Overlaps(left.Keys)).Select(k => k.Key).ToArray();
+            Assert.True(next.Length > 0, "A circle: " + string.Join(", ", left.Keys));
+            foreach (var room in next) left.Remove(room);
+        }
+    }
+
+    [Fact]
+    public void Every_floor_calls_its_rooms_by_the_same_names()
+    {
+        var records = Directory.EnumerateDirectories(Path.Combine(Root, "src", "BrightCircle.Data")).Select(d => Path.GetFileName(d)!).Where(d => d is not ("bin" or "obj" or "Migrations" or "Mapping"));
+        Assert.Empty(records.Except(Known("App").Keys).Except(Known("Core").Keys));
+    }
+}

@@ -1,0 +1,100 @@
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
+using CsCheck;
+using NodaTime;
+using Xunit;
+
+namespace BrightCircle.Core.Tests;
+
+/// <summary>Facts in their order, folded to the states of a holding.</summary>
+public class TimelineTests
+{
+    static readonly Instant Zero = Instant.FromUtc(2026, 11, 1, 9, 0);
+    static Instant Day(double n) => Zero + Duration.FromDays(n);
+    static HoldingState At(double day, params HoldingFact[] facts) => Make.Holding(1, Zero, facts: facts).StateAt(Day(day));
+
+    [Fact]
+    public void Of_two_facts_known_at_the_same_moment_the_later_one_counts()
+    {
+        var (leaving, staying) = (Make.Leaving(Day(5), Day(30)), Make.Staying(Day(5)));
+        Assert.Equal(HoldingState.Active, At(6, Make.Paid(Zero, Day(30)), leaving, staying));
+        Assert.Equal(HoldingState.Ending, At(6, Make.Paid(Zero, Day(30)), staying, leaving));
+    }
+
+    [Fact]
+    public void Nothing_follows_an_ending()
+    {
+        Assert.Equal(HoldingState.Over, At(6, Make.Paid(Zero, Day(30)), Make.Ended(Day(5)), Make.Staying(Day(5.5))));
+        Assert.Equal(HoldingState.Over, At(5, Make.Paid(Zero, Day(30)), Make.Ended(Day(5))));
+        Assert.Equal(HoldingState.Active, At(4.99, Make.Paid(Zero, Day(30)), Make.Ended(Day(5))));
+    }
+
+    [Fact]
+    public void Before_it_begins_it_is_not_yet() => Assert.Equal([HoldingState.NotYet, HoldingState.Active], new[] { -0.01, 0 }.Select(d => At(d, Make.Paid(Zero, Day(30)))));
+
+    [Fact]
+    public void A_missed_period_was_open_and_is_no_paid_time()
+    {
+        HoldingFact[] facts = [Make.Paid(Zero, Day(30)), Make.Missed(Day(30), Day(60), Day(95)), Make.Paid(Day(90), Day(120), Day(95))];
+        Assert.Equal(HoldingState.Active, At(45, facts));
+        Assert.DoesNotContain(facts, f => f is { Kind: HoldingFactKind.Missed, IsPaidTime: true });
+        Assert.Single(Make.Holding(1, Zero, facts: facts).Timeline.Missed);
+        Assert.Empty(Make.Holding(1, Zero, facts: [.. facts, Make.Waived(Day(96))]).Timeline.Missed);
+    }
+
+    [Fact]
+    public void The_order_is_kept_when_facts_are_added()
+    {
+        var h = Make.Holding(1, Zero, facts: Make.Paid(Zero, Day(30)));
+        Assert.Equal(2, h.Leaving(Day(3), Day(30)).Seq);
+        Assert.Equal(3, h.Staying(Day(3)).Seq);
+        Assert.Throws<ArgumentException>(() => h.Paid(Day(5), Day(4), Day(5)));
+        // A copy is its own: what is tried on it leaves the holding as it is.
+        var copy = h.Copy();
+        copy.Ended(Day(4), EndReason.Left);
+        Assert.Equal((HoldingState.Active, HoldingState.Over), (h.StateAt(Day(5)), copy.StateAt(Day(5))));
+    }
+
+    static readonly Gen<HoldingFact> GenFact = Gen.Select(Gen.Int[0, 8], Gen.Int[0, 60], Gen.Int[1, 40]).Select((kind, from, length) => kind switch
+    {
+        0 => Make.Paid(Day(from), Day(from + length)),
+        1 => Make.Trial(Day(from), Day(from + length)),
+        2 => Make.Given(Day(from), length == 40 ? null : Day(from + length)),
+        3 => Make.Grace(Day(from), Day(from + 7)),
+        4 => Make.Leaving(Day(from), Day(from + length)),
+        5 => Make.Staying(Day(from)),
+        6 => Make.Missed(Day(from), Day(from + length), Day(from + length)),
+        7 => Make.Waived(Day(from)),
+        _ => Make.Ended(Day(from)),
+    });
+
+    /// <summary>The rules said once more, slowly and for one moment: the last fact that says something about it decides.</summary>
+    static HoldingState Slow(Holding h, Instant at)
+    {
+        if (at < h.StartsAt) return HoldingState.NotYet;
+        var known = h.Facts.Where(f => f.At <= at).OrderBy(f => f.Seq).ToArray();
+        if (known.Any(f => f.Kind == HoldingFactKind.Ended)) return HoldingState.Over;
+        var last = known.LastOrDefault(f => f.Kind is HoldingFactKind.Leaving or HoldingFactKind.Staying);
+        return last is { Kind: HoldingFactKind.Leaving } ? HoldingState.Ending : HoldingState.Active;
+    }
+
+    [Fact]
+    public void Over_and_leaving_agree_with_the_rules_read_slowly() => Gen.Select(GenFact.Array[0, 8], Gen.Int[-5, 120]).Sample((facts, day) =>
+    {
+        var h = Make.Holding(1, Zero, facts: facts);
+        var (got, slow) = (h.StateAt(Day(day)), Slow(h, Day(day)));
+        if (slow is HoldingState.NotYet or HoldingState.Over) Assert.Equal(slow, got);
+        if (got == HoldingState.Over) Assert.Contains(h.Facts, f => f.Kind is HoldingFactKind.Ended or HoldingFactKind.Leaving or HoldingFactKind.Given or HoldingFactKind.Grace);
+        // What is known now doesn't change with what becomes known later.
+        h.Facts.Add(HoldingFact.Stored(h.Id, 99, HoldingFactKind.Ended, Day(500), Day(500), null, EndReason.Left));
+        Assert.Equal(got, h.StateAt(Day(day)));
+    }, iter: 2000);
+
+    [Fact]
+    public void Stretches_leave_no_gap_and_no_overlap() => GenFact.Array[0, 8].Sample(facts =>
+    {
+        var h = Make.Holding(1, Zero, facts: facts);
+        for (var d = 0; d < 110; d += 3)
+            if (h.Timeline.StretchAt(Day(d)) is { } s) Assert.True(s.From <= Day(d) && Day(d) < s.To, $"{s} at day {d}");
+    }, iter: 500);
+}
