@@ -130,6 +130,10 @@ public static class AppSetup
         services.AddScoped<LookAtPayment>();
         services.AddScoped<AddMember>();
         services.AddScoped<CorrectMember>();
+        services.AddScoped<MemberJournal>();
+        services.AddScoped<LetterList>();
+        services.AddScoped<SendLetterAgain>();
+        services.AddScoped<SetLetterAside>();
         services.AddScoped<KnownAddress>();
         services.AddScoped<AccountLetters>();
         services.AddScoped<SignOutEverywhere>();
@@ -143,10 +147,11 @@ public static class AppSetup
         services.AddIdentityCore<Account>(o =>
         {
             o.User.RequireUniqueEmail = true;
-            o.Password.RequiredLength = 10;
+            // PasswordRules says all there is to say.
+            o.Password.RequiredLength = 1;
             o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
             o.Lockout.MaxFailedAccessAttempts = 8;
-        }).AddEntityFrameworkStores<BrightContext>().AddDefaultTokenProviders();
+        }).AddPasswordValidator<PasswordRules>().AddEntityFrameworkStores<BrightContext>().AddDefaultTokenProviders();
         services.AddDataProtection().SetApplicationName("BrightCircle").PersistKeysToDbContext<BrightContext>();
         return services;
     }

@@ -13,6 +13,7 @@ var builder = WebApplication.CreateBuilder([.. args.Where(a => a != command)]);
 
 // Run from where it was built, compressed styles and scripts lie in the build's own folder; published, this does nothing.
 builder.WebHost.UseStaticWebAssets();
+builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false);
 builder.Host.UseSerilog((context, log) => log.ReadFrom.Configuration(context.Configuration));
 builder.Services.AddBrightApp(builder.Configuration);
 builder.Services.AddBrightWeb(builder.Configuration);

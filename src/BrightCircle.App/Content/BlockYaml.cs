@@ -226,7 +226,8 @@ public static class BlockYaml
         o["id"] = 0;
         try
         {
-            return o.Deserialize<Block>(Strict)!;
+            var block = o.Deserialize<Block>(Strict)!;
+            return ContentLimits.Beyond([block]) is { } beyond ? throw new ContentFormatException(beyond, line) : block;
         }
         catch (JsonException e)
         {
@@ -308,6 +309,7 @@ public static class BlockYaml
     {
         try
         {
+            Bounded(yaml, firstLine);
             var stream = new YamlStream();
             stream.Load(new StringReader(yaml));
             return stream.Documents.Count == 0 ? new JsonObject() : Convert(stream.Documents[0].RootNode);
@@ -315,6 +317,34 @@ public static class BlockYaml
         catch (YamlException e)
         {
             throw new ContentFormatException("This isn’t YAML: " + e.InnerException?.Message + (e.InnerException is null ? e.Message : ""), firstLine + Math.Max(0, (int)e.Start.Line - 1));
+        }
+    }
+
+    const int MostYaml = 1_000_000, MostDepth = 24, MostNodes = 50_000;
+
+    /// <summary>Goes over it once without building anything: what is nested too deeply, too long, or repeats itself by aliases is refused before it takes any room.</summary>
+    static void Bounded(string yaml, int firstLine)
+    {
+        if (yaml.Length > MostYaml) throw new ContentFormatException($"This part is too long; {MostYaml:N0} signs are the most.", firstLine);
+        // The parser itself goes deeper with every bracket, so brackets are counted before it sees them.
+        var brackets = 0;
+        foreach (var c in yaml)
+        {
+            brackets = c switch { '[' or '{' => brackets + 1, ']' or '}' => brackets - 1, _ => brackets };
+            if (brackets > 200) throw new ContentFormatException("Brackets are nested too deeply.", firstLine);
+        }
+        var (parser, depth, nodes) = (new Parser(new StringReader(yaml)), 0, 0);
+        while (parser.MoveNext())
+        {
+            var line = firstLine + Math.Max(0, (int)parser.Current!.Start.Line - 1);
+            switch (parser.Current)
+            {
+                case YamlDotNet.Core.Events.AnchorAlias: throw new ContentFormatException("Aliases (*name) aren’t taken. Write it out.", line);
+                case YamlDotNet.Core.Events.MappingStart or YamlDotNet.Core.Events.SequenceStart: depth++; break;
+                case YamlDotNet.Core.Events.MappingEnd or YamlDotNet.Core.Events.SequenceEnd: depth--; break;
+            }
+            if (depth > MostDepth) throw new ContentFormatException("This is nested too deeply.", line);
+            if (++nodes > MostNodes) throw new ContentFormatException("This part holds too many things.", line);
         }
     }
 

@@ -16,21 +16,77 @@ public interface IContentSource
     Stream Open(string path);
 }
 
+/// <summary>What an archive holds is more than it may be.</summary>
+public sealed class ArchiveTooLargeException(string message) : Exception(message);
+
+/// <summary>
+/// A zip archive, within bounds. The sizes it states are checked before anything is read, and what comes out is counted while it is read: an archive that
+/// says one thing and holds another is stopped there.
+/// </summary>
 public sealed class ZipSource : IContentSource, IDisposable
 {
+    public const int MostEntries = 20_000;
+    public const long MostBytes = 8L * 1024 * 1024 * 1024, MostText = 4L * 1024 * 1024;
+    /// <summary>Text packs to a tenth; a hundred times is no content.</summary>
+    public const int MostRatio = 100;
+    const long SmallEnough = 1024 * 1024;
+
     readonly ZipArchive zip;
     readonly Dictionary<string, ZipArchiveEntry> entries;
 
     /// <exception cref="InvalidDataException">Not an archive.</exception>
+    /// <exception cref="ArchiveTooLargeException">It is beyond the bounds.</exception>
     public ZipSource(Stream stream)
     {
         zip = new(stream, ZipArchiveMode.Read);
+        if (zip.Entries.Count > MostEntries) throw new ArchiveTooLargeException($"The archive holds {zip.Entries.Count:N0} files; {MostEntries:N0} are the most.");
         entries = zip.Entries.Where(e => e.Name.Length > 0 && !e.FullName.StartsWith("__MACOSX/", StringComparison.Ordinal)).GroupBy(e => e.FullName.Replace('\\', '/')).ToDictionary(g => g.Key, g => g.First());
+        long whole = 0;
+        foreach (var (path, e) in entries)
+        {
+            whole += e.Length;
+            if (e.Length > Most(path)) throw new ArchiveTooLargeException($"{path} is too large unpacked.");
+            if (e.Length > SmallEnough && e.Length / Math.Max(1, e.CompressedLength) > MostRatio) throw new ArchiveTooLargeException($"{path} would unpack to more than {MostRatio} times its size; that is no content.");
+            if (whole > MostBytes) throw new ArchiveTooLargeException($"Unpacked the archive is larger than {MostBytes >> 30} GB. Bring it in parts.");
+        }
     }
 
+    static long Most(string path) => Path.GetExtension(path).ToLowerInvariant() is ".md" or ".csv" or ".vtt" or ".txt" ? MostText : MostBytes;
+
     public IReadOnlyCollection<string> Paths => entries.Keys;
-    public Stream Open(string path) => entries[path].Open();
+    public Stream Open(string path) => new Counted(entries[path].Open(), entries[path].Length, path);
     public void Dispose() => zip.Dispose();
+
+    /// <summary>Gives no more than was stated.</summary>
+    sealed class Counted(Stream inner, long most, string path) : Stream
+    {
+        long read;
+
+        public override int Read(byte[] buffer, int offset, int count) => Count(inner.Read(buffer, offset, count));
+        public override int Read(Span<byte> buffer) => Count(inner.Read(buffer));
+        public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken ct = default) => Count(await inner.ReadAsync(buffer, ct));
+
+        int Count(int n)
+        {
+            read += n;
+            return read <= most ? n : throw new ArchiveTooLargeException($"{path} holds more than it says.");
+        }
+
+        public override bool CanRead => true;
+        public override bool CanSeek => false;
+        public override bool CanWrite => false;
+        public override long Length => most;
+        public override long Position { get => read; set => throw new NotSupportedException(); }
+        public override void Flush() { }
+        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+        public override void SetLength(long value) => throw new NotSupportedException();
+        public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+        protected override void Dispose(bool disposing)
+        {
+            if (disposing) inner.Dispose();
+            base.Dispose(disposing);
+        }
+    }
 }
 
 public sealed class FolderSource(string root) : IContentSource

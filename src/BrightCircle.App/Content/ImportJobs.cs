@@ -106,6 +106,10 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
         {
             failed = "This isn’t a zip archive that can be read.";
         }
+        catch (ArchiveTooLargeException e)
+        {
+            failed = e.Message;
+        }
         catch (Exception e)
         {
             failed = "It stopped on the way: " + e.Message;

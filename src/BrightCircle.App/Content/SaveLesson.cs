@@ -33,7 +33,7 @@ public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, I
         var title = draft.Title?.Trim() ?? "";
         if (title.Length is 0 or > 160) return new LessonSaved.Refused("A lesson needs a title of 160 letters at most.", "Title");
         if (draft.Minutes is < 1 or > 6000) return new LessonSaved.Refused("Minutes go from 1 to 6,000.", "Minutes");
-        if (draft.Blocks.Count > BlockRules.MostBlocks) return new LessonSaved.Refused($"A lesson holds {BlockRules.MostBlocks} blocks at most. Split it.");
+        if (ContentLimits.Beyond(draft.Blocks) is { } beyond) return new LessonSaved.Refused(beyond);
         if (draft.Edition is { } e && !catalogue.Now.EditionById.ContainsKey(e)) return new LessonSaved.Refused("This edition isn’t here any more.", "Edition");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         var lesson = await db.Lessons.FirstOrDefaultAsync(l => l.Id == id && l.TrashedAt == null, ct);

@@ -291,7 +291,7 @@ public sealed class ShapePiece(BrightContext db, Ids ids, Catalogue catalogue, I
         if ((await Outline(piece.Id, ct)).Before(id, _ => true) is not { } into) return Result.Refused("There is no lesson before it to put it to.");
         var from = await db.LessonContents.SingleAsync(c => c.LessonId == id, ct);
         var to = await db.LessonContents.SingleAsync(c => c.LessonId == into.Id, ct);
-        if (from.Blocks.Count + to.Blocks.Count > BlockRules.MostBlocks) return Result.Refused($"Together they would hold more than {BlockRules.MostBlocks} blocks.");
+        if (from.Blocks.Count + to.Blocks.Count > ContentLimits.MostBlocks) return Result.Refused($"Together they would hold more than {ContentLimits.MostBlocks} blocks.");
         var moved = from.Blocks;
         into.Minutes = into.Minutes is null && lesson.Minutes is null ? null : (into.Minutes ?? 0) + (lesson.Minutes ?? 0);
         await Rewrite(into, to, [.. to.Blocks, .. moved], by, ct);

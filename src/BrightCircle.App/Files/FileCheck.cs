@@ -52,7 +52,7 @@ public static class FileCheck
     static KnownFile? Picture(string path)
     {
         using var codec = SKCodec.Create(path);
-        if (codec is null || codec.Info.Width is < 1 or > 20_000 || codec.Info.Height is < 1 or > 20_000) return null;
+        if (codec is null || !PictureSizes.Fits(codec.Info)) return null;
         return codec.EncodedFormat switch
         {
             SKEncodedImageFormat.Jpeg => new(FileKind.Picture, "image/jpeg", ".jpg"),

@@ -18,12 +18,17 @@ public static class PictureSizes
     /// <summary>The widths that pages ask for.</summary>
     public static IReadOnlyList<int> Widths { get; } = [480, 960, 1600];
 
+    /// <summary>40 megapixels: what a large camera takes, and 160 MB while it is worked on.</summary>
+    public const long MostPixels = 40_000_000;
+
+    public static bool Fits(SKImageInfo info) => info.Width is >= 1 and <= 20_000 && info.Height is >= 1 and <= 20_000 && (long)info.Width * info.Height <= MostPixels;
+
     static readonly SKSamplingOptions Sampling = new(SKCubicResampler.Mitchell);
 
     public static SKBitmap? Read(string path)
     {
         using var codec = SKCodec.Create(path);
-        if (codec is null) return null;
+        if (codec is null || !Fits(codec.Info)) return null;
         var bitmap = SKBitmap.Decode(codec);
         return bitmap is null ? null : Upright(bitmap, codec.EncodedOrigin);
     }

@@ -145,7 +145,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Refused.Count > 0)
         {
             var names = f.Refused.Distinct().ToArray();
-            needs.Add(new("bi-envelope-x", $"{Say.Count(f.Refused.Count, "letter")} could not be delivered.", $"To {Names(names)}. Their addresses don’t take mail.", "/desk/letters?state=Refused", "Show them"));
+            needs.Add(new("bi-envelope-x", $"{Say.Count(f.Refused.Count, "letter")} could not be delivered.", $"To {Names(names)}. Their addresses don’t take mail.", "/desk/letters?waiting=true", "Show them"));
         }
         if (now.NextEdition is { } next)
         {

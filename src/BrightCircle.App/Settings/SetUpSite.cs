@@ -8,7 +8,10 @@ using NodaTime;
 
 namespace BrightCircle.App.Settings;
 
-public sealed record SiteDraft(string? Name, string? Tagline, string? About, string? ZoneId, string? Currency, string? HelpAddress, int Colour);
+/// <param name="Culture">How numbers and dates are written; null keeps it, or takes what suits the currency.</param>
+/// <param name="BusinessName">Who sells, for receipts; the site’s name where it is empty.</param>
+public sealed record SiteDraft(string? Name, string? Tagline, string? About, string? ZoneId, string? Currency, string? HelpAddress, int Colour,
+    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null);
 
 /// <summary>The first minutes of a site, and its settings later.</summary>
 public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, UserManager<Account> accounts, IClock clock)
@@ -25,7 +28,8 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
         var account = PeopleData.NewAccount(ids.Next(), ownerName.Trim(), email, TeamRole.Owner);
         var made = await accounts.CreateAsync(account, password ?? "");
         if (!made.Succeeded) return Result.Refused(string.Join(" ", made.Errors.Select(e => e.Description)), "Password");
-        var s = new Site { SetUpAt = clock.GetCurrentInstant(), IsDemo = demo, ZoneId = site.ZoneId!, Currency = new(site.Currency!) };
+        // A site of one's own begins as a rehearsal.
+        var s = new Site { SetUpAt = clock.GetCurrentInstant(), IsDemo = demo, IsTrial = !demo, ZoneId = site.ZoneId!, Currency = new(site.Currency!), Culture = Cultures.For(new(site.Currency!)) };
         Take(s, site, email);
         db.Add(s);
         await db.SaveChangesAsync(ct);
@@ -57,6 +61,8 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
     {
         (s.Name, s.Tagline, s.About, s.Colour) = (d.Name!.Trim(), d.Tagline?.Trim() ?? "", d.About?.Trim() ?? "", d.Colour);
         s.HelpAddress = string.IsNullOrWhiteSpace(d.HelpAddress) ? fallbackHelp : d.HelpAddress.Trim();
+        (s.BusinessName, s.BusinessAddress) = (d.BusinessName?.Trim() ?? s.BusinessName, d.BusinessAddress?.Trim().ReplaceLineEndings("\n") ?? s.BusinessAddress);
+        if (d.Culture is not null) s.Culture = d.Culture;
     }
 
     static Result? Check(SiteDraft d, bool zoneAndCurrency)
@@ -67,6 +73,9 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
         if (zoneAndCurrency && !Currency.IsKnown(d.Currency)) return Result.Refused("Choose a currency.", "Currency");
         if (d.Colour is < 1 or > 8) return Result.Refused("Choose one of the eight colours.", "Colour");
         if (!string.IsNullOrWhiteSpace(d.HelpAddress) && !EmailAddress.TryRead(d.HelpAddress, out _)) return Result.Refused("The help address doesn’t look like an email address.", "HelpAddress");
+        if (d.Culture is not null && !Cultures.All.ContainsKey(d.Culture)) return Result.Refused("Choose how numbers and dates are written.", "Culture");
+        if (d.BusinessName?.Trim().Length > 120) return Result.Refused("That name is too long; 120 letters are the most.", "BusinessName");
+        if (d.BusinessAddress?.Trim().Length > 400) return Result.Refused("That address is too long; 400 letters are the most.", "BusinessAddress");
         return null;
     }
 }

@@ -109,4 +109,18 @@ public static class Say
 
     /// <summary>"820 bytes", "3.4 MB".</summary>
     public static string Bytes(long bytes) => bytes < 1000 ? $"{bytes} bytes" : bytes < 1_000_000 ? $"{bytes / 1000} kB" : bytes < 1_000_000_000 ? $"{(bytes / 1_000_000.0).ToString("0.#", CultureInfo.InvariantCulture)} MB" : $"{(bytes / 1_000_000_000.0).ToString("0.##", CultureInfo.InvariantCulture)} GB";
+
+    /// <summary>A shelf colour by its name, for whoever doesn’t see it.</summary>
+    public static string Colour(int number) => number switch
+    {
+        1 => "blue",
+        2 => "orange",
+        3 => "green",
+        4 => "rose",
+        5 => "straw",
+        6 => "sky",
+        7 => "grey",
+        8 => "rust",
+        _ => throw new ArgumentOutOfRangeException(nameof(number), number, "There are eight colours."),
+    };
 }

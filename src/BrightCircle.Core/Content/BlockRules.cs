@@ -7,8 +7,6 @@ public sealed record BlockProblem(BlockId Block, string Text);
 /// <summary>What a block needs before members can use it. Unfinished blocks are kept all the same: only being ready waits for them.</summary>
 public static class BlockRules
 {
-    public const int MostBlocks = 200;
-
     public static IReadOnlyList<BlockProblem> Problems(IReadOnlyList<Block> blocks) =>
         [.. blocks.SelectMany(b => Of(b).Select(text => new BlockProblem(b.Id, text)))];
 

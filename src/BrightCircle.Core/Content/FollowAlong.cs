@@ -26,27 +26,47 @@ public sealed record RunMoment(MomentKind Kind, int Step, int Round, int Seconds
 /// <param name="Tally">What finishing it offers to mark.</param>
 public sealed record FollowAlong(string Title, IReadOnlyList<FollowStep> Steps, int Rounds, int LeadInSeconds, int RoundRestSeconds, int SecondsEach, bool Sounds, TallyId? Tally = null)
 {
+    /// <summary>As many of its rounds and steps as a run can have, whatever is stored.</summary>
+    [JsonIgnore] public int PlayedRounds => Math.Clamp(Rounds, 0, Math.Min(ContentLimits.MostRounds, ContentLimits.MostMoments / 3 / Math.Max(1, PlayedSteps.Count)));
+    IReadOnlyList<FollowStep> PlayedSteps => Steps.Count <= ContentLimits.MostSteps ? Steps : [.. Steps.Take(ContentLimits.MostSteps)];
+
     /// <summary>All that is played, in order.</summary>
     public IReadOnlyList<RunMoment> Unroll()
     {
-        var list = new List<RunMoment>();
-        for (var round = 1; round <= Rounds; round++)
-            for (var i = 0; i < Steps.Count; i++)
+        var (list, steps, rounds) = (new List<RunMoment>(), PlayedSteps, PlayedRounds);
+        for (var round = 1; round <= rounds; round++)
+            for (var i = 0; i < steps.Count; i++)
             {
-                var s = Steps[i];
+                var s = steps[i];
                 if (s.Seconds is { } seconds)
                 {
                     if (LeadInSeconds > 0) list.Add(new(MomentKind.LeadIn, i, round, LeadInSeconds));
                     list.Add(new(MomentKind.Timed, i, round, seconds));
                 }
-                else list.Add(new(MomentKind.Counted, i, round, (s.Times ?? 1) * SecondsEach));
-                var lastOfRound = i == Steps.Count - 1;
-                var rest = !lastOfRound ? s.RestSeconds : round < Rounds ? RoundRestSeconds : 0;
-                if (rest > 0) list.Add(new(MomentKind.Rest, i, round, rest));
+                else list.Add(new(MomentKind.Counted, i, round, Counted(s)));
+                if (RestAfter(i, round == rounds) is > 0 and var rest) list.Add(new(MomentKind.Rest, i, round, rest));
             }
         return list;
     }
 
-    /// <summary>Σ timed steps + counted steps at the stated pace + rests + lead-ins, in seconds.</summary>
-    [JsonIgnore] public int TotalSeconds => Unroll().Sum(m => m.Seconds);
+    int Counted(FollowStep s) => (s.Times ?? 1) * SecondsEach;
+    int RestAfter(int step, bool lastRound) => step < PlayedSteps.Count - 1 ? PlayedSteps[step].RestSeconds : lastRound ? 0 : RoundRestSeconds;
+
+    /// <summary>Σ timed steps + counted steps at the stated pace + rests + lead-ins, in seconds: one round times their number, less the rest that the last one doesn't have.</summary>
+    [JsonIgnore]
+    public int TotalSeconds
+    {
+        get
+        {
+            var (steps, rounds) = (PlayedSteps, PlayedRounds);
+            if (steps.Count == 0 || rounds == 0) return 0;
+            long round = 0;
+            for (var i = 0; i < steps.Count; i++)
+            {
+                round += steps[i].Seconds is { } timed ? timed + Math.Max(0, LeadInSeconds) : Counted(steps[i]);
+                round += Math.Max(0, RestAfter(i, lastRound: false));
+            }
+            return (int)Math.Clamp(round * rounds - Math.Max(0, RoundRestSeconds), 0, int.MaxValue);
+        }
+    }
 }

@@ -1,4 +1,5 @@
 using BrightCircle.Core;
+using BrightCircle.Core.Content;
 using NodaTime;
 
 namespace BrightCircle.Data;

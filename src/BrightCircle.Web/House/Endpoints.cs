@@ -56,13 +56,16 @@ public static class Endpoints
         MapFeeds(app);
     }
 
+    /// <summary>Under this name a request keeps a content policy of its own, instead of the pages'.</summary>
+    public static readonly object OwnPolicy = new();
+
     /// <summary>One file of the store: ranges and conditional requests as RFC 9110 has them, streamed.</summary>
     static async Task<IResult> Send(HttpContext http, IFileStore store, string address, string mediaType, string cache, string? download = null)
     {
         if (await store.Open(address, http.RequestAborted) is not { } stream) return Results.NotFound();
         http.Response.Headers.CacheControl = cache;
-        // What a browser might run is never shown in the site's own name.
-        http.Response.Headers["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
+        // What a browser might run is never shown in the site's own name. Browsers' own PDF readers don't work in a sandbox, and run nothing in it.
+        http.Items[OwnPolicy] = mediaType == "application/pdf" ? "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'" : "default-src 'none'; style-src 'unsafe-inline'; sandbox";
         return Results.Stream(stream, mediaType, download, entityTag: new EntityTagHeaderValue(FileAddress.ETag(address)), enableRangeProcessing: true);
     }
 

@@ -2,7 +2,6 @@ using System.Threading.RateLimiting;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.AspNetCore.Mvc.Filters;
 
 namespace BrightCircle.Web.House;
 
@@ -12,7 +11,7 @@ public static class WebSetup
 
     public static void AddBrightWeb(this IServiceCollection services, IConfiguration settings)
     {
-        services.AddRazorPages(o => o.Conventions.ConfigureFilter(new RefusalFilter())).AddMvcOptions(o =>
+        services.AddRazorPages().AddMvcOptions(o =>
         {
             // What is bound to anything but words is a number nearly everywhere; dates come from their own fields.
             o.ModelBindingMessageProvider.SetAttemptedValueIsInvalidAccessor((typed, _) => $"“{typed}” isn’t a whole number.");
@@ -31,7 +30,11 @@ public static class WebSetup
             o.Events.OnValidatePrincipal = SignedInPerson.Validate;
         }));
         new IdentityBuilder(typeof(Account), services).AddSignInManager();
-        services.AddAntiforgery(o => o.Cookie.Name = "bright-form");
+        services.AddAntiforgery(o =>
+        {
+            o.Cookie.Name = "bright-form";
+            o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+        });
         services.AddHealthChecks().AddNpgSql(name: "database");
         services.AddHttpClient();
         services.Configure<ForwardedHeadersOptions>(o => o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost);
@@ -42,7 +45,7 @@ public static class WebSetup
             o.RejectionStatusCode = 429;
             // Writing and trying sign-ins, joins and codes, by address; reading is never limited.
             o.AddPolicy(SignInLimit, http => HttpMethods.IsPost(http.Request.Method)
-                ? RateLimitPartition.GetFixedWindowLimiter(http.Connection.RemoteIpAddress?.ToString() ?? "", _ => new() { PermitLimit = perMinute, Window = TimeSpan.FromMinutes(1) })
+                ? RateLimitPartition.GetFixedWindowLimiter(Network.Of(http.Connection.RemoteIpAddress), _ => new() { PermitLimit = perMinute, Window = TimeSpan.FromMinutes(1) })
                 : RateLimitPartition.GetNoLimiter(""));
         });
     }
@@ -52,8 +55,28 @@ public static class WebSetup
         app.UseForwardedHeaders();
         app.UseResponseCompression();
         var till = app.Configuration["Till:Url"];
+        // Asked for before the pages' policy is, this comes after it.
+        app.Use((http, next) =>
+        {
+            http.Response.OnStarting(() =>
+            {
+                if (http.Items.TryGetValue(Endpoints.OwnPolicy, out var own)) http.Response.Headers.ContentSecurityPolicy = (string)own!;
+                return Task.CompletedTask;
+            });
+            return next(http);
+        });
         app.UseSecurityHeaders(new HeaderPolicyCollection()
             .AddFrameOptionsSameOrigin().AddContentTypeOptionsNoSniff().AddReferrerPolicyStrictOriginWhenCrossOrigin().RemoveServerHeader()
+            .AddStrictTransportSecurityMaxAge(60 * 60 * 24 * 365)
+            .AddPermissionsPolicy(p =>
+            {
+                p.AddCamera().None();
+                p.AddMicrophone().None();
+                p.AddGeolocation().None();
+                p.AddPayment().None();
+                p.AddUsb().None();
+                p.AddScreenWakeLock().Self();
+            })
             .AddContentSecurityPolicy(csp =>
             {
                 csp.AddDefaultSrc().Self();
@@ -75,6 +98,17 @@ public static class WebSetup
             }));
         app.UseExceptionHandler("/error");
         app.UseStatusCodePagesWithReExecute("/status/{0}");
+        app.UseMiddleware<RefusedRequests>();
+        // What is somebody's alone stays in no cache on the way or in a shared browser; whoever wants it kept says so.
+        app.Use((http, next) =>
+        {
+            http.Response.OnStarting(() =>
+            {
+                if (!http.Response.Headers.ContainsKey("Cache-Control") && http.User.Identity?.IsAuthenticated == true) http.Response.Headers.CacheControl = "no-store";
+                return Task.CompletedTask;
+            });
+            return next(http);
+        });
         app.MapStaticAssets();
         app.UseRouting();
         app.UseAuthentication();
@@ -87,18 +121,45 @@ public static class WebSetup
     }
 }
 
-/// <summary>An action the team member's role doesn't allow is a 403, whatever page it was tried from.</summary>
-sealed class RefusalFilter : IAsyncExceptionFilter
+/// <summary>Whom a limit counts together: an IPv4 address; of IPv6 the first 64 bits, which one household or one server has to itself (RFC 6177).</summary>
+public static class Network
 {
-    public Task OnExceptionAsync(ExceptionContext context)
+    public static string Of(System.Net.IPAddress? address)
     {
-        if (context.Exception is NotAllowedException)
-        {
-            context.Result = new Microsoft.AspNetCore.Mvc.StatusCodeResult(403);
-            context.ExceptionHandled = true;
-        }
-        return Task.CompletedTask;
+        if (address is null) return "";
+        if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
+        if (address.AddressFamily != System.Net.Sockets.AddressFamily.InterNetworkV6) return address.ToString();
+        return Convert.ToHexStringLower(address.GetAddressBytes().AsSpan(0, 8));
     }
+}
+
+/// <summary>
+/// What is wrong with the request and not with us is answered so: what somebody's role doesn't allow is a 403 with a sentence, whatever page or address it was
+/// tried at; what no form of ours sends (a field that isn't one, text with signs that no text has) is a 400.
+/// </summary>
+sealed class RefusedRequests(RequestDelegate next)
+{
+    public async Task Invoke(HttpContext http)
+    {
+        try
+        {
+            await next(http);
+        }
+        catch (Exception e) when (!http.Response.HasStarted && Status(e) is not null)
+        {
+            http.Response.Clear();
+            http.Response.StatusCode = Status(e)!.Value;
+        }
+    }
+
+    static int? Status(Exception e) => e switch
+    {
+        NotAllowedException => StatusCodes.Status403Forbidden,
+        BadHttpRequestException bad => bad.StatusCode,
+        Npgsql.PostgresException { SqlState: Npgsql.PostgresErrorCodes.CharacterNotInRepertoire or Npgsql.PostgresErrorCodes.UntranslatableCharacter } => StatusCodes.Status400BadRequest,
+        { InnerException: { } inner } => Status(inner),
+        _ => null,
+    };
 }
 
 static class HealthPage

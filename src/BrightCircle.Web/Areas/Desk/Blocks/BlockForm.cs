@@ -108,7 +108,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
 
     IEnumerable<string> Keys(BlockId id) => All(id, "q").Where(k => k.Length is > 0 and < 20 && k.All(char.IsLetterOrDigit)).Distinct();
 
-    Recording Recording_(BlockId id) => new(F(id, "title"), Null(F(id, "url")), FileOf(F(id, "file")), FileOf(F(id, "poster")), F(id, "captions"), F(id, "transcript"));
+    Recording Recording_(BlockId id) => new(F(id, "title"), Null(VideoHost.AddressIn(F(id, "url"))), FileOf(F(id, "file")), FileOf(F(id, "poster")), F(id, "captions"), F(id, "transcript"));
 
     Block.Live Live(BlockId id)
     {

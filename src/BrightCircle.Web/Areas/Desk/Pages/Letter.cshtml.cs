@@ -2,21 +2,36 @@ using BrightCircle.App.Letters;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class LetterModel(BrightContext db, LetterModels models, LetterTemplates templates) : DeskPage
+public sealed class LetterModel(LetterList letters, LetterModels models, LetterTemplates templates) : DeskPage
 {
     public override string Place => "letters";
     public Letter Letter { get; private set; } = null!;
     public RenderedLetter Rendered { get; private set; } = null!;
+    /// <summary>The address its member has by now, where it is another.</summary>
+    public string? OtherAddress { get; private set; }
 
     public async Task<IActionResult> OnGet(long id)
     {
-        if (await db.Letters.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, Ct) is not { } letter) return NotFound();
-        Letter = letter;
-        Rendered = templates.Render(letter.Kind.ToString(), models.For(letter, showLink: false));
+        if (await letters.Find(id, Ct) is not { } found) return NotFound();
+        (Letter, OtherAddress) = found;
+        Rendered = templates.Render(Letter.Kind.ToString(), models.For(Letter, showLink: false));
         return Page();
+    }
+
+    public async Task<IActionResult> OnPostAgain(long id, [FromServices] SendLetterAgain again)
+    {
+        var sent = await again.Do(Actor, id, Ct);
+        Tell(sent.Ok ? "It is on its way." : sent.Refusal!);
+        return Redirect($"/desk/letters/{(sent.Ok ? sent.Value : id)}");
+    }
+
+    public async Task<IActionResult> OnPostAside(long id, [FromServices] SetLetterAside aside)
+    {
+        var done = await aside.Do(Actor, id, Ct);
+        Tell(done.Value > 0 ? "It is set aside." : "Somebody has seen to it already.");
+        return Redirect("/desk/letters?waiting=true");
     }
 }

@@ -1,33 +1,61 @@
+using BrightCircle.App.Letters;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
-using Microsoft.EntityFrameworkCore;
+using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class LettersModel(BrightContext db) : DeskPage
+public sealed class LettersModel(LetterList letters) : DeskPage
 {
-    public const int PageSize = 50;
     public override string Place => "letters";
-    public LetterState? State { get; private set; }
-    public string? Q { get; private set; }
-    public IReadOnlyList<Letter> Rows { get; private set; } = [];
-    public int Total { get; private set; }
+    public LetterFilter Filter { get; private set; } = new();
+    public LetterRows List { get; private set; } = null!;
     public int PageNumber { get; private set; } = 1;
 
-    public static string Word(LetterKind kind) => kind switch { LetterKind.SignIn => "sign-in link", LetterKind.PaymentFailed => "payment failed", LetterKind.Edition => "edition announcement", var k => k.ToString().ToLowerInvariant() };
-    public string Query(int page) => QueryString.Create(new Dictionary<string, string?> { ["q"] = Q, ["state"] = State?.ToString(), ["page"] = page.ToString(System.Globalization.CultureInfo.InvariantCulture) }.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
-
-    public async Task OnGet(LetterState? state, string? q, int page = 1)
+    public static string Word(LetterState state) => state switch
     {
-        (State, Q, PageNumber) = (state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), Math.Max(1, page));
+        LetterState.Queued => "waiting",
+        LetterState.Sent => "sent",
+        LetterState.Refused => "not delivered",
+    };
+
+    public static string Word(LetterKind kind) => kind switch
+    {
+        LetterKind.SignIn => "sign-in link",
+        LetterKind.PaymentFailed => "a payment failed",
+        LetterKind.Edition => "edition announcement",
+        LetterKind.HasAccount => "here already",
+        LetterKind.Confirm => "proving an address",
+        LetterKind.Ending => "leaving",
+        LetterKind.Lapsed => "it has ended",
+        LetterKind.Place => "a place",
+        LetterKind.Answered => "an answer",
+        LetterKind.Marked => "answers read",
+        LetterKind.Welcome => "welcome",
+        LetterKind.Receipt => "receipt",
+        LetterKind.Refund => "refund",
+    };
+
+    public string Query(int page) => QueryString.Create(new Dictionary<string, string?>
+    {
+        ["q"] = Filter.Search,
+        ["state"] = Filter.State?.ToString(),
+        ["waiting"] = Filter.Waiting ? "true" : null,
+        ["page"] = page.ToString(System.Globalization.CultureInfo.InvariantCulture),
+    }.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
+
+    /// <param name="waiting">Only what couldn’t be delivered and nobody has seen to.</param>
+    public async Task OnGet(LetterState? state, string? q, bool waiting, int page = 1)
+    {
+        (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting), Math.Clamp(page, 1, 1_000_000));
         ModelState.Clear();
-        var query = db.Letters.AsNoTracking();
-        if (State is { } s) query = query.Where(l => l.State == s);
-        if (Q is not null) query = query.Where(l => EF.Functions.ILike(l.ToName + " " + l.ToAddress, Like.Containing(Q), Like.Escape));
-        var trip = new OneTrip(db);
-        var total = trip.Count(query);
-        var rows = trip.List(query.OrderByDescending(l => l.Id).Skip((PageNumber - 1) * PageSize).Take(PageSize));
-        await trip.Ask(Ct);
-        (Total, Rows) = (total.Value, rows.Value);
+        List = await letters.Page(Filter, PageNumber, Ct);
+    }
+
+    public async Task<IActionResult> OnPostAside([FromServices] SetLetterAside aside)
+    {
+        var done = await aside.Do(Actor, null, Ct);
+        Tell($"{Count(done.Value, "letter")} set aside.");
+        return Redirect("/desk/letters");
     }
 }

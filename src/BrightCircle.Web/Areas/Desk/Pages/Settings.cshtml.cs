@@ -13,7 +13,7 @@ public sealed class SettingsModel(SetUpSite setUp, SavePicture pictures) : DeskP
     public void OnGet()
     {
         var s = Now.Site!;
-        Draft = new(s.Name, s.Tagline, s.About, s.ZoneId, s.Currency.Code, s.HelpAddress, s.Colour);
+        Draft = new(s.Name, s.Tagline, s.About, s.ZoneId, s.Currency.Code, s.HelpAddress, s.Colour, s.Culture, s.BusinessName, s.BusinessAddress);
     }
 
     public async Task<IActionResult> OnPost(SiteDraft draft, IFormFile? picture)

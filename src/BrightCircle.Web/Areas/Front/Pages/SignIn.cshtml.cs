@@ -10,6 +10,8 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 [EnableRateLimiting(WebSetup.SignInLimit)]
 public sealed class SignInModel(SignInByLink links, SignInManager<Account> signIn) : BrightPage
 {
+    static readonly string NobodysHash = new PasswordHasher<Account>().HashPassword(new(), Guid.NewGuid().ToString());
+
     public string Email { get; private set; } = "";
     public string Then { get; private set; } = "/me";
     public bool Sent { get; private set; }
@@ -38,9 +40,11 @@ public sealed class SignInModel(SignInByLink links, SignInManager<Account> signI
     {
         (Then, Email, ByPassword) = (Local(then), email?.Trim() ?? "", true);
         var account = await signIn.UserManager.FindByEmailAsync(Email);
-        var result = account is null ? Microsoft.AspNetCore.Identity.SignInResult.Failed : await signIn.PasswordSignInAsync(account, password ?? "", isPersistent: true, lockoutOnFailure: true);
-        if (result.Succeeded) return Redirect(account!.Role is not null && Then == "/me" ? "/desk" : Then);
-        Refuse(result.IsLockedOut ? "Too many tries. Wait five minutes, or use a sign-in link." : "The address and the password don’t go together.");
+        // Whether there is such an account is told neither by words nor by how long it takes.
+        if (account?.PasswordHash is null || await signIn.UserManager.IsLockedOutAsync(account)) signIn.UserManager.PasswordHasher.VerifyHashedPassword(new(), NobodysHash, password ?? "");
+        else if ((await signIn.PasswordSignInAsync(account, password ?? "", isPersistent: true, lockoutOnFailure: true)).Succeeded)
+            return Redirect(account.Role is not null && Then == "/me" ? "/desk" : Then);
+        Refuse("The address and the password don’t go together, or there were too many tries. Wait five minutes, or use a sign-in link.");
         return Page();
     }
 

@@ -1,0 +1,91 @@
+using BrightCircle.App.Demo;
+using BrightCircle.App.Members;
+using BrightCircle.App.Tests;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Routing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+/// <summary>Every page, every link and every form, as every kind of person: nothing that is shown leads to an error. New pages are in it by themselves.</summary>
+public sealed class CrawlTests
+{
+    static readonly Duration LinkLasts = Duration.FromHours(1);
+
+    [Fact]
+    public async Task Nothing_that_is_shown_to_anybody_leads_to_an_error()
+    {
+        await using var app = new LiveApp();
+        using (var till = new DemoTill(TestServers.Till, TestServers.Postbox)) await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till, 34);
+        var (wrong, pages, sent, kinds) = (new List<string>(), 0, 0, new List<string>());
+        var plain = app.Services.GetServices<EndpointDataSource>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>()
+            .Where(e => e.Metadata.GetMetadata<PageActionDescriptor>() is not null && e.RoutePattern.Parameters.Count == 0).Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/')).Distinct().ToArray();
+        foreach (var (who, account) in await People(app))
+        {
+            // What a role may not do is said so; for the owner nothing is.
+            using var crawl = new Crawl(app.Url, who, mayBeRefused: who is "editor" or "host" or "support");
+            if (account is { } id) await crawl.Press("/in/" + await Link(app, id));
+            // Of the pages without a number in them each is tried by everybody; what isn't theirs says so, and never breaks.
+            if (who is "owner") await crawl.Links(plain.Where(p => !p.StartsWith("/setup", StringComparison.Ordinal) && !p.StartsWith("/error", StringComparison.Ordinal) && !p.StartsWith("/me", StringComparison.Ordinal) && !p.StartsWith("/join", StringComparison.Ordinal)));
+            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in"] : who is "owner" or "editor" or "host" or "support" ? ["/desk", "/"] : ["/me", "/shelves", "/"]);
+            // A role that may not do a thing isn't refused by a broken page: for the team only the owner presses everything.
+            if (who is not ("editor" or "host" or "support")) await crawl.Forms("sign-out", "Move on", "/desk/clock", "sign-in/out");
+            wrong.AddRange(crawl.Wrong);
+            (pages, sent) = (pages + crawl.Pages, sent + crawl.Sent);
+            kinds.Add($"{who} {crawl.Pages}/{crawl.Sent}");
+        }
+        // Then the owner, a member and a visitor send what nobody would type.
+        foreach (var (who, account) in (await People(app)).Where(p => p.Who is "owner" or "active" or "visitor"))
+        {
+            using var crawl = new Crawl(app.Url, who);
+            if (account is { } id) await crawl.Press("/in/" + await Link(app, id));
+            await crawl.Links(account is null ? ["/", "/tiers", "/sign-in"] : who is "owner" ? ["/desk"] : ["/me", "/shelves"]);
+            crawl.Wrong.Clear();
+            await crawl.Fuzz(who is "owner" ? 1200 : 400, seed: 20261126);
+            wrong.AddRange(crawl.Wrong);
+        }
+        Assert.True(wrong.Count == 0, $"{wrong.Count} wrong on {pages} pages and {sent} forms ({string.Join(", ", kinds)}):\n{string.Join('\n', wrong.Distinct().Take(120))}");
+        Assert.True(pages > 600 && sent > 200, $"only {pages} pages and {sent} forms");
+    }
+
+    /// <summary>A visitor, one of each standing, one who holds a pass, one who leaves, and each role of the team.</summary>
+    static async Task<List<(string Who, long? Account)>> People(LiveApp app)
+    {
+        await using var scope = app.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        var ids = scope.ServiceProvider.GetRequiredService<Ids>();
+        var people = new List<(string, long?)> { ("visitor", null) };
+        foreach (var standing in Enum.GetValues<Standing>())
+            if (await db.Members.Where(m => m.Standing == standing).OrderBy(m => m.Id).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync() is { } member) people.Add((standing.ToString().ToLowerInvariant(), member.Value));
+        foreach (var plan in await db.Plans.ToListAsync())
+            if (await db.Holdings.Where(h => !h.IsOver && h.PlanId == plan.Id).OrderByDescending(h => h.Id).Select(h => (MemberId?)h.MemberId).FirstOrDefaultAsync() is { } holder && people.All(p => p.Item2 != holder.Value))
+                people.Add(($"holder of {plan.Name}", holder.Value));
+        foreach (var role in Enum.GetValues<TeamRole>().Where(r => r != TeamRole.Owner))
+        {
+            var account = PeopleData.NewAccount(ids.Next(), $"{role} Person", House.NewAddress(), role);
+            db.Add(account);
+            people.Add((role.ToString().ToLowerInvariant(), account.Id));
+        }
+        await db.SaveChangesAsync();
+        people.Add(("owner", await db.Users.Where(a => a.Role == TeamRole.Owner).Select(a => a.Id).FirstAsync()));
+        return people;
+    }
+
+    static async Task<string> Link(LiveApp app, long account)
+    {
+        await using var scope = app.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        var at = scope.ServiceProvider.GetRequiredService<IClock>().GetCurrentInstant();
+        var link = new SignInLink { Id = scope.ServiceProvider.GetRequiredService<Ids>().Next(), AccountId = account, CreatedAt = at, ExpiresAt = at + LinkLasts };
+        db.Add(link);
+        await db.SaveChangesAsync();
+        return scope.ServiceProvider.GetRequiredService<SignInTokens>().ForSignIn(link.Id);
+    }
+}
