@@ -131,6 +131,7 @@ public static class AppSetup
         services.AddScoped<AddMember>();
         services.AddScoped<CorrectMember>();
         services.AddScoped<MemberJournal>();
+        services.AddScoped<GoLive>();
         services.AddScoped<LetterList>();
         services.AddScoped<SendLetterAgain>();
         services.AddScoped<SetLetterAside>();

@@ -7,26 +7,27 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using NodaTime;
+using Npgsql;
 
 namespace BrightCircle.App.Running;
 
 /// <summary>
-/// Moves the house clock of a demo forward. What falls due on the way happens in time order through <see cref="RunDue"/>;
-/// how far it got and what happened is in a row that the page reads.
+/// Moves the house clock of a demo or of a site in trial forward. What falls due on the way happens in time order through <see cref="RunDue"/>;
+/// how far it got and what happened is in a row that the page reads. One node at a time moves it, holding a lock in the database; a move that was cut short
+/// goes on when the next node starts.
 /// </summary>
-public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock clock, RunDue due, DeliverLetters letters, Ids ids, Catalogue catalogue, ILogger<MoveClock> log)
+public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSource source, HouseClock clock, RunDue due, DeliverLetters letters, Ids ids, Catalogue catalogue, IWallClock wall, ILogger<MoveClock> log)
 {
     static readonly Duration Longest = Duration.FromDays(400);
-    readonly SemaphoreSlim one = new(1);
 
     /// <summary>Starts a move in the background.</summary>
     public async Task<Result<long>> Start(Instant until, CancellationToken ct = default)
     {
-        if (catalogue.Now.Site is not { IsDemo: true }) return Result.Refused("Only a demo’s clock can be moved.");
+        if (catalogue.Now.Site is not { ClockCanMove: true }) return Result.Refused("The clock of a site that is live isn’t moved.");
         var now = clock.Now;
         if (until <= now) return Result.Refused("The clock only moves forward.");
         if (until > now + Longest) return Result.Refused("That is too far: move it by 400 days at most.");
-        if (!await one.WaitAsync(TimeSpan.Zero, ct)) return Result.Refused("The clock is already being moved.");
+        if (await TakeLock(ct) is not { } held) return Result.Refused("The clock is already being moved.");
         var move = new ClockMove { Id = ids.Next(), FromMoment = now, ToMoment = until, Reached = now };
         try
         {
@@ -37,17 +38,67 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
         }
         catch
         {
-            one.Release();
+            await held.DisposeAsync();
             throw;
         }
         clock.StandAt(now);
-        _ = Task.Run(() => Run(move.Id, until), CancellationToken.None);
+        _ = Task.Run(() => Run(move.Id, until, new(), held), CancellationToken.None);
         return move.Id;
     }
 
-    async Task Run(long id, Instant until)
+    /// <summary>Goes on with a move that was cut short, from where it had got: at the start of a node.</summary>
+    /// <returns>Whether there was one.</returns>
+    public async Task<bool> Resume(CancellationToken ct = default)
     {
+        if (await TakeLock(ct) is not { } held) return false;
+        ClockMove? move;
+        await using (var scope = scopes.CreateAsyncScope())
+            move = await scope.ServiceProvider.GetRequiredService<BrightContext>().ClockMoves.AsNoTracking().Where(m => m.State == ClockMoveState.Running).OrderByDescending(m => m.Id).FirstOrDefaultAsync(ct);
+        if (move is null || catalogue.Now.Site is not { ClockCanMove: true })
+        {
+            await held.DisposeAsync();
+            return false;
+        }
         var happened = new Happenings();
+        foreach (var (what, n) in move.Counts) happened.Add(what, n);
+        clock.StandAt(Instant.Max(move.Reached, clock.Now));
+        _ = Task.Run(() => Run(move.Id, move.ToMoment, happened, held), CancellationToken.None);
+        return true;
+    }
+
+    /// <summary>Held by a connection of its own for as long as the clock is being moved: it goes with the node that held it.</summary>
+    async Task<NpgsqlConnection?> TakeLock(CancellationToken ct)
+    {
+        var connection = await source.OpenConnectionAsync(ct);
+        try
+        {
+            await using var command = new NpgsqlCommand("select pg_try_advisory_lock(815003)", connection);
+            if (await command.ExecuteScalarAsync(ct) is true) return connection;
+        }
+        catch
+        {
+            await connection.DisposeAsync();
+            throw;
+        }
+        await connection.DisposeAsync();
+        return null;
+    }
+
+    static async Task LetLockGo(NpgsqlConnection held)
+    {
+        try
+        {
+            await using var command = new NpgsqlCommand("select pg_advisory_unlock(815003)", held);
+            await command.ExecuteScalarAsync();
+        }
+        finally
+        {
+            await held.DisposeAsync();
+        }
+    }
+
+    async Task Run(long id, Instant until, Happenings happened, NpgsqlConnection held)
+    {
         string? error = null;
         try
         {
@@ -70,7 +121,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
             {
                 MoveFailed(log, e);
             }
-            one.Release();
+            await LetLockGo(held);
         }
     }
 
@@ -102,6 +153,8 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, HouseClock cl
         var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
         var move = await db.ClockMoves.SingleAsync(m => m.Id == id);
         (move.Reached, move.Counts, move.State, move.Error) = (reached, new(happened.Counts), state, error);
+        // Whoever starts meanwhile, or after a cut, doesn't begin before what has happened already.
+        if (state == ClockMoveState.Running) await db.Sites.ExecuteUpdateAsync(s => s.SetProperty(x => x.ClockAheadMs, (long)(reached - wall.Now).TotalMilliseconds));
         await db.SaveChangesAsync();
     }
 

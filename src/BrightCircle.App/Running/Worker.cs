@@ -8,16 +8,19 @@ using Microsoft.Extensions.Logging;
 namespace BrightCircle.App.Running;
 
 /// <summary>In real time: every few seconds, or when woken, does what is due and sends what is queued.</summary>
-public sealed partial class Worker(RunDue due, DeliverLetters letters, Wake wake, HouseClock clock, Catalogue catalogue, ILogger<Worker> log) : BackgroundService
+public sealed partial class Worker(RunDue due, DeliverLetters letters, Wake wake, HouseClock clock, Catalogue catalogue, MoveClock mover, ILogger<Worker> log) : BackgroundService
 {
     public static TimeSpan Round { get; } = TimeSpan.FromSeconds(5);
 
     protected override async Task ExecuteAsync(CancellationToken stop)
     {
+        var resumed = false;
         while (!stop.IsCancellationRequested)
         {
             try
             {
+                if (!resumed) await mover.Resume(stop);
+                resumed = true;
                 await wake.Wait(Round, stop);
                 // While the house clock is being moved, the mover does what is due.
                 if (clock.IsStanding || catalogue.Now.Site is null) continue;

@@ -22,6 +22,8 @@ public sealed class Site
     public bool IsDemo { get; set; }
     /// <summary>It isn't live yet: people, orders and letters are rehearsals that go when it goes live, and its clock can be moved.</summary>
     public bool IsTrial { get; set; }
+    /// <summary>Time can be moved on: in a demo, and while a site rehearses.</summary>
+    public bool ClockCanMove => IsDemo || IsTrial;
     /// <summary>How numbers, dates and signs are written, as a culture's name: "en-GB".</summary>
     public string Culture { get; set; } = "en-GB";
     /// <summary>Who sells, as it stands on receipts.</summary>

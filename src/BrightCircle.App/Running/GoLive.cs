@@ -1,0 +1,89 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
+using BrightCircle.App.Due;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Npgsql;
+
+namespace BrightCircle.App.Running;
+
+/// <summary>What goes when a site goes live.</summary>
+/// <param name="Back">What had been released in a time that hasn't come yet, and is planned again.</param>
+public sealed record LeavesWithTrial(int People, int Holdings, int Payments, Money Received, int Letters, int Done, int Back, Duration ClockAhead);
+
+/// <summary>
+/// A site of one's own leaves its trial state: the people, orders and letters of the rehearsal go, with all they did; what was made (shelves, pieces, editions, plans,
+/// prices, settings, the team) stays. The clock goes back to real time, and what was released in a time that hasn't come yet is planned again.
+/// </summary>
+public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, Catalogue catalogue, HouseClock clock, IWallClock wall, Wake wake)
+{
+    /// <summary>What members leave behind, children before parents. A table that is missing here is found by a test.</summary>
+    internal static readonly string[] Tables =
+    [
+        "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "checkouts", "payments", "holdings", "cards", "letters", "journal", "standing_changes",
+        "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks", "receipt_counters", "clock_moves", "members",
+    ];
+
+    public async Task<LeavesWithTrial> Look(CancellationToken ct)
+    {
+        var at = wall.Now;
+        await using var command = source.CreateCommand("""
+            select (select count(*) from members)::int, (select count(*) from holdings)::int, (select count(*) from payments)::int,
+              (select coalesce(sum(amount_minor), 0)::bigint from payments where outcome = 'Approved'), (select count(*) from letters)::int,
+              (select count(*) from openings)::int + (select count(*) from sheet_tries)::int + (select count(*) from form_entries)::int + (select count(*) from lesson_questions)::int,
+              (select count(*) from pieces where released_at > $1)::int + (select count(*) from editions where released_at > $1)::int
+            """);
+        command.Parameters.Add(new() { Value = at });
+        await using var r = await command.ExecuteReaderAsync(ct);
+        await r.ReadAsync(ct);
+        return new(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), new(r.GetInt64(3), catalogue.Now.Currency), r.GetInt32(4), r.GetInt32(5), r.GetInt32(6), clock.Ahead);
+    }
+
+    public async Task<Result> Do(TeamActor by, string? siteName, CancellationToken ct)
+    {
+        by.NeedOwner();
+        if (catalogue.Now.Site is not { IsTrial: true } site) return Result.Refused("This site is live already.");
+        if (!string.Equals(siteName?.Trim(), site.Name, StringComparison.CurrentCultureIgnoreCase)) return Result.Refused($"Type the site’s name, {site.Name}, so that nothing goes by mistake.", "SiteName");
+        if (clock.IsStanding) return Result.Refused("The clock is being moved. Wait until it has got there.");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        // Nobody joins, pays or is charged meanwhile.
+        await db.Database.ExecuteSqlAsync($"lock table members, due_work in access exclusive mode", ct);
+        await db.Database.ExecuteSqlAsync($"set local bright.going_live = 'yes'", ct);
+#pragma warning disable EF1002 // The names stand above.
+        foreach (var table in Tables) await db.Database.ExecuteSqlRawAsync($"delete from {table}", ct);
+#pragma warning restore EF1002
+        await db.Database.ExecuteSqlAsync($"delete from accounts where role is null", ct);
+        await db.Database.ExecuteSqlAsync($"update standing_counts set members = 0", ct);
+        await db.Database.ExecuteSqlAsync($"delete from due_work where kind not in ('Release', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')", ct);
+        var now = wall.Now;
+        await PlanAgain(now, ct);
+        await db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.IsTrial, false).SetProperty(s => s.ClockAheadMs, 0L), ct);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        clock.SetAhead(Duration.Zero);
+        await catalogue.Changed(ct);
+        wake.Up();
+        return Result.Done;
+    }
+
+    /// <summary>What the rehearsal released ahead of time comes out when its time comes.</summary>
+    async Task PlanAgain(Instant now, CancellationToken ct)
+    {
+        foreach (var e in await db.Editions.Where(e => e.ReleasedAt > now).ToListAsync(ct))
+        {
+            db.PutDue(ids, DueKind.Release, e.Id.Value, e.ReleaseAt, $"release-{e.Id.Value}-{ids.Next()}");
+            db.Entry(e).Property(x => x.ReleasedAt).CurrentValue = null;
+            db.Entry(e).Property(x => x.AnnouncedAt).CurrentValue = null;
+        }
+        foreach (var p in await db.Pieces.Where(p => p.ReleasedAt > now).ToListAsync(ct))
+        {
+            if (p.EditionId is null) db.PutDue(ids, DueKind.ReleasePiece, p.Id.Value, p.OpensAt ?? p.ReleasedAt!.Value, $"release-piece-{p.Id.Value}-{ids.Next()}");
+            db.Entry(p).Property(x => x.OpensAt).CurrentValue ??= p.EditionId is null ? p.ReleasedAt : null;
+            db.Entry(p).Property(x => x.ReleasedAt).CurrentValue = null;
+        }
+        foreach (var l in await db.Lessons.Where(l => l.ReleasedAt > now).ToListAsync(ct)) db.Entry(l).Property(x => x.ReleasedAt).CurrentValue = null;
+    }
+}

@@ -1,0 +1,110 @@
+using BrightCircle.App.Billing;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Clock;
+using BrightCircle.App.Demo;
+using BrightCircle.App.Due;
+using BrightCircle.App.Learning;
+using BrightCircle.App.Running;
+using BrightCircle.Core;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Xunit;
+
+namespace BrightCircle.App.Tests;
+
+/// <summary>A site that rehearses, moves its clock, and goes live.</summary>
+public class TrialTests
+{
+    /// <summary>The outside world: it is the morning of 20 November 2026 there, whatever the machine says.</summary>
+    sealed class StandingWall : IWallClock
+    {
+        public Instant Now { get; set; } = Instant.FromUtc(2026, 11, 20, 9, 0);
+    }
+
+    static Task<House> Open() => House.Open(s => s.AddSingleton<IWallClock, StandingWall>());
+
+    static async Task Rehearse(House house)
+    {
+        await house.Ask(db => db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.IsTrial, true).SetProperty(s => s.IsDemo, false)));
+        await house.Catalogue.Load();
+    }
+
+    [Fact]
+    public async Task Going_live_takes_the_rehearsal_out_and_keeps_what_was_made()
+    {
+        await using var house = await Open();
+        await Rehearse(house);
+        var paying = await house.Join(house.Monthly);
+        await house.Join(house.Monthly, DemoTill.FailsLater);
+        var reader = await house.Join(house.Free);
+        await house.Do<TakePart>(async s => await s.MarkDone(await house.Reads(reader, house.Now.Pieces[0].Outline.Lessons[0].Id), true, default));
+        await house.Do<TakePart>(async s => await s.KeepNote(await house.Reads(reader, house.Now.Pieces[0].Outline.Lessons[0].Id), "mine", default));
+        await house.Do<RefundPayment>(s => s.Do(house.Owner, house.Payments(paying).Result[0].Id, new(500, new("GBP")), false, "asked", default));
+        await house.Days(20);
+        Assert.Equal(EditionState.Released, house.Now.Editions[1].State);
+        await house.Services.GetRequiredService<MoveClock>().LetGo();
+        var live = house.Services.GetRequiredService<HouseClock>();
+        Assert.True(live.Ahead > Duration.FromDays(20));
+
+        var look = await house.Get<GoLive, LeavesWithTrial>(s => s.Look(default));
+        Assert.Equal((3, 3), (look.People, look.Holdings));
+        Assert.True(look is { Payments: >= 2, Letters: > 3, Done: > 0, Back: >= 2 });
+        Assert.Equal("SiteName", (await house.Get<GoLive, Result>(s => s.Do(house.Owner, "Another", default))).Field);
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<GoLive, Result>(s => s.Do(house.Owner with { Role = TeamRole.Editor }, "Test Lane", default)));
+        Assert.Equal(3, await house.Ask(db => db.Members.CountAsync()));
+
+        Assert.True((await house.Get<GoLive, Result>(s => s.Do(house.Owner, " test lane ", default))).Ok);
+        // Nothing is left in any table that knows of members, holdings or payments.
+        var left = await house.Ask(db => db.Database.SqlQueryRaw<string>("""
+            select distinct table_name as "Value" from information_schema.columns where table_schema = 'public' and column_name in ('member_id', 'holding_id', 'payment_id')
+            """).ToListAsync());
+        Assert.Contains("holding_facts", left);
+#pragma warning disable EF1002 // Names of our own tables.
+        foreach (var table in left) Assert.Equal((table, 0), (table, await house.Ask(db => db.Database.SqlQueryRaw<int>($"select count(*)::int as \"Value\" from {table}").SingleAsync())));
+#pragma warning restore EF1002
+        Assert.Equal(1, await house.Ask(db => db.Users.CountAsync()));
+        Assert.Equal((2, 2, 4), (house.Now.Editions.Count, house.Now.Pieces.Count, house.Now.Prices.Count + 1));
+        Assert.False(house.Now.Site!.IsTrial);
+        Assert.Equal(Duration.Zero, live.Ahead);
+        // December, released in the rehearsal, is planned again; November, which is past, stays out.
+        Assert.Equal([EditionState.Released, EditionState.Scheduled], house.Now.Editions.OrderBy(e => e.FirstDay).Select(e => e.State));
+        Assert.Contains("live already", (await house.Get<GoLive, Result>(s => s.Do(house.Owner, "Test Lane", default))).Refusal, StringComparison.Ordinal);
+        Assert.False((await house.Services.GetRequiredService<MoveClock>().Start(live.Now + Duration.FromDays(1))).Ok);
+
+        // The books can't be emptied any more, and the first receipt is number one again.
+        var first = await house.Join(house.Monthly);
+        Assert.EndsWith("-00001", (await house.Payments(first))[0].Receipt, StringComparison.Ordinal);
+        await Assert.ThrowsAsync<Npgsql.PostgresException>(() => house.Ask(db => db.Database.ExecuteSqlAsync($"delete from ledger")));
+        live.StandAt(house.Now.Calendar.At(new(2026, 12, 1, 9, 0)));
+        await house.Services.GetRequiredService<RunDue>().Now();
+        Assert.Equal(EditionState.Released, house.Now.Editions.OrderBy(e => e.FirstDay).Last().State);
+        Assert.Equal(Standing.Active, (await house.Member(first)).Standing);
+    }
+
+    [Fact]
+    public async Task A_move_of_the_clock_that_was_cut_short_goes_on_where_it_had_got()
+    {
+        await using var house = await Open();
+        var id = await house.Join(house.Monthly);
+        var (from, to) = (house.Clock.Now, house.Now.Calendar.At(new(2027, 1, 25, 12, 0)));
+        // The node went away on the way: the row stands as running, half done.
+        var reached = house.Now.Calendar.At(new(2026, 12, 20, 12, 0));
+        await house.To(reached);
+        await house.Ask(db => { db.ClockMoves.Add(new() { Id = 77, FromMoment = from, ToMoment = to, Reached = reached, Counts = new() { ["editions released"] = 1 } }); return db.SaveChangesAsync(); });
+
+        await using var next = await house.AnotherNode(s => s.AddSingleton<IWallClock, StandingWall>());
+        Assert.True(await next.Services.GetRequiredService<MoveClock>().Resume());
+        // While one node moves it, no other does.
+        await Wait.Until(() => house.Ask(db => db.ClockMoves.AsNoTracking().SingleAsync(m => m.Id == 77)), m => m.State != ClockMoveState.Running);
+        var move = await house.Ask(db => db.ClockMoves.AsNoTracking().SingleAsync(m => m.Id == 77));
+        Assert.Equal((ClockMoveState.Done, to, 1, 2), (move.State, move.Reached, move.Counts["editions released"], move.Counts["charged"]));
+        Assert.Equal(3, (await house.Payments(id)).Count(p => p.IsPaid));
+        // The lock is let go after the row is written; then there is nothing left to go on with.
+        await Wait.Until(async () => await next.Services.GetRequiredService<MoveClock>().Resume(), again => !again);
+        Assert.Equal(0, await house.Ask(db => db.Payments.CountAsync(p => p.At > to)));
+    }
+}
