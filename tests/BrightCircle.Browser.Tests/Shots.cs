@@ -62,6 +62,14 @@ public class Shots(DemoSite site)
         Shot("desk-members", "/desk/members");
         Shot("desk-member", $"/desk/members/{eventful}");
         Shot("desk-payments", "/desk/payments");
+        // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor).
+        foreach (var (extra, n) in (Environment.GetEnvironmentVariable("SHOTS_EXTRA") ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries).Select((e, i) => (e, i)))
+        {
+            only = null;
+            if (extra.StartsWith("m:", StringComparison.Ordinal)) s.AsMirela();
+            if (extra.StartsWith("v:", StringComparison.Ordinal)) { s.Go("/"); b.Forget(); }
+            Shot($"extra-{n}", extra.Replace("m:", "", StringComparison.Ordinal).Replace("v:", "", StringComparison.Ordinal).Split('@')[0], phone: extra.EndsWith("@phone", StringComparison.Ordinal));
+        }
         b.Dark(false);
         Assert.NotEmpty(Directory.GetFiles(folder, "*.png"));
     }

@@ -201,7 +201,7 @@ public class AccessTests
             var book = Book(plans);
             var at = Day(1, 1) + Duration.FromDays(day);
             return Year().Pieces.All(p => !Decide(book, at, p.Id.Value, held).IsOpen || Decide(book, at, p.Id.Value, [.. held, more]).IsOpen);
-        }, iter: 2000);
+        }, iter: Make.Tries(2000));
 
     [Fact]
     public void A_decision_is_the_same_in_any_order_of_holdings() =>
@@ -210,7 +210,7 @@ public class AccessTests
             var book = Book(plans);
             var at = Day(1, 1) + Duration.FromDays(day);
             return Year().Pieces.All(p => Decide(book, at, p.Id.Value, held).State == Decide(book, at, p.Id.Value, [.. held.Reverse()]).State);
-        }, iter: 1000);
+        }, iter: Make.Tries(1000));
 
     [Fact]
     public void Nothing_opens_before_its_release() =>
@@ -223,5 +223,5 @@ public class AccessTests
                 var d = Decide(book, at, p.Id.Value, held);
                 return d.State switch { AccessState.Open => p.ReleasedAt <= at || book.ReleaseOf(p.Id) <= at, AccessState.OpensAt => d.OpensAt > at && d.OpensAt == book.ReleaseOf(p.Id), _ => true };
             });
-        }, iter: 1000);
+        }, iter: Make.Tries(1000));
 }

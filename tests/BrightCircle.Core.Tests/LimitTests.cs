@@ -31,7 +31,7 @@ public class LimitTests
 
     [Fact]
     public void The_total_is_that_of_all_its_stretches() => Gen.Select(Gen.Int[0, 50], Gen.Int[0, 30], Gen.Int[1, 7200]).Sample((rounds, steps, seconds) =>
-        Run(rounds, steps, seconds).Unroll().Sum(m => m.Seconds) == Run(rounds, steps, seconds).TotalSeconds, iter: 500);
+        Run(rounds, steps, seconds).Unroll().Sum(m => m.Seconds) == Run(rounds, steps, seconds).TotalSeconds, iter: Make.Tries(500));
 
     [Fact]
     public void Every_kind_of_block_has_bounds_of_both_sides()

@@ -75,7 +75,7 @@ public class ObligationTests
             Assert.Equal(a.Charges().TakeWhile(c => c.DueAt <= at).Last(), a.At(at));
             var found = a.From(at)!;
             Assert.Equal(found, a.Find(found.Purpose, found.Turn));
-        }, iter: 300);
+        }, iter: Make.Tries(300));
 
     static Holding Hold(PriceTerms terms, params HoldingFact[] facts) => Make.Holding(1, Start, terms, facts: facts);
 
@@ -182,7 +182,7 @@ public class ObligationTests
             }
             Assert.Equal(HoldingState.Active, h.StateAt(at) == HoldingState.Trial ? HoldingState.Active : h.StateAt(at));
         }
-    }, iter: 300);
+    }, iter: Make.Tries(300));
 
     public static TheoryData<string, string> Ways => new()
     {

@@ -208,5 +208,5 @@ public class ReachTests
             var (state, when) = Slow(plans, t, held, now);
             Assert.True((state, when is { } w ? Day(w) : default) == (d.State, d.OpensAt), $"piece {t.Piece.Id.Value} on day {now}: {d}, slowly {state} {when}; {string.Join(" | ", held.AsEnumerable())} {string.Join(" | ", plans.Select(p => string.Join(" + ", p.Promise)))}");
         }
-    }, iter: 1500);
+    }, iter: Make.Tries(1500));
 }

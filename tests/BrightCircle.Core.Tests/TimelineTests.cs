@@ -88,7 +88,7 @@ public class TimelineTests
         // What is known now doesn't change with what becomes known later.
         h.Facts.Add(HoldingFact.Stored(h.Id, 99, HoldingFactKind.Ended, Day(500), Day(500), null, EndReason.Left));
         Assert.Equal(got, h.StateAt(Day(day)));
-    }, iter: 2000);
+    }, iter: Make.Tries(2000));
 
     [Fact]
     public void Stretches_leave_no_gap_and_no_overlap() => GenFact.Array[0, 8].Sample(facts =>
@@ -96,5 +96,5 @@ public class TimelineTests
         var h = Make.Holding(1, Zero, facts: facts);
         for (var d = 0; d < 110; d += 3)
             if (h.Timeline.StretchAt(Day(d)) is { } s) Assert.True(s.From <= Day(d) && Day(d) < s.To, $"{s} at day {d}");
-    }, iter: 500);
+    }, iter: Make.Tries(500));
 }

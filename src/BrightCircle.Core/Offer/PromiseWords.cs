@@ -19,7 +19,7 @@ public static class PromiseWords
         var covers = nameOf?.Invoke(inclusion.Covers) ?? Plain(inclusion.Covers);
         if (inclusion.Covers is Coverage.OneTally) return covers;
         var reach = Reach(inclusion);
-        return covers + (reach.Length == 0 ? "" : " " + reach) + (canBeLeft ? Keeps(inclusion.Keep) : "");
+        return covers + reach + (canBeLeft ? Keeps(inclusion.Keep) : "");
     }
 
     /// <summary>What is covered, where nothing names it.</summary>
@@ -36,10 +36,13 @@ public static class PromiseWords
 
     static string Reach(Inclusion i) => (i.Reach, i.Covers) switch
     {
-        (Offer.Reach.EverythingReleased, Coverage.Everything or Coverage.OnShelf) => "there is, old and new",
+        (Offer.Reach.EverythingReleased, Coverage.Everything) => " there is, old and new",
+        (Offer.Reach.EverythingReleased, Coverage.OnShelf) => ", old and new",
         (Offer.Reach.EverythingReleased, _) => "",
-        (Offer.Reach.FromJoining, _) => "from the month you join",
-        (Offer.Reach.WhilePaid, _) => "that comes out while you pay",
+        (Offer.Reach.FromJoining, Coverage.Everything) => " from the month you join",
+        (Offer.Reach.FromJoining, _) => ", from the month you join",
+        (Offer.Reach.WhilePaid, Coverage.Everything) => " that comes out while you pay",
+        (Offer.Reach.WhilePaid, _) => ", what comes out while you pay",
         _ => throw new InvalidOperationException($"No such reach: {i.Reach}"),
     };
 

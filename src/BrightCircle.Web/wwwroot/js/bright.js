@@ -39,6 +39,31 @@
   // An outline beside the text on wide screens is folded away above it on small ones.
   if (matchMedia("(max-width: 760px)").matches) for (const d of document.querySelectorAll("details[data-open-wide]")) d.open = false;
 
+  // On a small screen the rail is behind a button, and the months begin at this one.
+  on("click", "[data-rail]", (el, e) => { e.preventDefault(); document.querySelector("#rail")?.classList.toggle("open"); });
+  on("click", ".rail-close", (el, e) => { e.preventDefault(); document.querySelector("#rail")?.classList.remove("open"); });
+  const months = document.querySelector(".ribbon .months"), here = months?.querySelector(".m.now");
+  if (here && months.scrollWidth > months.clientWidth) months.scrollLeft = here.offsetLeft - (months.clientWidth - here.offsetWidth) / 2;
+
+  // Leaving a form with something typed in it asks; sending it doesn't.
+  let typed = null;
+  on("input", ".desk form.form", form => { if ((form.getAttribute("method") || "").toLowerCase() === "post") typed = form; });
+  document.addEventListener("submit", () => { typed = null; });
+  addEventListener("beforeunload", e => { if (typed && document.contains(typed)) e.preventDefault(); });
+
+  // What opens at a moment counts down to it, and is looked at again then.
+  for (const el of document.querySelectorAll("[data-until]")) {
+    const until = Number(el.dataset.until), ahead = Number(el.dataset.now) - Date.now(), words = el.textContent;
+    const tick = () => {
+      const left = Math.round((until - Date.now() - ahead) / 1000);
+      if (left <= 0) { clearInterval(timer); location.reload(); return; }
+      if (left > 86400) { el.textContent = words; return; }
+      const h = Math.floor(left / 3600), m = Math.floor(left % 3600 / 60), s = left % 60;
+      el.textContent = `in ${h ? h + " h " : ""}${h || m ? m + " min " : ""}${h ? "" : s + " s"}`.trim();
+    };
+    const timer = setInterval(tick, 1000); tick();
+  }
+
   // A personal link signs in by itself where scripts run; otherwise its button does.
   document.querySelector("form[data-go]")?.requestSubmit();
   // The mark that a form came from this site, for what scripts send.

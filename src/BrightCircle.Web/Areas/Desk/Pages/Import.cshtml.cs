@@ -9,7 +9,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 [RequestFormLimits(MultipartBodyLengthLimit = 4L * 1024 * 1024 * 1024), RequestSizeLimit(4L * 1024 * 1024 * 1024)]
 public sealed class ImportModel(ImportJobs jobs, ExportContent export) : DeskPage
 {
-    public override string Place => "shelves";
+    public override string Place => "import";
     public ImportRun? Job { get; private set; }
     public ImportReport? Report { get; private set; }
 
