@@ -153,7 +153,7 @@ public static class AppSetup
             o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
             o.Lockout.MaxFailedAccessAttempts = 8;
         }).AddPasswordValidator<PasswordRules>().AddEntityFrameworkStores<BrightContext>().AddDefaultTokenProviders();
-        services.AddDataProtection().SetApplicationName("BrightCircle").PersistKeysToDbContext<BrightContext>();
+        services.AddDataProtection().SetApplicationName("BrightCircle").PersistKeysToDbContext<BrightContext>().ProtectKeysBy(settings);
         return services;
     }
 }

@@ -7,7 +7,9 @@ using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace BrightCircle.App.Tests;
@@ -86,6 +88,20 @@ public class CareTests
         Assert.Equal(taken, PasswordRules.Wrong(password, "Mirela Duarte", "mirela.duarte@post.example", "Tansy Lane") is null);
         Assert.Null(PasswordRules.Wrong(string.Concat(Enumerable.Range(0, 40).Select(i => $"{i} ")), null, null, null));
         Assert.NotNull(PasswordRules.Wrong(new string('a', 50) + new string('b', 151), null, null, null));
+    }
+
+    [Fact]
+    public async Task The_signing_keys_cant_be_read_from_the_database()
+    {
+        await using var house = await House.Open();
+        var protector = house.Services.GetRequiredService<IDataProtectionProvider>().CreateProtector("test");
+        var sealed1 = protector.Protect("words");
+        var keys = await house.Ask(db => db.DataProtectionKeys.Select(k => k.Xml).ToListAsync());
+        Assert.NotEmpty(keys);
+        Assert.All(keys, xml => Assert.True(xml!.Contains("EncryptedData", StringComparison.Ordinal) && !xml.Contains("<masterKey", StringComparison.Ordinal), xml));
+        // Another node with the same certificate reads what this one wrote.
+        await using var other = await house.AnotherNode();
+        Assert.Equal("words", other.Services.GetRequiredService<IDataProtectionProvider>().CreateProtector("test").Unprotect(sealed1));
     }
 
     static MemoryStream Zip(params (string Name, Action<Stream> Write)[] entries)

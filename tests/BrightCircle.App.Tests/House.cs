@@ -57,6 +57,7 @@ public sealed class House : IAsyncDisposable
         ["Postbox:Url"] = TestServers.Postbox,
         ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture),
         ["Mail:From"] = "letters@site.example",
+        ["Keys:Certificate"] = Path.Combine(Path.GetTempPath(), "bright-tests-files", "keys.pfx"),
         ["Files:Folder"] = Path.Combine(Path.GetTempPath(), "bright-tests-files"),
     };
 
