@@ -53,6 +53,17 @@ public sealed class SetupTests : IDisposable
         b.WaitFor("£216.00");
         b.Press("Save this price");
         b.WaitFor("Its join link stands in the list");
+        // It rehearses until it goes live, which asks for the site's name.
+        s.Go("/desk/settings/live");
+        b.WaitFor("New Lane rehearses");
+        Assert.Empty(b.Violations());
+        b.Type("SiteName", "Something else");
+        b.Press("Go live");
+        b.WaitFor("so that nothing goes by mistake");
+        b.Type("SiteName", "new lane");
+        b.Press("Go live");
+        b.WaitFor("It is live");
+        Assert.DoesNotContain("rehearses", b.Words("body"), StringComparison.Ordinal);
         b.Forget();
         s.Go("/join/keeper-month");
         b.WaitFor("Join Keeper");

@@ -144,11 +144,11 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
             case "multiple": return new Question.Multiple(key, text, points, explanation, [.. lines.Select(Option_)]);
             case "text": return new Question.FillText(key, text, points, explanation, lines);
             case "number":
-                // "114 ± 2 °C": the number, how far off it may be, and its unit.
+                // "20 ± 1 cm": the number, how far off it may be, and its unit.
                 var parts = (lines.Length > 0 ? lines[0] : "").Split(['±'], 2);
                 var (first, unit) = NumberAndUnit(parts[0]);
                 var (tolerance, unit2) = parts.Length > 1 ? NumberAndUnit(parts[1]) : (0m, "");
-                if (first is null && lines.Length > 0) Wrong[name + "-answers"] = new("Write a number, like 114 or 114 ± 2 °C.", lines[0]);
+                if (first is null && lines.Length > 0) Wrong[name + "-answers"] = new("Write a number, like 20 or 20 ± 1 cm.", lines[0]);
                 return new Question.FillNumber(key, text, points, explanation, first ?? 0, tolerance ?? 0, unit.Length > 0 ? unit : unit2);
             case "order": return new Question.Ordering(key, text, points, explanation, lines);
             case "match": return new Question.Match(key, text, points, explanation, [.. lines.Select(l => l.Split('=', 2, StringSplitOptions.TrimEntries)).Select(p => new Pair(p[0], p.Length > 1 ? p[1] : ""))]);

@@ -80,12 +80,13 @@ public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) :
         return Redirect(gone.Ok ? "/desk/editions" : $"/desk/editions/{id}");
     }
 
-    public async Task<IActionResult> OnPostAnnounce(string id, string? at)
+    public async Task<IActionResult> OnPostAnnounce(string id, string? at, string? when)
     {
         if (!Find(id) || Edition is null) return NotFound();
         LocalDateTime? local = null;
-        if (!string.IsNullOrWhiteSpace(at))
+        if (when != "now")
         {
+            if (string.IsNullOrWhiteSpace(at)) return Done(Result.Refused("Say the day on which the letters go out."), "");
             if (!LocalInput.TryReadMoment(at, out var typed)) return Done(Result.Refused("That isn’t a day and a time."), "");
             local = typed;
         }

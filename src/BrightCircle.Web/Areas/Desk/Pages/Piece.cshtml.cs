@@ -155,6 +155,6 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
         }
         if (!Enum.TryParse<BulkAction>(action, out var what)) return Done(Result.Refused("Choose what to do with them."), "");
         var done = await shape.Bulk(Actor, chosen, what, minutes, Ct);
-        return Done(done.Ok ? Result.Done : Result.Refused(done.Refusal!), done.Ok ? $"{Count(done.Value!.Done, "lesson")}: {what switch { BulkAction.Publish => "ready", BulkAction.Unpublish => "drafts again", BulkAction.Minutes => $"{minutes} minutes each", BulkAction.TeaserOn => "teasers now", BulkAction.TeaserOff => "no teasers any more", _ => "in the trash for thirty days" }}. {string.Join(" ", done.Value.Left.Take(6))}".Trim() : "");
+        return Done(done.Ok ? Result.Done : Result.Refused(done.Refusal!), done.Ok ? $"{Count(done.Value!.Done, "lesson")}: {what switch { BulkAction.Publish => "ready", BulkAction.Unpublish => "drafts again", BulkAction.Minutes => $"{minutes} minutes each", BulkAction.TeaserOn => "open to everybody now", BulkAction.TeaserOff => "for members again", _ => "in the trash for thirty days" }}. {string.Join(" ", done.Value.Left.Take(6))}".Trim() : "");
     }
 }

@@ -17,7 +17,7 @@ public sealed class StatusModel : BrightPage
         "404" => ("Not found", "There is nothing at this address, or it isn’t there for you."),
         "403" => ("Not allowed", "Your role on the team doesn’t include this."),
         "429" => ("Too quick", "That was tried very often in a short time. Wait a minute, then try again."),
-        "400" => ("That form has grown old", "Go back, load the page again, and send it once more. What you typed is still in it."),
+        "400" => ("This page is out of date", "Go back, load the page again, and send the form once more. What you typed is still in it."),
         "looking" => ("You’re only looking", "While you see the site as somebody else, nothing can be changed. Go back to the Desk to act yourself."),
         _ => ("That didn’t work", "The request couldn’t be answered."),
     };
