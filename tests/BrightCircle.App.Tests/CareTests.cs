@@ -104,6 +104,33 @@ public class CareTests
         Assert.Equal("words", other.Services.GetRequiredService<IDataProtectionProvider>().CreateProtector("test").Unprotect(sealed1));
     }
 
+    [Fact]
+    public void Versions_are_compared_in_words()
+    {
+        var changes = new LessonChanges(f => $"picture-{f.Value}.jpg", t => "Walks");
+        Block Sheet(int pass, params Option[] options) => new Block.Practice(new("Sugar", "", [new Question.Single("q1", "How much?", 1, "", options)], 2, pass));
+        Block[] old = [new Block.Text("<p>One</p><p>Two</p>"), new Block.Pictures([new(new(3), "A hive", "")]), Sheet(60, new("2 kg", true, ""), new("1 kg", false, "Too little."))];
+        Block[] now = [new Block.Text("<p>One</p><p>Three</p>"), new Block.Pictures([new(new(3), "A hive in snow", "")]), Sheet(70, new("2 kg", true, ""), new("1 kg", false, "Too little."))];
+        var lines = changes.Between(("Winter", old), ("Winter", now));
+        Assert.Equal(["- Two", "+ Three", "- picture-3.jpg; it shows: A hive", "+ picture-3.jpg; it shows: A hive in snow", "- passed with 60 %, 2 tries", "+ passed with 70 %, 2 tries"],
+            lines.Where(l => l.Kind != DiffKind.Same).Select(l => (l.Kind == DiffKind.Added ? "+ " : "- ") + l.Text));
+        Assert.Contains(lines, l => l is { Kind: DiffKind.Same, Text: "wrong: 1 kg; then: Too little." });
+        // The first version is all new; a version compared with itself has no change; every kind of block has words.
+        Assert.All(changes.Between(null, ("Winter", now)), l => Assert.Equal(DiffKind.Added, l.Kind));
+        Assert.All(changes.Between(("Winter", now), ("Winter", now)), l => Assert.Equal(DiffKind.Same, l.Kind));
+        Block[] every =
+        [
+            new Block.Video(Recording.Empty with { File = new(1), Captions = "WEBVTT" }), new Block.Audio(Recording.Empty with { Url = "https://a.example" }), new Block.Files([new(2)]), new Block.Links([new("A", "https://a.example", "n")]),
+            new Block.Booking("B", "https://b.example", ""), new Block.Live("L", new(2026, 12, 3, 19, 0), 60, "https://l.example", null), new Block.Timer("T", 90), new Block.Timer("U", null),
+            new Block.Follow(new("Run", [new("Tap", "soft", 10, null, 5, new(9)), new("Turn", "", null, 3, 0, null)], 2, 3, 20, 2, true, new(7))),
+            new Block.CheckIn(new("Hives", [new("q", FormQuestionKind.One, "Which?", false, ["a", "b"], null)], FormRepeat.EveryWeek, "Thanks")),
+            new Block.Practice(new("", "", [new Question.Open("a", "Why?", 2, "x"), new Question.FillText("b", "?", 1, "", ["c"]), new Question.FillNumber("c", "?", 1, "", 20, 1, "cm"), new Question.Ordering("d", "?", 1, "", ["x", "y"]), new Question.Match("e", "?", 1, "", [new("l", "r")])], null, 60)),
+        ];
+        var said = string.Join('\n', changes.Words("All", every));
+        foreach (var part in new[] { "picture-1.jpg", "kept at https://a.example", "begins 3 December 2026, 19:00", "1:30", "counts up", "step 1: Tap, 0:10, then 5 s of rest; note: soft; picture: picture-9.jpg", "step 2: Turn, 3 times", "offers to mark Walks", "question 1, if one likes: Which? (a, b)", "right: 20, 1 more or less cm", "l goes with r", "as many tries as one likes" })
+            Assert.Contains(part, said, StringComparison.Ordinal);
+    }
+
     static MemoryStream Zip(params (string Name, Action<Stream> Write)[] entries)
     {
         var stream = new MemoryStream();

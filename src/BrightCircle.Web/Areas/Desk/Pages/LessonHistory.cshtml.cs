@@ -43,13 +43,10 @@ public sealed class LessonHistoryModel(BrightContext db, SaveLesson save) : Desk
         // Files that only an older version used.
         var others = Shown.Blocks.Concat(Against?.Blocks ?? []).SelectMany(b => b.UsedFiles()).Distinct().Where(f => !names.ContainsKey(f)).ToArray();
         if (others.Length > 0) foreach (var f in await db.Files.AsNoTracking().Where(f => others.Contains(f.Id)).Select(f => new { f.Id, f.Name }).ToListAsync(Ct)) names[f.Id] = f.Name;
-        Lines = TextDiff.Of(Against is null ? [] : Words(Against, names), Words(Shown, names));
+        var changes = new LessonChanges(f => names.GetValueOrDefault(f, "a file that is gone"), t => Now.TallyById.GetValueOrDefault(t)?.Name ?? "a tally that is gone");
+        Lines = changes.Between(Against is { } old ? (old.Title, old.Blocks) : null, (Shown.Title, Shown.Blocks));
         return Page();
     }
-
-    /// <summary>Everything a version says, line by line: text as it is read, every other block with all that is set in it.</summary>
-    string[] Words(LessonVersion v, Dictionary<FileId, string> names) =>
-        [.. new[] { "# " + v.Title }.Concat(v.Blocks.SelectMany(b => new[] { $"[{b.Word}]" }.Concat((b is Block.Text ? b.PlainText() : BlockYaml.Write([b], f => names.GetValueOrDefault(f, "a file that is gone"), t => Now.TallyById.GetValueOrDefault(t)?.Name ?? "", h => h)).Split('\n').Where(l => l.Length > 0 && !l.StartsWith("```", StringComparison.Ordinal)))))];
 
     public async Task<IActionResult> OnPost(long id, int v)
     {
