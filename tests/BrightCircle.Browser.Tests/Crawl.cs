@@ -10,7 +10,7 @@ namespace BrightCircle.Browser.Tests;
 public sealed partial class Crawl(string url, string who, bool mayBeRefused = false) : IDisposable
 {
     /// <summary>So many pages of one kind are looked at; the others of it are like them.</summary>
-    const int OfAKind = 3;
+    const int OfAKind = 2;
 
     readonly CookieContainer cookies = new();
     readonly HttpClient http = new(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false }) { BaseAddress = new(url), Timeout = TimeSpan.FromMinutes(2) };

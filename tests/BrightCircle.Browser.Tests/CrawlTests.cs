@@ -52,7 +52,7 @@ public sealed class CrawlTests
             wrong.AddRange(crawl.Wrong);
         }
         Assert.True(wrong.Count == 0, $"{wrong.Count} wrong on {pages} pages and {sent} forms ({string.Join(", ", kinds)}):\n{string.Join('\n', wrong.Distinct().Take(120))}");
-        Assert.True(pages > 600 && sent > 200, $"only {pages} pages and {sent} forms");
+        Assert.True(pages > 500 && sent > 200, $"only {pages} pages and {sent} forms");
     }
 
     /// <summary>A visitor, one of each standing, one who holds a pass, one who leaves, and each role of the team.</summary>

@@ -43,14 +43,16 @@ public abstract class BrightPage : PageModel
     public AccessDecision Decide(Lesson l) => Now.Book.Decide(Visitor.Facts, l.Id, Moment);
     public AccessDecision Decide(Released r) => Now.Book.Decide(Visitor.Facts, r.Thing, Moment);
     public string PathOf(Released r) => r.Lesson is { } l ? PathOf(l) : PathOf(r.Piece);
-    static readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> Slugs = new();
+    static System.Collections.Concurrent.ConcurrentDictionary<string, string> slugs = new();
+    static int slugsMade;
 
     /// <summary>A title as it stands in an address.</summary>
     public static string Slug(string title)
     {
-        // Titles are few and asked for on every page; should they ever be many, the memory is begun anew.
-        if (Slugs.Count > 100_000) Slugs.Clear();
-        return Slugs.GetOrAdd(title, MakeSlug);
+        if (slugs.TryGetValue(title, out var slug)) return slug;
+        // Titles are few and asked for on every page; should they ever be many, the memory is begun anew. Counted here, since asking the memory for its size locks all of it.
+        if (Interlocked.Increment(ref slugsMade) % 100_000 == 0) slugs = new();
+        return slugs.GetOrAdd(title, MakeSlug);
     }
 
     static string MakeSlug(string title) => string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
