@@ -18,7 +18,7 @@ public static class DeskPlaces
             "A tier is a membership that goes on; a pass is bought once and stands beside it. What a tier or pass promises is exactly what it opens, so changing a promise changes what people can open from then on. A price is joined by its own link, and whoever has it keeps it when you change the offer.", "Offer"),
         new("shelves", "Shelves", "bi-bookshelf", "/desk/shelves", "content piece course lesson module topic category write",
             "Shelves are your lasting themes; each piece stands on one. A piece is written as a draft, made ready, and released with an edition or by itself. What a piece needs before it can be ready is said beside it.", "Content"),
-        new("files", "Files", "bi-folder2", "/desk/files", "upload media picture video audio document library", 
+        new("files", "Files", "bi-folder2", "/desk/files", "upload media picture video audio document library",
             "Everything that was uploaded is here once, however often it is used. A file can be replaced, and every place that uses it shows the new one. What nothing uses can be put into the trash.", Under: "shelves"),
         new("tallies", "Tallies", "bi-check2-circle", "/desk/tallies", "habit streak weekly aim count tracker",
             "A tally is something members do again and again, with an aim for each week. A follow-along can offer to mark it at its end. Weeks are counted where the member is.", Under: "shelves"),
