@@ -7,6 +7,7 @@ using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
+using CsCheck;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -130,6 +131,17 @@ public class CareTests
         foreach (var part in new[] { "picture-1.jpg", "kept at https://a.example", "begins 3 December 2026, 19:00", "1:30", "counts up", "step 1: Tap, 0:10, then 5 s of rest; note: soft; picture: picture-9.jpg", "step 2: Turn, 3 times", "offers to mark Walks", "question 1, if one likes: Which? (a, b)", "right: 20, 1 more or less cm", "l goes with r", "as many tries as one likes" })
             Assert.Contains(part, said, StringComparison.Ordinal);
     }
+
+    [Fact]
+    public void A_difference_gives_both_texts_back() => Gen.Select(Gen.Int[0, 4].Array[0, 30], Gen.Int[0, 4].Array[0, 30]).Sample((a, b) =>
+    {
+        var changes = new LessonChanges(f => "", t => "");
+        (string, IReadOnlyList<Block>) Version(int[] lines) => ("", [new Block.Text(string.Concat(lines.Select(x => $"<p>line {x}</p>")))]);
+        string[] Of(int[] lines) => ["Text:", .. lines.Select(x => $"line {x}")];
+        var lines = changes.Between(Version(a), Version(b));
+        Assert.Equal(Of(a), lines.Where(l => l.Kind != DiffKind.Added).Select(l => l.Text));
+        Assert.Equal(Of(b), lines.Where(l => l.Kind != DiffKind.Removed).Select(l => l.Text));
+    });
 
     static MemoryStream Zip(params (string Name, Action<Stream> Write)[] entries)
     {

@@ -192,15 +192,6 @@ public class ContentTests
         Assert.Equal(line, vtt.WrongLine);
     }
 
-    [Fact]
-    public void A_difference_gives_both_texts_back() => Gen.Select(Gen.Int[0, 4].Array[0, 30], Gen.Int[0, 4].Array[0, 30]).Sample((a, b) =>
-    {
-        string[] before = [.. a.Select(x => $"line {x}")], after = [.. b.Select(x => $"line {x}")];
-        var lines = TextDiff.Of(before, after);
-        Assert.Equal(before, lines.Where(l => l.Kind != DiffKind.Added).Select(l => l.Text));
-        Assert.Equal(after, lines.Where(l => l.Kind != DiffKind.Removed).Select(l => l.Text));
-    });
-
     // ISO 8601: the week of 31 December 2026 begins on Monday the 28th.
     [Fact]
     public void Editions_begin_on_the_first_day_of_their_span()
