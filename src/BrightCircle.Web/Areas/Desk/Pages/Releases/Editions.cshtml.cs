@@ -79,7 +79,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
     }
 
     /// <summary>A card dropped or sent somewhere: month "2026-12", "e123" for one edition, or "none"; a month without an edition gets one.</summary>
-    public async Task<IActionResult> OnPostMove(string card, string? to, long? shelf, string? from, int span = 4)
+    public async Task<IActionResult> OnPostMove(string? card, string? to, long? shelf, string? from, int span = 4)
     {
         Window(from, span);
         var done = await Move(card, to, shelf);
@@ -88,7 +88,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
         return Redirect(Back);
     }
 
-    async Task<Result> Move(string card, string? to, long? shelf)
+    async Task<Result> Move(string? card, string? to, long? shelf)
     {
         EditionId? edition = null;
         var keep = string.IsNullOrEmpty(to) || to == "keep";
@@ -105,7 +105,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
                 edition = made.Value;
             }
         }
-        if (!long.TryParse(card.AsSpan(1), out var id)) return Result.Refused("This isn’t here any more.");
+        if (card is not { Length: > 1 } || !long.TryParse(card.AsSpan(1), out var id)) return Result.Refused("This isn’t here any more.");
         if (card[0] == 'p') return await pieces.Place(Actor, new(id), shelf is { } s ? new ShelfId(s) : null, edition, keep, Ct);
         return await pieces.PlaceLesson(Actor, new(id), keep ? null : edition, keep, Ct);
     }
