@@ -35,7 +35,7 @@ public static class ContentLimits
         Block.Practice p => Beyond(p.Sheet),
         Block.Follow f => Beyond(f.Run),
         Block.CheckIn c => Beyond(c.Form),
-        _ => null,
+        _ => throw new InvalidOperationException($"No such block: {block}"),
     };
 
     static string? Beyond(Recording r) => Lines([r.Title, r.Url ?? ""]) ?? Text(r.Captions, "The captions") ?? Text(r.Transcript, "The transcript");
@@ -66,7 +66,8 @@ public static class ContentLimits
             Question.FillText f => f.Accepted,
             Question.Ordering o => o.Items,
             Question.Match m => m.Pairs.SelectMany(p => new[] { p.Left, p.Right }),
-            _ => [],
+            Question.Open or Question.FillNumber => [],
+            _ => throw new InvalidOperationException($"No such question: {q}"),
         };
         var list = answers.ToArray();
         var per = q is Question.Single or Question.Multiple or Question.Match ? 2 : 1;
