@@ -30,7 +30,7 @@ public static partial class BenchMain
         await Once("putting a course of 200 lessons in another order", async () =>
         {
             order = order.MoveLessons([order.Lessons.Last()], new(order.Groups[0].Module, 0));
-            await house.Do<ShapePiece>(s => s.Reorder(house.Owner, course.Id, order, default));
+            await house.Do<ReorderOutline>(s => s.Do(house.Owner, course.Id, order, default));
         }, 10);
 
         await using (var app = new BenchApp(house.Database))
@@ -41,15 +41,19 @@ public static partial class BenchMain
             var lesson = piece.Outline.Lessons[5].Id.Value;
             (string What, HttpClient Who, string Path)[] pages =
             [
-                ("an empty page", reader, "/bench/empty"), ("the board, four months", http, "/desk/editions"), ("the board, twelve months", http, "/desk/editions?span=12"), ("a piece’s outline on the Desk", http, $"/desk/pieces/{piece.Id.Value}"), ("the lesson editor", http, $"/desk/lessons/{lesson}"),
-                ("a course’s page", reader, $"/read/{piece.Id.Value}"), ("a lesson to read", reader, $"/lessons/{lesson}/x"), ("a search with many hits", reader, "/search?q=willow"), ("a search with few", reader, "/search?q=number77"),
+                ("an empty page", reader, "/bench/empty"), ("the board, four months", http, "/desk/editions"),
+                    ("the board, twelve months", http, "/desk/editions?span=12"), ("a piece’s outline on the Desk", http, $"/desk/pieces/{piece.Id.Value}"),
+                    ("the lesson editor", http, $"/desk/lessons/{lesson}"),
+                ("a course’s page", reader, $"/read/{piece.Id.Value}"), ("a lesson to read", reader, $"/lessons/{lesson}/x"),
+                    ("a search with many hits", reader, "/search?q=willow"), ("a search with few", reader, "/search?q=number77"),
             ];
             var empty = 0.0;
             foreach (var (what, who, path) in pages)
             {
                 var (p50, p99, trips) = await Times(who, path);
                 if (path == "/bench/empty") empty = p50;
-                Row(what, $"p50 {p50:0.0} ms, p99 {p99:0.0} ms, {trips} round {(trips == 1 ? "trip" : "trips")}", path == "/bench/empty" ? "" : $"empty page {empty:0.0} ms", path == "/bench/empty" ? "" : $"{p50 / empty:0.0}");
+                Row(what, $"p50 {p50:0.0} ms, p99 {p99:0.0} ms, {trips} round {(trips == 1 ? "trip" : "trips")}",
+                    path == "/bench/empty" ? "" : $"empty page {empty:0.0} ms", path == "/bench/empty" ? "" : $"{p50 / empty:0.0}");
             }
         }
         await ImportMany(house);
@@ -65,16 +69,32 @@ public static partial class BenchMain
 
     static async Task<HttpClient> SignedIn(BenchApp app, string email, string password)
     {
-        var http = new HttpClient(new HttpClientHandler { CookieContainer = new() }) { BaseAddress = app.ClientOptions.BaseAddress, Timeout = TimeSpan.FromMinutes(5) };
+        var http = new HttpClient(new HttpClientHandler { CookieContainer = new() })
+        {
+            BaseAddress = app.ClientOptions.BaseAddress,
+            Timeout = TimeSpan.FromMinutes(5)
+        };
         var form = await http.GetStringAsync("/sign-in");
-        await http.PostAsync("/sign-in?handler=password", new FormUrlEncodedContent(new Dictionary<string, string> { ["email"] = email, ["Password"] = password, ["then"] = "/", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value }));
+        await http.PostAsync("/sign-in?handler=password",
+            new FormUrlEncodedContent(new Dictionary<string,
+            string>
+            { ["email"] = email, ["Password"] = password, ["then"] = "/", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value }));
         return http;
     }
 
     static async Task<(double P50, double P99, int Trips)> Times(HttpClient http, string path)
     {
         var trips = 0;
-        using var listener = new ActivityListener { ShouldListenTo = a => a.Name == "Npgsql", Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData, ActivityStopped = a => { if (a.Tags.Any(t => t.Key.StartsWith("db.", StringComparison.Ordinal)) && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips); } };
+        using var listener = new ActivityListener
+        {
+            ShouldListenTo = a => a.Name == "Npgsql",
+            Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData,
+            ActivityStopped = a =>
+            {
+                if (a.Tags.Any(t => t.Key.StartsWith("db.", StringComparison.Ordinal))
+            && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips);
+            }
+        };
         for (var i = 0; i < 25; i++) (await http.GetAsync(path)).EnsureSuccessStatusCode();
         ActivitySource.AddActivityListener(listener);
         await http.GetStringAsync(path);
@@ -94,31 +114,74 @@ public static partial class BenchMain
     /// <summary>Rows by the database itself: making them one by one isn't what is measured.</summary>
     static async Task Fill(House house, string owner)
     {
-        var text = string.Join(' ', Enumerable.Repeat("The willow is the first table laid in spring; heft every hive before the frost and keep the brood nest warm.", 12));
+        var text =
+            string.Join(' ', Enumerable.Repeat("The willow is the first table laid in spring; heft every hive before the frost and keep the brood nest warm.",
+            12));
         var password = new Microsoft.AspNetCore.Identity.PasswordHasher<Account>().HashPassword(new(), "hive-tool-and-tea");
         var at = house.Clock.Now;
         await house.Ask(async db =>
         {
             db.Database.SetCommandTimeout(600);
-            await db.Database.ExecuteSqlAsync($"update accounts set email = {owner}, normalized_email = upper({owner}), user_name = {owner}, normalized_user_name = upper({owner}), password_hash = {password} where role = 'Owner'");
-            await db.Database.ExecuteSqlAsync($"insert into shelves (id, name, mark, colour, \"order\", description) select 100000000 + s, 'Shelf ' || s, lpad(s::text, 2, '0'), s % 8 + 1, s + 10, '' from generate_series(1, {Shelves}) s");
             await db.Database.ExecuteSqlAsync($"""
-                insert into pieces (id, shelf_id, edition_id, title, subtitle, summary, learn, for_whom, support_address, terms, questions_on, end_note, end_link_text, certificate, copy_guard, worked_on_by, ready, released_at, version, changed_at)
-                select 200000000 + n, 100000000 + (n - 1) / {PiecesEach} + 1, (array(select id from editions order by id))[n % 2 + 1], 'Piece ' || n, '', 'What it is', '', '', '', '', false, '', '', false, false, '', true, case when n % 2 = 0 then {at}::timestamptz end, 1, {at} from generate_series(1, {Shelves * PiecesEach}) n
+                update accounts set email = {owner}, normalized_email = upper({owner}), user_name = {owner}, normalized_user_name =
+                    upper({owner}), password_hash = {password} where role = 'Owner'
                 """);
-            await db.Database.ExecuteSqlAsync($"insert into modules (id, piece_id, title, position) select 300000000 + n * 4 + m, 200000000 + n, 'Week ' || m, m from generate_series(1, {Shelves * PiecesEach}) n, generate_series(1, 3) m");
+            await db.Database.ExecuteSqlAsync($"""
+                insert into shelves (id, name, mark, colour, "order", description) select 100000000 + s, 'Shelf ' || s, lpad(s::text, 2, '0'), s %
+                    8 + 1, s + 10, '' from generate_series(1, {Shelves}) s
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into pieces (id, shelf_id, edition_id, title, subtitle, summary, learn, for_whom, support_address, terms, questions_on, end_note,
+                    end_link_text, certificate, copy_guard, worked_on_by, ready, released_at, version, changed_at)
+                select 200000000 + n, 100000000 + (n - 1) / {PiecesEach} + 1, (array(select id from editions order by id))[n % 2 + 1], 'Piece ' || n, '',
+                    'What it is', '', '', '', '', false, '', '', false, false, '', true, case when n % 2 = 0 then {at}::timestamptz end, 1, {at}
+                        from generate_series(1, {Shelves * PiecesEach}) n
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into modules (id, piece_id, title, position) select 300000000 + n * 4 + m, 200000000 + n, 'Week ' || m, m from
+                    generate_series(1, {Shelves * PiecesEach}) n, generate_series(1, 3) m
+                """);
             await db.Database.ExecuteSqlAsync($"""
                 insert into lessons (id, piece_id, module_id, position, title, minutes, teaser, ready, released_at, version, changed_at, changed_by, kinds)
-                select 400000000 + n * 300 + l, 200000000 + n, 300000000 + n * 4 + (l - 1) % 3 + 1, l, 'Lesson ' || l, 10, false, true, {at}, 1, {at}, 'Ines', 'text'
+                select 400000000 + n * 300 + l, 200000000 + n, 300000000 + n * 4 + (l - 1) % 3 + 1, l, 'Lesson ' || l, 10, false, true, {at}, 1, {at}, 'Ines',
+                    'text'
                 from generate_series(1, {Shelves * PiecesEach}) n, generate_series(1, case when n = 2 then 200 else {LessonsEach} end) l
                 """);
-            await db.Database.ExecuteSqlAsync($"insert into lesson_contents (lesson_id, blocks) select id, jsonb_build_array(jsonb_build_object('kind', 'text', 'id', id, 'html', '<p>' || {text} || ' number' || id % 1000 || '</p>'), jsonb_build_object('kind', 'timer', 'id', id + 500000000, 'title', 'Wait', 'seconds', 60)) from lessons where id between 400000000 and 499999999");
-            await db.Database.ExecuteSqlAsync($"insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select id, piece_id, id, title, {text} || ' number' || id % 1000, '', setweight(to_tsvector('english', title), 'A') || setweight(to_tsvector('english', {text} || ' number' || id % 1000), 'B') from lessons where id between 400000000 and 499999999");
-            await db.Database.ExecuteSqlAsync($"insert into accounts (id, name, email, normalized_email, user_name, normalized_user_name, password_hash, security_stamp, email_confirmed, phone_number_confirmed, two_factor_enabled, lockout_enabled, access_failed_count) select 600000000 + n, 'Reader ' || n, case when n = 1 then 'reader' else 'r' || n end || '@site.example', upper(case when n = 1 then 'reader' else 'r' || n end || '@site.example'), 'r' || n, 'R' || n, {password}, 'x', true, false, false, false, 0 from generate_series(1, 1000) n");
-            await db.Database.ExecuteSqlAsync($"insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, name, email, {at}, true, 'Active', {house.Keeper.Value}, {at} from accounts where id between 600000000 and 600999999");
-            await db.Database.ExecuteSqlAsync($"insert into holdings (id, member_id, plan_id, price_id, source, starts_at, anchor, is_over) select id + 100000, id, {house.Keeper.Value}, {house.Free.Value}, 'Bought', {at - Duration.FromDays(20)}, {at}, false from members where id between 600000000 and 600999999");
-            await db.Database.ExecuteSqlAsync($"insert into holding_facts (id, holding_id, kind, at, \"from\") select id + 100000, id, 'Given', starts_at, starts_at from holdings where member_id between 600000000 and 600999999");
-            await db.Database.ExecuteSqlAsync($"insert into openings (member_id, lesson_id, first_at, last_at, done_at) select 600000001 + n % 1000, 400000000 + (1 + (n / 1000 * 7 + n % 1000) % {Shelves * PiecesEach}) * 300 + 1 + n / 1000 % {LessonsEach}, {at}, {at}, {at} from generate_series(0, {ProgressRows - 1}) n on conflict do nothing");
+            await db.Database.ExecuteSqlAsync($"""
+                insert into lesson_contents (lesson_id, blocks) select id, jsonb_build_array(jsonb_build_object('kind', 'text', 'id', id, 'html',
+                    '<p>' || {text} || ' number' || id % 1000 || '</p>'), jsonb_build_object('kind', 'timer', 'id', id + 500000000, 'title',
+                    'Wait', 'seconds', 60)) from lessons where id between 400000000 and 499999999
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select id, piece_id, id, title, {text} || '
+                    number' || id % 1000, '', setweight(to_tsvector('english', title), 'A') || setweight(to_tsvector('english', {text} || '
+                    number' || id % 1000), 'B') from lessons where id between 400000000 and 499999999
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into accounts (id, name, email, normalized_email, user_name, normalized_user_name, password_hash, security_stamp,
+                    email_confirmed, phone_number_confirmed, two_factor_enabled, lockout_enabled, access_failed_count) select 600000000 + n,
+                    'Reader ' || n, case when n = 1 then 'reader' else 'r' || n end || '@site.example', upper(case when n = 1 then 'reader' else
+                    'r' || n end || '@site.example'), 'r' || n, 'R' || n, {password}, 'x', true, false, false, false, 0 from generate_series(1,
+                    1000) n
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, name, email,
+                    {at}, true, 'Active', {house.Keeper.Value}, {at} from accounts where id between 600000000 and 600999999
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into holdings (id, member_id, plan_id, price_id, source, starts_at, anchor, is_over) select id + 100000, id,
+                    {house.Keeper.Value}, {house.Free.Value}, 'Bought', {at - Duration.FromDays(20)}, {at}, false from members where id between
+                    600000000 and 600999999
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into holding_facts (id, holding_id, kind, at, "from") select id + 100000, id, 'Given', starts_at, starts_at from holdings
+                    where member_id between 600000000 and 600999999
+                """);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into openings (member_id, lesson_id, first_at, last_at, done_at) select 600000001 + n % 1000, 400000000 + (1 + (n / 1000 *
+                    7 + n % 1000) % {Shelves * PiecesEach}) * 300 + 1 + n / 1000 % {LessonsEach}, {at}, {at}, {at} from generate_series(0,
+                    {ProgressRows - 1}) n on conflict do nothing
+                """);
             await db.Database.ExecuteSqlRawAsync("analyze");
             return 0;
         });
@@ -130,7 +193,10 @@ public static partial class BenchMain
         await using var house = await House.Open();
         var owner = $"owner-{Guid.NewGuid():N}@site.example";
         var password = new Microsoft.AspNetCore.Identity.PasswordHasher<Account>().HashPassword(new(), "hive-tool-and-tea");
-        await house.Ask(db => db.Database.ExecuteSqlAsync($"update accounts set email = {owner}, normalized_email = upper({owner}), user_name = {owner}, normalized_user_name = upper({owner}), password_hash = {password} where role = 'Owner'"));
+        await house.Ask(db => db.Database.ExecuteSqlAsync($"""
+            update accounts set email = {owner}, normalized_email = upper({owner}), user_name = {owner}, normalized_user_name = upper({owner}),
+                password_hash = {password} where role = 'Owner'
+            """));
         await using var app = new BenchApp(house.Database);
         using var http = await SignedIn(app, owner, "hive-tool-and-tea");
         // A film of 2 GB, sparse on disk, straight into the folder the store keeps files in.
@@ -147,7 +213,16 @@ public static partial class BenchMain
         var id = house.Services.GetRequiredService<Ids>().Next<FileId>();
         await house.Ask(async db =>
         {
-            db.Files.Add(new() { Id = id, Address = address, Name = "film.webm", MediaType = "video/webm", Kind = FileKind.Video, Bytes = Size, AddedAt = house.Clock.Now });
+            db.Files.Add(new()
+            {
+                Id = id,
+                Address = address,
+                Name = "film.webm",
+                MediaType = "video/webm",
+                Kind = FileKind.Video,
+                Bytes = Size,
+                AddedAt = house.Clock.Now
+            });
             return await db.SaveChangesAsync();
         });
         async Task<double> Download(RangeHeaderValue? range)
@@ -183,7 +258,8 @@ public static partial class BenchMain
         watching.Change(Timeout.Infinite, Timeout.Infinite);
         var copy = await Copy();
         var ranged = await Download(new(Size / 2, null));
-        Row("sending a file of 2 GB", $"{whole:0} MB/s, memory +{(most - before) / 1e6:0} MB", $"copying it on disk {copy:0} MB/s", $"{whole / copy:0.00}", "at least 0.5, memory flat");
+        Row("sending a file of 2 GB", $"{whole:0} MB/s, memory +{(most - before) / 1e6:0} MB", $"copying it on disk {copy:0} MB/s", $"{whole / copy:0.00}",
+            "at least 0.5, memory flat");
         Row("its second half, by range", $"{ranged:0} MB/s", $"copying it on disk {copy:0} MB/s", $"{ranged / copy:0.00}", "at least 0.5");
         await store.Delete(address, default);
 
@@ -200,7 +276,8 @@ public static partial class BenchMain
             var watch = Stopwatch.StartNew();
             var begun = await (await http.PostAsync($"/desk/uploads?name=clip{n}.webm&bytes={Up}", null)).Content.ReadAsStringAsync();
             var upload = System.Text.Json.JsonDocument.Parse(begun).RootElement.GetProperty("id").GetInt64();
-            for (var at = 0L; at < Up; at += Part) (await http.PutAsync($"/desk/uploads/{upload}?offset={at}", new ByteArrayContent(part))).EnsureSuccessStatusCode();
+            for (var at = 0L; at < Up; at += Part) (await http.PutAsync($"/desk/uploads/{upload}?offset={at}", new ByteArrayContent(part)))
+                .EnsureSuccessStatusCode();
             (await http.PostAsync($"/desk/uploads/{upload}/finish", null)).EnsureSuccessStatusCode();
             return Up / watch.Elapsed.TotalSeconds / 1e6;
         }
@@ -225,7 +302,10 @@ public static partial class BenchMain
 
     static async Task ImportMany(House house)
     {
-        var files = Enumerable.Range(0, 1000).ToDictionary(i => $"piece-{i / 20}/week-{i / 5 % 4}/{i % 5:00}-lesson-{i}.md", i => Encoding.UTF8.GetBytes($"---\ntitle: Lesson {i}\nminutes: 7\nready: yes\n---\nSome **words** about it, and more of them.\n\n```timer\ntitle: Wait\nseconds: 60\n```\n"));
+        var files = Enumerable.Range(0, 1000).ToDictionary(
+            i => $"piece-{i / 20}/week-{i / 5 % 4}/{i % 5:00}-lesson-{i}.md",
+            i => Encoding.UTF8.GetBytes(
+            $"---\ntitle: Lesson {i}\nminutes: 7\nready: yes\n---\nSome **words** about it, and more of them.\n\n```timer\ntitle: Wait\nseconds: 60\n```\n"));
         async Task<double> Run(bool dry)
         {
             var read = new ReadImport(house.Services.GetRequiredService<RichText>());

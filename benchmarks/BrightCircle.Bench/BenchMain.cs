@@ -41,15 +41,40 @@ public static partial class BenchMain
     static void Decisions()
     {
         var start = Instant.FromUtc(2025, 1, 1, 9, 0);
-        var editions = Enumerable.Range(0, 24).Select(m => { var e = new Edition { Id = new(m + 1), FirstDay = new LocalDate(2024, 12, 1).PlusMonths(m) }; e.Release(start + Duration.FromDays(30 * m)); return e; }).ToArray();
-        var pieces = Enumerable.Range(0, 500).Select(i => { var p = new Piece { Id = new(i + 1), ShelfId = new(i % 6), EditionId = editions[i % 24].Id, Ready = true }; p.Release(editions[i % 24].ReleasedAt!.Value); return p; }).ToArray();
+        var editions = Enumerable.Range(0, 24).Select(
+            m =>
+            {
+                var e = new Edition { Id = new(m + 1), FirstDay = new LocalDate(2024, 12, 1).PlusMonths(m) }; e.Release(start + Duration.FromDays(30 * m));
+                return e;
+            }).ToArray();
+        var pieces = Enumerable.Range(0, 500).Select(
+            i =>
+            {
+                var p = new Piece { Id = new(i + 1), ShelfId = new(i % 6), EditionId = editions[i % 24].Id, Ready = true };
+                p.Release(editions[i % 24].ReleasedAt!.Value); return p;
+            }).ToArray();
         Reach[] reaches = [new Reach.FromJoining(), new Reach.WhilePaid(), new Reach.EverythingReleased()];
-        var plans = Enumerable.Range(0, 5).Select(i => new Plan { Id = new(i + 1), Rank = i, Promise = [new(i % 2 == 0 ? new Coverage.OnShelf(new(i)) : new Coverage.Everything(), reaches[i % 2], new Keep.WhatHadOpened())] }).ToArray();
+        var plans = Enumerable.Range(0, 5).Select(i =>
+            new Plan
+            {
+                Id = new(i + 1),
+                Rank = i,
+                Promise =
+            [new(i % 2 == 0 ? new Coverage.OnShelf(new(i)) : new Coverage.Everything(), reaches[i % 2], new Keep.WhatHadOpened())]
+            }).ToArray();
         var book = new AccessBook(plans, pieces, editions);
         var holdings = plans.Select((p, i) =>
         {
-            var h = new Holding { Id = new(i + 1), PlanId = p.Id, StartsAt = start + Duration.FromDays(200 + 50 * i), Agreement = Agreement.ForNothing(start + Duration.FromDays(200 + 50 * i), "Europe/London") };
-            for (var k = 0; k < 6; k++) h.Facts.Add(HoldingFact.Stored(h.Id, k + 1, HoldingFactKind.Paid, h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * (k + 1))));
+            var h = new Holding
+            {
+                Id = new(i + 1),
+                PlanId = p.Id,
+                StartsAt = start + Duration.FromDays(200 + 50 * i),
+                Agreement = Agreement.ForNothing(start + Duration.FromDays(200 + 50 * i), "Europe/London")
+            };
+            for (var k = 0; k < 6; k++) h.Facts.Add(
+                HoldingFact.Stored(h.Id, k + 1, HoldingFactKind.Paid, h.StartsAt + Duration.FromDays(30 * k), h.StartsAt + Duration.FromDays(30 * k),
+                h.StartsAt + Duration.FromDays(30 * (k + 1))));
             return h;
         }).ToArray();
         var now = start + Duration.FromDays(700);
@@ -69,7 +94,8 @@ public static partial class BenchMain
         var bare = 0;
         while (watch.Elapsed < TimeSpan.FromSeconds(1)) { Bare(); bare++; }
         var barePerSecond = bare * 500 / watch.Elapsed.TotalSeconds;
-        Row("access decisions, 5 holdings × 500 pieces, one core", $"{perSecond / 1e6:0.0} million/s, {allocated:0.##} B each", $"one dictionary look-up {barePerSecond / 1e6:0.0} million/s", $"{perSecond / barePerSecond:0.00}", "over 2 million/s, 0 B");
+        Row("access decisions, 5 holdings × 500 pieces, one core", $"{perSecond / 1e6:0.0} million/s, {allocated:0.##} B each",
+            $"one dictionary look-up {barePerSecond / 1e6:0.0} million/s", $"{perSecond / barePerSecond:0.00}", "over 2 million/s, 0 B");
     }
 
     sealed class BenchApp : WebApplicationFactory<Web.Areas.Front.Pages.IndexModel>
@@ -102,7 +128,11 @@ public static partial class BenchMain
             await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till);
         Row("making the demo: 320 members, 14 months", $"{watch.Elapsed.TotalSeconds:0.0} s", "", "", "under 20 s");
 
-        using var http = new HttpClient(new HttpClientHandler { CookieContainer = new(), AllowAutoRedirect = true }) { BaseAddress = app.ClientOptions.BaseAddress };
+        using var http = new HttpClient(new HttpClientHandler { CookieContainer = new(), AllowAutoRedirect = true })
+        {
+            BaseAddress =
+            app.ClientOptions.BaseAddress
+        };
         var form = await http.GetStringAsync("/sign-in");
         await http.PostAsync("/sign-in?handler=password", new FormUrlEncodedContent(new Dictionary<string, string>
         {
@@ -114,7 +144,8 @@ public static partial class BenchMain
         var catalogue = app.Services.GetRequiredService<Catalogue>().Now;
         var piece = catalogue.Pieces.First(p => p.Title == "Making fondant at home").Id.Value;
         long member;
-        using (var scope = app.Services.CreateScope()) member = scope.ServiceProvider.GetRequiredService<BrightContext>().Members.First(m => m.Email == SeedDemo.MemberEmail).Id.Value;
+        using (var scope = app.Services.CreateScope()) member = scope.ServiceProvider.GetRequiredService<BrightContext>()
+            .Members.First(m => m.Email == SeedDemo.MemberEmail).Id.Value;
 
         var paths = new[] { "/bench/empty", $"/bench/one-query?id={member}", "/me", $"/read/{piece}" };
         // Until the runtime has done compiling what is hot: the larger a page, the longer that takes.
@@ -138,7 +169,8 @@ public static partial class BenchMain
             while (watch.Elapsed < time)
             {
                 using var answer = await http.GetAsync(path);
-                if (answer.StatusCode != HttpStatusCode.OK || answer.RequestMessage!.RequestUri!.AbsolutePath.Contains("sign-in", StringComparison.Ordinal)) throw new InvalidOperationException($"{path}: {answer.StatusCode}");
+                if (answer.StatusCode != HttpStatusCode.OK || answer.RequestMessage!.RequestUri!.AbsolutePath.Contains("sign-in", StringComparison.Ordinal))
+                    throw new InvalidOperationException($"{path}: {answer.StatusCode}");
                 await answer.Content.ReadAsByteArrayAsync();
                 Interlocked.Increment(ref count);
             }
@@ -150,7 +182,8 @@ public static partial class BenchMain
     sealed class InstantGateway : IPaymentGateway
     {
         int n;
-        public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) => Task.FromResult<ChargeResult>(new ChargeResult.Answered(ChargeOutcome.Approved, $"instant-{Interlocked.Increment(ref n)}", null));
+        public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) =>
+            Task.FromResult<ChargeResult>(new ChargeResult.Answered(ChargeOutcome.Approved, $"instant-{Interlocked.Increment(ref n)}", null));
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => throw new NotSupportedException();
         public Task<SessionResult?> Result(string session, CancellationToken ct) => throw new NotSupportedException();
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => throw new NotSupportedException();
@@ -169,7 +202,8 @@ public static partial class BenchMain
         var perThousand = watch.Elapsed.TotalSeconds / Count * 1000;
         if (happened.Counts["charged"] != Count) throw new InvalidOperationException("Not all were charged.");
         watch.Restart();
-        for (var i = 0; i < 1000; i++) await house.Ask(db => Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.FirstAsync(db.Members, m => m.Email != ""));
+        for (var i = 0; i < 1000; i++) await house.Ask(
+            db => Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.FirstAsync(db.Members, m => m.Email != ""));
         var single = watch.Elapsed.TotalSeconds;
         Row("a renewal run, per thousand memberships", $"{perThousand:0.00} s", $"a thousand single reads {single:0.00} s", $"{perThousand / single:0.0}");
     }

@@ -40,8 +40,10 @@ public static class AppSetup
         var folder = settings["Files:Folder"] ?? Path.Combine(Path.GetTempPath(), "bright-circle-files");
         var uploads = settings["Files:Uploads"] ?? Path.Combine(folder, "uploads");
         services.AddSingleton(new UploadFolder(uploads));
-        services.AddSingleton<IFileStore>(_ => settings.GetSection("Files:S3").Get<S3Settings>() is { Bucket.Length: > 0 } s3 ? new S3FileStore(s3, uploads) : new FolderFileStore(folder));
-        services.AddSingleton<IVirusScan>(_ => settings["Scan:Host"] is { Length: > 0 } host ? new StreamVirusScan(host, settings.GetValue("Scan:Port", 3310)) : new NoVirusScan());
+        services.AddSingleton<IFileStore>(_ => settings.GetSection("Files:S3").Get<S3Settings>() is { Bucket.Length: > 0 } s3 ? new S3FileStore(s3, uploads)
+            : new FolderFileStore(folder));
+        services.AddSingleton<IVirusScan>(_ => settings["Scan:Host"] is { Length: > 0 } host ? new StreamVirusScan(host, settings.GetValue("Scan:Port", 3310))
+            : new NoVirusScan());
         services.AddSingleton<SavePicture>();
         services.AddSingleton<FileLinks>();
         services.AddScoped<KeepFiles>();
@@ -61,7 +63,13 @@ public static class AppSetup
             if (till.Url.Length > 0) http.BaseAddress = new(till.Url);
         }).AddResilienceHandler("till", pipeline => pipeline
             // A service that is down is asked again after a while, not by every charge of a batch.
-            .AddCircuitBreaker(new HttpCircuitBreakerStrategyOptions { MinimumThroughput = 20, FailureRatio = 0.9, SamplingDuration = TimeSpan.FromSeconds(30), BreakDuration = TimeSpan.FromSeconds(10) })
+            .AddCircuitBreaker(new HttpCircuitBreakerStrategyOptions
+            {
+                MinimumThroughput = 20,
+                FailureRatio = 0.9,
+                SamplingDuration = TimeSpan.FromSeconds(30),
+                BreakDuration = TimeSpan.FromSeconds(10)
+            })
             // Only where no connection came about: what may have been heard is asked again by due work, under the same key.
             .AddRetry(new HttpRetryStrategyOptions
             {
@@ -91,8 +99,25 @@ public static class AppSetup
         services.AddScoped<SavePiece>();
         services.AddScoped<SaveLesson>();
         services.AddScoped<OpenLesson>();
+        services.AddScoped<LessonHistory>();
+        services.AddScoped<LessonPatterns>();
+        services.AddScoped<PieceChoices>();
+        services.AddScoped<FilesToChoose>();
+        services.AddScoped<OwnAccount>();
+        services.AddScoped<FindReceipt>();
         services.AddScoped<EditingNow>();
-        services.AddScoped<ShapePiece>();
+        services.AddScoped<OutlineWork>();
+        services.AddScoped<AddModule>();
+        services.AddScoped<RenameModule>();
+        services.AddScoped<AddLesson>();
+        services.AddScoped<ReorderOutline>();
+        services.AddScoped<MoveLessons>();
+        services.AddScoped<DuplicateLesson>();
+        services.AddScoped<DuplicateModule>();
+        services.AddScoped<DuplicatePiece>();
+        services.AddScoped<SplitLesson>();
+        services.AddScoped<MergeLesson>();
+        services.AddScoped<ChangeLessons>();
         services.AddScoped<Trash>();
         services.AddScoped<ReleaseContent>();
         services.AddSingleton<SearchContent>();

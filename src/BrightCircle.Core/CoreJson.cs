@@ -10,7 +10,11 @@ public static class CoreJson
 
     static JsonSerializerOptions Make()
     {
-        var o = new JsonSerializerOptions(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, AllowOutOfOrderMetadataProperties = true };
+        var o = new JsonSerializerOptions(JsonSerializerDefaults.Web)
+        {
+            DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+            AllowOutOfOrderMetadataProperties = true
+        };
         o.Converters.Add(new CurrencyConverter());
         o.Converters.Add(new IdConverter<BlockId>());
         o.Converters.Add(new IdConverter<FileId>());
@@ -38,7 +42,8 @@ public static class CoreJson
         {
             if (reader.TokenType == JsonTokenType.Number) return T.From(reader.GetInt64());
             // As promises were written once: {"value": 5}.
-            if (reader.TokenType != JsonTokenType.StartObject || !reader.Read() || !reader.ValueTextEquals("value") || !reader.Read()) throw new JsonException("A number stands here.");
+            if (reader.TokenType != JsonTokenType.StartObject || !reader.Read() || !reader.ValueTextEquals("value") || !reader.Read())
+                throw new JsonException("A number stands here.");
             var value = reader.GetInt64();
             if (!reader.Read() || reader.TokenType != JsonTokenType.EndObject) throw new JsonException("Only a number stands here.");
             return T.From(value);
@@ -51,8 +56,10 @@ public static class CoreJson
     {
         static readonly NodaTime.Text.InstantPattern Pattern = NodaTime.Text.InstantPattern.ExtendedIso;
         public override NodaTime.Instant Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
-            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A moment stands as 2026-12-03T19:30:00Z.");
-        public override void Write(Utf8JsonWriter writer, NodaTime.Instant value, JsonSerializerOptions options) => writer.WriteStringValue(Pattern.Format(value));
+            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value
+                : throw new JsonException("A moment stands as 2026-12-03T19:30:00Z.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.Instant value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(Pattern.Format(value));
     }
 
     /// <summary>A local date and time in the form of ISO 8601, to the minute: 2026-12-03T19:30.</summary>
@@ -60,16 +67,20 @@ public static class CoreJson
     {
         static readonly NodaTime.Text.LocalDateTimePattern Pattern = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm");
         public override NodaTime.LocalDateTime Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
-            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A date and time stands as 2026-12-03T19:30.");
-        public override void Write(Utf8JsonWriter writer, NodaTime.LocalDateTime value, JsonSerializerOptions options) => writer.WriteStringValue(Pattern.Format(value));
+            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value
+                : throw new JsonException("A date and time stands as 2026-12-03T19:30.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.LocalDateTime value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(Pattern.Format(value));
     }
 
     /// <summary>A day in the form of ISO 8601: 2026-12-03.</summary>
     sealed class LocalDateConverter : JsonConverter<NodaTime.LocalDate>
     {
         public override NodaTime.LocalDate Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
-            NodaTime.Text.LocalDatePattern.Iso.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A day stands as 2026-12-03.");
-        public override void Write(Utf8JsonWriter writer, NodaTime.LocalDate value, JsonSerializerOptions options) => writer.WriteStringValue(NodaTime.Text.LocalDatePattern.Iso.Format(value));
+            NodaTime.Text.LocalDatePattern.Iso.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value
+                : throw new JsonException("A day stands as 2026-12-03.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.LocalDate value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(NodaTime.Text.LocalDatePattern.Iso.Format(value));
     }
 
     sealed class CurrencyConverter : JsonConverter<Currency>

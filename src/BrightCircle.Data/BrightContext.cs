@@ -79,7 +79,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     /// <summary>Receipts are numbered as the last thing before they are written, so that the numbers of a year have no gap.</summary>
     public override async Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
     {
-        foreach (var year in ChangeTracker.Entries<Payment>().Where(e => e.State == EntityState.Added && e.Entity is { ReceiptYear: not null, ReceiptNumber: null })
+        foreach (var year in ChangeTracker.Entries<Payment>()
+            .Where(e => e.State == EntityState.Added && e.Entity is { ReceiptYear: not null, ReceiptNumber: null })
             .Select(e => e.Entity).GroupBy(p => p.ReceiptYear!.Value).OrderBy(g => g.Key))
         {
             if (Database.CurrentTransaction is null) throw new InvalidOperationException("A receipt is numbered in the transaction that writes it.");

@@ -19,7 +19,9 @@ public static class DataSetup
 
     public static NpgsqlDataSource Source(string connection)
     {
-        var b = new NpgsqlDataSourceBuilder(new NpgsqlConnectionStringBuilder(connection) { MaxAutoPrepare = 100, AutoPrepareMinUsages = 3, MaxPoolSize = 40 }.ConnectionString);
+        var b = new NpgsqlDataSourceBuilder(new NpgsqlConnectionStringBuilder(
+            connection)
+        { MaxAutoPrepare = 100, AutoPrepareMinUsages = 3, MaxPoolSize = 40 }.ConnectionString);
         b.UseNodaTime();
         return b.Build();
     }

@@ -14,7 +14,8 @@ namespace BrightCircle.Data;
 /// <summary>Who is signed in, and all that access decisions about them rest on: read in one round trip.</summary>
 /// <param name="Confirmed">The address was proved by a link sent to it.</param>
 /// <param name="Places">The pieces with only so many places in which they have one.</param>
-public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing, Instant? JoinedAt, bool WantsNews,
+public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing,
+    Instant? JoinedAt, bool WantsNews,
     string? ZoneId, bool Confirmed, int FeedsVersion, IReadOnlyList<Holding> Holdings, IReadOnlySet<PieceId> Places)
 {
     public bool IsTeam => Role is not null;
@@ -30,19 +31,23 @@ public sealed record PlayedState(int Position, double Share, int Times);
 public sealed record TriesState(int Count, long LastId, Instant LastAt, bool? Passed, bool EverPassed, Dictionary<string, Answer> Answers, SheetResult Result);
 
 /// <summary>A file as far as a page that shows it needs it.</summary>
-public sealed record FileState(FileId Id, string Address, string Name, string MediaType, FileKind Kind, long Bytes, int? Width, int? Height, string Alt, Dictionary<string, string> Sizes);
+public sealed record FileState(FileId Id, string Address, string Name, string MediaType, FileKind Kind, long Bytes, int? Width, int? Height, string Alt,
+    Dictionary<string, string> Sizes);
 
 /// <summary>A question under a lesson, with its answers.</summary>
 public sealed record QuestionState(long Id, long? Answers, long Account, string Name, bool ByTeam, string Text, Instant At);
 
 /// <summary>A lesson as one member reads it: its blocks, the files they use, and all the member did here.</summary>
-public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDictionary<FileId, FileState> Files, IReadOnlyDictionary<LessonId, OpeningState> Openings,
-    IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId, Dictionary<string, Answer>> Drafts,
+public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDictionary<FileId, FileState> Files, IReadOnlyDictionary<LessonId,
+    OpeningState> Openings,
+    IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId, Dictionary<string,
+        Answer>> Drafts,
     IReadOnlyDictionary<BlockId, Dictionary<string, string>> Forms, TallyCounts Tallies, string Note, bool Bookmarked, IReadOnlyList<QuestionState> Questions)
 {
     /// <summary>Only what stands in it, whoever reads.</summary>
     public static LessonReading Plain(IReadOnlyList<Block> blocks, IReadOnlyDictionary<FileId, FileState> files) =>
-        new(blocks, files, new Dictionary<LessonId, OpeningState>(), new Dictionary<BlockId, PlayedState>(), new Dictionary<BlockId, TriesState>(), new Dictionary<BlockId, Dictionary<string, Answer>>(), new Dictionary<BlockId, Dictionary<string, string>>(), TallyCounts.None, "", false, []);
+        new(blocks, files, new Dictionary<LessonId, OpeningState>(), new Dictionary<BlockId, PlayedState>(), new Dictionary<BlockId, TriesState>(),
+            new Dictionary<BlockId, Dictionary<string, Answer>>(), new Dictionary<BlockId, Dictionary<string, string>>(), TallyCounts.None, "", false, []);
     public Instant? DoneAt(LessonId lesson) => Openings.GetValueOrDefault(lesson)?.DoneAt;
 }
 
@@ -60,7 +65,8 @@ public sealed class TallyCounts
 public sealed record PlaceState(int Taken, int Waiting, bool HasPlace, bool Waits);
 
 /// <summary>A member who holds or held something.</summary>
-public sealed record Holder(MemberId Id, string Name, string Email, bool WantsNews, Standing Standing, IReadOnlyList<Holding> Holdings, IReadOnlySet<PieceId> Places);
+public sealed record Holder(MemberId Id, string Name, string Email, bool WantsNews, Standing Standing, IReadOnlyList<Holding> Holdings,
+    IReadOnlySet<PieceId> Places);
 
 /// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
 public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
@@ -69,17 +75,21 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     {
         await using var batch = source.CreateBatch();
         Add(batch, """
-            select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false), m.zone_id,
+            select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false),
+                m.zone_id,
               a.email_confirmed, a.feeds_version
             from accounts a left join members m on m.id = a.id where a.id = $1
             """, account);
-        Add(batch, $"select {HoldingColumns} from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.seq", account);
+        Add(batch, $"select {HoldingColumns} from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.seq",
+            account);
         Add(batch, "select piece_id from piece_places where member_id = $1 and not waiting", account);
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
         var (holdings, places) = (new List<Holding>(), new HashSet<PieceId>());
-        var signedIn = new SignedIn(r.GetInt64(0), r.GetString(1), r.GetString(2), r.IsDBNull(3) ? null : Enum.Parse<TeamRole>(r.GetString(3)), r.GetString(4), r.GetBoolean(5),
-            r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8), r.IsDBNull(9) ? null : r.GetString(9),
+        var signedIn = new SignedIn(r.GetInt64(0), r.GetString(1), r.GetString(2), r.IsDBNull(3) ? null : Enum.Parse<TeamRole>(r.GetString(3)), r.GetString(4),
+            r.GetBoolean(5),
+            r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8),
+                r.IsDBNull(9) ? null : r.GetString(9),
             r.GetBoolean(10), r.GetInt32(11), holdings, places);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) AddHolding(holdings, r, new(account), 0);
@@ -88,7 +98,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return signedIn;
     }
 
-    const string HoldingColumns = """h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id""";
+    const string HoldingColumns =
+        """h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id""";
 
     /// <summary>
     /// Everybody who holds anything, with facts and places, member after member: for what is worked out over all of them, away from a page.
@@ -113,7 +124,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             {
                 if (holder is not null) yield return holder;
                 holdings = [];
-                holder = new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetBoolean(3), Enum.Parse<Standing>(r.GetString(4)), holdings, places.GetValueOrDefault(r.GetInt64(0)) ?? []);
+                holder = new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetBoolean(3), Enum.Parse<Standing>(r.GetString(4)), holdings,
+                    places.GetValueOrDefault(r.GetInt64(0)) ?? []);
             }
             AddHolding(holdings, r, holder.Id, 5);
         }
@@ -136,7 +148,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
                 IsOver = r.GetBoolean(at + 6),
             });
         if (!r.IsDBNull(at + 7))
-            holdings[^1].Facts.Add(HoldingFact.Stored(id, r.GetInt32(at + 7), Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
+            holdings[^1]
+                .Facts.Add(HoldingFact.Stored(id, r.GetInt32(at + 7), Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
                 r.GetFieldValue<Instant>(at + 10), r.IsDBNull(at + 11) ? null : r.GetFieldValue<Instant>(at + 11),
                 r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12)), r.IsDBNull(at + 13) ? null : new(r.GetInt64(at + 13))));
     }
@@ -162,11 +175,13 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     }
 
     /// <summary>The same, and the last marks of one tally, the newest first.</summary>
-    public async Task<(TallyCounts Tallies, IReadOnlyList<(Instant At, LocalDate Day, bool WithRun)> Marks)> TalliesAndMarks(MemberId member, TallyId tally, int most, CancellationToken ct)
+    public async Task<(TallyCounts Tallies, IReadOnlyList<(Instant At, LocalDate Day, bool WithRun)> Marks)> TalliesAndMarks(
+        MemberId member, TallyId tally, int most, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         Add(batch, TalliesOf, member.Value);
-        Add(batch, "select at, day, block_id is not null from tally_marks where member_id = $1 and tally_id = $2 order by at desc, id desc limit $3", member.Value, tally.Value, most);
+        Add(batch, "select at, day, block_id is not null from tally_marks where member_id = $1 and tally_id = $2 order by at desc, id desc limit $3",
+            member.Value, tally.Value, most);
         await using var r = await batch.ExecuteReaderAsync(ct);
         var counts = await ReadTallies(r, ct);
         await r.NextResultAsync(ct);
@@ -217,11 +232,14 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     /// <param name="note">Whether the opening is noted.</param>
     /// <param name="done">Opening it makes it done.</param>
     /// <param name="questions">Whether its questions are read too.</param>
-    public async Task<LessonReading?> Read(LessonId lesson, PieceId piece, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done, bool questions, string week, Instant at, CancellationToken ct)
+    public async Task<LessonReading?> Read(LessonId lesson, PieceId piece, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done,
+        bool questions, string week, Instant at, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         Add(batch, "select blocks from lesson_contents where lesson_id = $1", lesson.Value);
-        Add(batch, "select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from file_uses u join files f on f.id = u.file_id where u.\"user\" = 'Lesson' and u.user_id = $1", lesson.Value);
+        Add(batch,
+            "select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from file_uses u join files f on f.id = "
+            + "u.file_id where u.\"user\" = 'Lesson' and u.user_id = $1", lesson.Value);
         if (member is { } m)
         {
             if (note)
@@ -229,7 +247,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
                 var open = new NpgsqlBatchCommand("""
                     with opened as (
                       insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, case when $4 then $3 end)
-                      on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
+                      on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at),
+                          done_at = coalesce(openings.done_at, excluded.done_at)
                       returning xmax = 0 as is_first)
                     insert into journal (id, member_id, at, kind, event) select $5, $1, $3, 'opened', $6::jsonb from opened where is_first
                     """);
@@ -257,10 +276,14 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             forms.Parameters.Add(new() { Value = week });
             batch.BatchCommands.Add(forms);
             Add(batch, TalliesOf, m.Value);
-            Add(batch, "select (select text from notes where member_id = $1 and lesson_id = $2), exists (select 1 from bookmarks where member_id = $1 and lesson_id = $2)", m.Value, lesson.Value);
+            Add(batch,
+                "select (select text from notes where member_id = $1 and lesson_id = $2), exists (select 1 from bookmarks where member_id = $1 and lesson_id "
+                + "= $2)", m.Value, lesson.Value);
         }
         if (questions)
-            Add(batch, "select id, answers_id, account_id, name, by_team, text, at from lesson_questions where lesson_id = $1 and hidden_at is null order by id limit 300", lesson.Value);
+            Add(batch,
+                "select id, answers_id, account_id, name, by_team, text, at from lesson_questions where lesson_id = $1 and hidden_at is null order by id "
+                + "limit 300", lesson.Value);
 
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
@@ -283,7 +306,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             while (await r.ReadAsync(ct)) played[new(r.GetInt64(0))] = new(r.GetInt32(1), r.GetDouble(2), r.GetInt32(3));
             await r.NextResultAsync(ct);
             while (await r.ReadAsync(ct))
-                tries[new(r.GetInt64(0))] = new((int)r.GetInt64(1), r.GetInt64(2), r.GetFieldValue<Instant>(3), r.IsDBNull(4) ? null : r.GetBoolean(4), r.GetBoolean(5), Json<Dictionary<string, Answer>>(r, 6), Json<SheetResult>(r, 7));
+                tries[new(r.GetInt64(0))] = new((int)r.GetInt64(1), r.GetInt64(2), r.GetFieldValue<Instant>(3), r.IsDBNull(4) ? null : r.GetBoolean(4),
+                    r.GetBoolean(5), Json<Dictionary<string, Answer>>(r, 6), Json<SheetResult>(r, 7));
             await r.NextResultAsync(ct);
             while (await r.ReadAsync(ct)) drafts[new(r.GetInt64(0))] = Json<Dictionary<string, Answer>>(r, 1);
             await r.NextResultAsync(ct);
@@ -297,19 +321,23 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         if (questions)
         {
             await r.NextResultAsync(ct);
-            while (await r.ReadAsync(ct)) asked.Add(new(r.GetInt64(0), r.IsDBNull(1) ? null : r.GetInt64(1), r.GetInt64(2), r.GetString(3), r.GetBoolean(4), r.GetString(5), r.GetFieldValue<Instant>(6)));
+            while (await r.ReadAsync(ct)) asked.Add(
+                new(r.GetInt64(0), r.IsDBNull(1) ? null : r.GetInt64(1), r.GetInt64(2), r.GetString(3), r.GetBoolean(4), r.GetString(5),
+                r.GetFieldValue<Instant>(6)));
         }
         return new(blocks, files, openings, played, tries, drafts, entries, tallies, text, marked, asked);
     }
 
     /// <summary>What stands in several lessons of a piece and the files they use, for what is printed or taken along. One round trip.</summary>
-    public async Task<(IReadOnlyDictionary<LessonId, IReadOnlyList<Block>> Blocks, IReadOnlyDictionary<FileId, FileState> Files)> Contents(IReadOnlyCollection<LessonId> lessons, CancellationToken ct)
+    public async Task<(IReadOnlyDictionary<LessonId, IReadOnlyList<Block>> Blocks, IReadOnlyDictionary<FileId, FileState> Files)> Contents(
+        IReadOnlyCollection<LessonId> lessons, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         foreach (var (sql, about) in new (string, object[])[]
         {
             ("select lesson_id, blocks from lesson_contents where lesson_id = any($1)", [lessons.Select(l => l.Value).ToArray()]),
-            ("select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from files f where f.id in (select file_id from file_uses where \"user\" = 'Lesson' and user_id = any($1))", [lessons.Select(l => l.Value).ToArray()]),
+            ("select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from files f where f.id in (select file_id "
+                + "from file_uses where \"user\" = 'Lesson' and user_id = any($1))", [lessons.Select(l => l.Value).ToArray()]),
         })
         {
             var command = new NpgsqlBatchCommand(sql);
@@ -324,7 +352,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return (blocks, files);
     }
 
-    static FileState ReadFile(NpgsqlDataReader r) => new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetString(3), Enum.Parse<FileKind>(r.GetString(4)), r.GetInt64(5),
+    static FileState ReadFile(NpgsqlDataReader r) =>
+        new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetString(3), Enum.Parse<FileKind>(r.GetString(4)), r.GetInt64(5),
         r.IsDBNull(6) ? null : r.GetInt32(6), r.IsDBNull(7) ? null : r.GetInt32(7), r.GetString(8), Json<Dictionary<string, string>>(r, 9));
 
     /// <summary>One file by its number.</summary>
@@ -343,9 +372,11 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     {
         await using var command = source.CreateCommand("""
             insert into openings (member_id, lesson_id, first_at, last_at, done_at) select $1, l, $4, $4, case when l = any($3) then $4 end from unnest($2) l
-            on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at, excluded.done_at)
+            on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at,
+                excluded.done_at)
             """);
-        foreach (var value in new object[] { member.Value, lessons.Select(l => l.Value).ToArray(), done.Select(l => l.Value).ToArray(), at }) command.Parameters.Add(new() { Value = value });
+        foreach (var value in new object[] { member.Value, lessons.Select(l => l.Value).ToArray(), done.Select(l => l.Value).ToArray(), at })
+            command.Parameters.Add(new() { Value = value });
         await command.ExecuteNonQueryAsync(ct);
     }
 
@@ -353,7 +384,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     public async Task<PlaceState> Places(PieceId piece, MemberId? member, CancellationToken ct)
     {
         await using var command = source.CreateCommand("""
-            select count(*) filter (where not waiting), count(*) filter (where waiting), coalesce(bool_or(member_id = $2 and not waiting), false), coalesce(bool_or(member_id = $2 and waiting), false)
+            select count(*) filter (where not waiting), count(*) filter (where waiting), coalesce(bool_or(member_id = $2 and not waiting), false),
+                coalesce(bool_or(member_id = $2 and waiting), false)
             from piece_places where piece_id = $1
             """);
         command.Parameters.Add(new() { Value = piece.Value });
@@ -388,14 +420,17 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     static string Written(Event e) => JsonSerializer.Serialize(e, CoreJson.Options);
 
     /// <summary>Notes how far a recording was played, or that a follow-along was finished.</summary>
-    public async Task<PlayedState> NotePlayed(MemberId member, LessonId lesson, BlockId block, int position, double share, int times, Instant at, CancellationToken ct)
+    public async Task<PlayedState> NotePlayed(MemberId member, LessonId lesson, BlockId block, int position, double share, int times, Instant at,
+        CancellationToken ct)
     {
         await using var command = source.CreateCommand("""
             insert into played (member_id, block_id, lesson_id, position, share, times, at) values ($1, $2, $3, $4, $5, $6, $7)
-            on conflict (member_id, block_id) do update set position = excluded.position, share = greatest(played.share, excluded.share), times = played.times + excluded.times, lesson_id = excluded.lesson_id, at = excluded.at
+            on conflict (member_id, block_id) do update set position = excluded.position, share = greatest(played.share, excluded.share),
+                times = played.times + excluded.times, lesson_id = excluded.lesson_id, at = excluded.at
             returning position, share, times
             """);
-        foreach (var value in new object[] { member.Value, block.Value, lesson.Value, position, share, times, at }) command.Parameters.Add(new() { Value = value });
+        foreach (var value in new object[] { member.Value, block.Value, lesson.Value, position, share, times, at })
+            command.Parameters.Add(new() { Value = value });
         await using var r = await command.ExecuteReaderAsync(ct);
         await r.ReadAsync(ct);
         return new(r.GetInt32(0), r.GetDouble(1), r.GetInt32(2));

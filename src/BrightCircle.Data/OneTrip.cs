@@ -30,7 +30,8 @@ public sealed class OneTrip(BrightContext db)
 
     public Answer<List<T>> List<T>(IQueryable<T> query) => Query(query, async (q, ct) => await q.ToListAsync(ct));
     public Answer<T?> First<T>(IQueryable<T> query) where T : class => Query(query.Take(1), async (q, ct) => (await q.ToListAsync(ct)).FirstOrDefault());
-    public Answer<int> Count<T>(IQueryable<T> query) => Query(query.GroupBy(_ => 1).Select(g => g.Count()), async (q, ct) => (await q.ToListAsync(ct)).FirstOrDefault());
+    public Answer<int> Count<T>(IQueryable<T> query) =>
+        Query(query.GroupBy(_ => 1).Select(g => g.Count()), async (q, ct) => (await q.ToListAsync(ct)).FirstOrDefault());
 
     /// <summary>A command of one's own, with parameters $1, $2, …</summary>
     public Answer<T> Command<T>(string sql, Func<NpgsqlDataReader, CancellationToken, Task<T>> read, params object[] about)
@@ -88,7 +89,8 @@ public sealed class OneTrip(BrightContext db)
 /// <summary>Hands the context the reader that stands at the answer to what it is about to ask.</summary>
 sealed class AnswersAtHand : DbCommandInterceptor
 {
-    public override ValueTask<InterceptionResult<DbDataReader>> ReaderExecutingAsync(DbCommand command, CommandEventData eventData, InterceptionResult<DbDataReader> result, CancellationToken cancellationToken = default) =>
+    public override ValueTask<InterceptionResult<DbDataReader>> ReaderExecutingAsync(
+        DbCommand command, CommandEventData eventData, InterceptionResult<DbDataReader> result, CancellationToken cancellationToken = default) =>
         new(eventData.Context is BrightContext { AtHand: { } reader } ? InterceptionResult<DbDataReader>.SuppressWithResult(new OneAnswer(reader)) : result);
 
     /// <summary>One result of a reader that others still have to read: closing it closes nothing.</summary>
@@ -110,9 +112,11 @@ sealed class AnswersAtHand : DbCommandInterceptor
         public override Task<T> GetFieldValueAsync<T>(int ordinal, CancellationToken cancellationToken) => r.GetFieldValueAsync<T>(ordinal, cancellationToken);
         public override bool GetBoolean(int ordinal) => r.GetBoolean(ordinal);
         public override byte GetByte(int ordinal) => r.GetByte(ordinal);
-        public override long GetBytes(int ordinal, long dataOffset, byte[]? buffer, int bufferOffset, int length) => r.GetBytes(ordinal, dataOffset, buffer, bufferOffset, length);
+        public override long GetBytes(int ordinal, long dataOffset, byte[]? buffer, int bufferOffset, int length) =>
+            r.GetBytes(ordinal, dataOffset, buffer, bufferOffset, length);
         public override char GetChar(int ordinal) => r.GetChar(ordinal);
-        public override long GetChars(int ordinal, long dataOffset, char[]? buffer, int bufferOffset, int length) => r.GetChars(ordinal, dataOffset, buffer, bufferOffset, length);
+        public override long GetChars(int ordinal, long dataOffset, char[]? buffer, int bufferOffset, int length) =>
+            r.GetChars(ordinal, dataOffset, buffer, bufferOffset, length);
         public override string GetDataTypeName(int ordinal) => r.GetDataTypeName(ordinal);
         public override DateTime GetDateTime(int ordinal) => r.GetDateTime(ordinal);
         public override decimal GetDecimal(int ordinal) => r.GetDecimal(ordinal);

@@ -37,7 +37,8 @@ public sealed class PostboxState : IDisposable
                 try { if (JsonSerializer.Deserialize<Line>(text) is { } l) Take(l); }
                 catch (JsonException) { }
             }
-        if (File.Exists(rulesPath)) foreach (var (a, r) in JsonSerializer.Deserialize<Dictionary<string, string>>(File.ReadAllText(rulesPath)) ?? []) rules[a] = r;
+        if (File.Exists(rulesPath)) foreach (var (a, r) in JsonSerializer.Deserialize<Dictionary<string, string>>(File.ReadAllText(rulesPath)) ?? [])
+            rules[a] = r;
         file = new(new FileStream(path, FileMode.Append, FileAccess.Write, FileShare.Read), new UTF8Encoding(false)) { AutoFlush = true };
     }
 
@@ -64,7 +65,8 @@ public sealed class PostboxState : IDisposable
     public IReadOnlyList<KeptMessage> Find(string? search)
     {
         lock (gate)
-            return [.. messages.Where(m => string.IsNullOrWhiteSpace(search) || m.To.Contains(search, StringComparison.OrdinalIgnoreCase) || m.Subject.Contains(search, StringComparison.OrdinalIgnoreCase)).Reverse()];
+            return [.. messages.Where(m => string.IsNullOrWhiteSpace(search) || m.To.Contains(search, StringComparison.OrdinalIgnoreCase)
+                || m.Subject.Contains(search, StringComparison.OrdinalIgnoreCase)).Reverse()];
     }
 
     public KeptMessage? Get(long id)

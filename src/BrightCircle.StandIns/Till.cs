@@ -7,8 +7,10 @@ using System.Text.Json.Serialization;
 namespace BrightCircle.StandIns;
 
 public sealed record TillCard(string Token, string Number, Behaviour Behaviour, int Charges);
-public sealed record TillCharge(string Id, string Key, string Card, string CardLabel, long Amount, string Currency, string Text, string Outcome, string? Reason, DateTimeOffset At, string? ShopAt, long Refunded, bool ChargedBack, string? CallbackUrl);
-public sealed record TillSession(string Id, string Key, long? Amount, string? Currency, string Text, string Email, string ReturnUrl, string CallbackUrl, string? At, string State, string? Charge, string? Card, string? CardLabel);
+public sealed record TillCharge(string Id, string Key, string Card, string CardLabel, long Amount, string Currency, string Text, string Outcome,
+    string? Reason, DateTimeOffset At, string? ShopAt, long Refunded, bool ChargedBack, string? CallbackUrl);
+public sealed record TillSession(string Id, string Key, long? Amount, string? Currency, string Text, string Email, string ReturnUrl, string CallbackUrl,
+    string? At, string State, string? Charge, string? Card, string? CardLabel);
 public sealed record TillRefund(string Id, string Key, string Charge, long Amount, DateTimeOffset At);
 
 /// <summary>When callbacks come: after the answer, before it, twice, late, or never.</summary>
@@ -108,7 +110,8 @@ public sealed class TillState : IDisposable
             var card = new TillCard(NewId("card"), number, behaviour, s.Amount is null ? 0 : 1);
             TillCharge? charge = null;
             if (s.Amount is { } amount)
-                charge = new(NewId("charge"), "page-" + s.Key, card.Token, Cards.Label(number), amount, s.Currency!, s.Text, "approved", null, DateTimeOffset.UtcNow, s.At, 0, false, s.CallbackUrl);
+                charge = new(NewId("charge"), "page-" + s.Key, card.Token, Cards.Label(number), amount, s.Currency!, s.Text, "approved", null,
+                    DateTimeOffset.UtcNow, s.At, 0, false, s.CallbackUrl);
             s = s with { State = "completed", Card = card.Token, CardLabel = Cards.Label(number), Charge = charge?.Id };
             Keep(card, charge, s);
             return (s, null);
@@ -116,7 +119,8 @@ public sealed class TillState : IDisposable
     }
 
     /// <returns>The charge, and whether it was made just now; null for an unknown card.</returns>
-    public (TillCharge? Charge, bool New, Behaviour Behaviour) Charge(string key, string token, long amount, string currency, string text, string? at, string? callbackUrl)
+    public (TillCharge? Charge, bool New, Behaviour Behaviour) Charge(
+        string key, string token, long amount, string currency, string text, string? at, string? callbackUrl)
     {
         lock (gate)
         {
@@ -129,7 +133,8 @@ public sealed class TillState : IDisposable
                 Behaviour.NeedsCardholder => ("needs_cardholder", "the bank wants the cardholder to confirm"),
                 _ => ("approved", (string?)null),
             };
-            var charge = new TillCharge(NewId("charge"), key, token, Cards.Label(card.Number), amount, currency, text, outcome, reason, DateTimeOffset.UtcNow, at, 0, false, callbackUrl);
+            var charge = new TillCharge(NewId("charge"), key, token, Cards.Label(card.Number), amount, currency, text, outcome, reason, DateTimeOffset.UtcNow,
+                at, 0, false, callbackUrl);
             Keep(card with { Charges = card.Charges + 1 }, charge);
             return (charge, true, card.Behaviour);
         }
@@ -154,7 +159,8 @@ public sealed class TillState : IDisposable
     {
         lock (gate)
         {
-            if (!charges.TryGetValue(chargeId, out var charge) || charge.Outcome != "approved" || charge.ChargedBack || charge.Refunded == charge.Amount) return null;
+            if (!charges.TryGetValue(chargeId, out var charge) || charge.Outcome != "approved" || charge.ChargedBack || charge.Refunded == charge.Amount)
+                return null;
             charge = charge with { ChargedBack = true };
             Keep(charge: charge);
             return charge;
@@ -179,15 +185,18 @@ public sealed class TillState : IDisposable
 public sealed class Callbacks(string secret)
 {
     static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
-    static readonly TimeSpan[] Again = [TimeSpan.FromSeconds(1), TimeSpan.FromSeconds(5), TimeSpan.FromSeconds(20), TimeSpan.FromMinutes(1), TimeSpan.FromMinutes(5)];
+    static readonly TimeSpan[] Again = [TimeSpan.FromSeconds(1), TimeSpan.FromSeconds(5), TimeSpan.FromSeconds(20), TimeSpan.FromMinutes(1),
+        TimeSpan.FromMinutes(5)];
     readonly HttpClient http = new() { Timeout = TimeSpan.FromSeconds(10) };
     public CallbackMode Mode { get; set; }
     public TimeSpan Lateness { get; set; } = TimeSpan.FromSeconds(5);
     /// <summary>What was sent, for the Till's page: event, address, how it went.</summary>
     public ConcurrentQueue<string> Log { get; } = new();
 
-    public Task Completed(TillSession s) => Send(s.CallbackUrl, "session.completed", new { @event = "session.completed", session = s with { ReturnUrl = "", CallbackUrl = "" } });
-    public Task ChargedBack(TillCharge c) => c.CallbackUrl is { Length: > 0 } url ? Send(url, "charge.charged_back", new { @event = "charge.charged_back", charge = c }) : Task.CompletedTask;
+    public Task Completed(TillSession s) => Send(s.CallbackUrl, "session.completed",
+        new { @event = "session.completed", session = s with { ReturnUrl = "", CallbackUrl = "" } });
+    public Task ChargedBack(TillCharge c) => c.CallbackUrl is { Length: > 0 } url
+        ? Send(url, "charge.charged_back", new { @event = "charge.charged_back", charge = c }) : Task.CompletedTask;
 
     async Task Send(string url, string name, object body)
     {

@@ -17,7 +17,8 @@ public static class TillPages
         app.MapPost("/sessions", (HttpContext http, OpenBody b) =>
         {
             if (Key(http) is not { } key) return MissingKey();
-            if (b.Amount is <= 0 || b.Amount is not null && b.Currency is null) return Results.UnprocessableEntity(new { reason = "an amount is positive and has a currency" });
+            if (b.Amount is <= 0 || b.Amount is not null && b.Currency is null)
+                return Results.UnprocessableEntity(new { reason = "an amount is positive and has a currency" });
             return Results.Ok(Show(till.Open(key, b.Amount, b.Currency, b.Text ?? "", b.Email ?? "", b.ReturnUrl ?? "", b.CallbackUrl ?? "", b.At), http));
         });
         app.MapGet("/sessions/{id}", (HttpContext http, string id) => till.Session(id) is { } s ? Results.Ok(Show(s, http)) : Results.NotFound());
@@ -41,7 +42,8 @@ public static class TillPages
 
         // For tests and demo data: cards without a page, callbacks at odd moments, chargebacks on demand.
         app.MapPost("/control/cards", (CardBody b) => Cards.Read(b.Number, out var number, out var behaviour) is { } wrong
-            ? Results.UnprocessableEntity(new { reason = wrong }) : Results.Ok(new { token = till.AddCard(number, behaviour).Token, label = Cards.Label(number) }));
+            ? Results.UnprocessableEntity(new { reason = wrong })
+                : Results.Ok(new { token = till.AddCard(number, behaviour).Token, label = Cards.Label(number) }));
         app.MapPost("/control/callbacks", (ModeBody b) =>
         {
             callbacks.Mode = b.Mode;
@@ -89,7 +91,10 @@ public static class TillPages
             await Tell(callbacks, session);
             if (behaviour == Behaviour.ChargedBackLater && session.Charge is { } charge) _ = ChargeBackLater(till, callbacks, charge, options.ChargebackAfter);
             if (behaviour == Behaviour.TimesOut)
-                return Html("No answer", $"<h1>No answer in time</h1><p>The bank didn’t answer before the time ran out. If the money moved, the shop hears of it all the same.</p><p><a class=button href=\"{Enc(session.ReturnUrl)}\">Back to the shop</a></p>");
+                return Html(
+                    "No answer",
+                    $"<h1>No answer in time</h1><p>The bank didn’t answer before the time ran out. If the money moved, the shop hears of it all the "
+                    + $"same.</p><p><a class=button href=\"{Enc(session.ReturnUrl)}\">Back to the shop</a></p>");
             return Results.Redirect(session.ReturnUrl);
         });
 
@@ -134,7 +139,18 @@ public static class TillPages
         if (till.ChargeBack(charge) is { } c) await callbacks.ChargedBack(c);
     }
 
-    static object Show(TillSession s, HttpContext http) => new { s.Id, Url = $"{http.Request.Scheme}://{http.Request.Host}/pay/{s.Id}", s.State, s.Charge, s.Card, s.CardLabel, Amount = s.Charge is null ? null : s.Amount, Currency = s.Charge is null ? null : s.Currency };
+    static object Show(TillSession s, HttpContext http) =>
+        new
+        {
+            s.Id,
+            Url = $"{http.Request.Scheme}://{http.Request.Host}/pay/{s.Id}",
+            s.State,
+            s.Charge,
+            s.Card,
+            s.CardLabel,
+            Amount = s.Charge is null ? null : s.Amount,
+            Currency = s.Charge is null ? null : s.Currency
+        };
     static string? Key(HttpContext http) => http.Request.Headers["Idempotency-Key"].ToString() is { Length: > 0 } key ? key : null;
     static IResult MissingKey() => Results.BadRequest(new { reason = "an Idempotency-Key header is needed" });
 
@@ -166,7 +182,8 @@ public static class TillPages
         <h2>Cards that work here</h2>{CardTable()}
         """;
 
-    static string CardTable() => "<table>" + string.Concat(Cards.Known.Select(c => $"<tr><td class=num>{Cards.Spaced(c.Number)}</td><td>{Enc(c.Says)}</td></tr>")) + "</table>";
+    static string CardTable() => "<table>" + string.Concat(
+        Cards.Known.Select(c => $"<tr><td class=num>{Cards.Spaced(c.Number)}</td><td>{Enc(c.Says)}</td></tr>")) + "</table>";
 
     static string Confirm(TillSession s, string number, string expires) => $"""
         <p class=quiet>Your made-up bank</p><h1>Is this you?</h1><p>{Enc(s.Text)}{(s.Amount is { } a ? ", " + Amount(a, s.Currency!) : "")}</p>
@@ -174,23 +191,38 @@ public static class TillPages
         <button name=confirmed value=yes>Yes, it’s me</button> <button name=confirmed value=no class=plain>No</button></form>
         """;
 
+    static string Moment(CallbackMode mode) => mode switch
+    {
+        CallbackMode.After => "after the answer",
+        CallbackMode.Before => "before the answer",
+        CallbackMode.Twice => "twice",
+        CallbackMode.Late => "late",
+        _ => "never",
+    };
+
+    static string ChargeBack(TillCharge c) => c.Outcome == "approved" && !c.ChargedBack && c.Refunded < c.Amount
+        ? $"<form method=post action=\"/charges/{c.Id}/chargeback\"><button class=plain>Charge back</button></form>" : "";
+
     static string Overview(TillState till, Callbacks callbacks)
     {
         var all = till.Charges();
         var rows = string.Concat(all.Take(200).Select(c => $"""
-            <tr><td class=num>{Enc(c.ShopAt ?? c.At.ToString("u", CultureInfo.InvariantCulture))}</td><td>{Enc(c.Text)}</td><td class=num>{Enc(c.CardLabel)}</td><td class="num r">{Amount(c.Amount, c.Currency)}</td>
-            <td>{Enc(c.Outcome.Replace('_', ' '))}{(c.Reason is null ? "" : ": " + Enc(c.Reason))}{(c.Refunded > 0 ? $" · {Amount(c.Refunded, c.Currency)} given back" : "")}{(c.ChargedBack ? " · charged back" : "")}</td>
-            <td>{(c.Outcome == "approved" && !c.ChargedBack && c.Refunded < c.Amount ? $"<form method=post action=\"/charges/{c.Id}/chargeback\"><button class=plain>Charge back</button></form>" : "")}</td></tr>
+            <tr><td class=num>{Enc(c.ShopAt ?? c.At.ToString("u", CultureInfo.InvariantCulture))}</td><td>{Enc(c.Text)}</td><td
+                class=num>{Enc(c.CardLabel)}</td><td class="num r">{Amount(c.Amount, c.Currency)}</td>
+            <td>{Enc(c.Outcome.Replace('_', ' '))}{(c.Reason is null ? "" : ": " + Enc(c.Reason))}
+            {(c.Refunded > 0 ? $" · {Amount(c.Refunded, c.Currency)} given back" : "")}{(c.ChargedBack ? " · charged back" : "")}</td>
+            <td>{ChargeBack(c)}</td></tr>
             """));
         return $"""
             <p class=quiet>A stand-in for a card payment service. No money moves.</p><h1>The Till</h1>
             <h2>Cards that work here</h2>{CardTable()}
             <h2>{all.Count} charges</h2><p class=quiet>{(all.Count > 200 ? "The newest 200. " : "")}Times are the shop’s own.</p>
             <table><tr><th>When</th><th>For</th><th>Card</th><th class=r>Amount</th><th>Answer</th><th></th></tr>{rows}</table>
-            <h2>Last callbacks</h2><p class=quiet>They come {callbacks.Mode switch { CallbackMode.After => "after the answer", CallbackMode.Before => "before the answer", CallbackMode.Twice => "twice", CallbackMode.Late => "late", _ => "never" }}.</p>
+            <h2>Last callbacks</h2><p class=quiet>They come {Moment(callbacks.Mode)}.</p>
             <pre>{Enc(string.Join('\n', callbacks.Log.Reverse()))}</pre>
             """;
     }
 
-    static IResult Html(string title, string body, int status = 200) => Results.Content(Page.Of("Till: " + title, body), "text/html; charset=utf-8", statusCode: status);
+    static IResult Html(string title, string body, int status = 200) =>
+        Results.Content(Page.Of("Till: " + title, body), "text/html; charset=utf-8", statusCode: status);
 }

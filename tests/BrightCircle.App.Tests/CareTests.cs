@@ -27,7 +27,8 @@ public class CareTests
         var id = await house.Join(house.Free, email: wrong);
         await house.Deliver();
         var letter = await house.Ask(db => db.Letters.AsNoTracking().SingleAsync(l => l.MemberId == id && l.State == LetterState.Refused));
-        Assert.Contains((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Needs, n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
+        Assert.Contains((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Needs,
+            n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
 
         // Neither another's address nor a wrong one is taken.
         var other = House.NewAddress();
@@ -42,11 +43,13 @@ public class CareTests
 
         var again = await house.Get<SendLetterAgain, Result<long>>(s => s.Do(house.Owner, letter.Id, default));
         Assert.True(again.Ok);
-        Assert.Contains("seen to it", (await house.Get<SendLetterAgain, Result<long>>(s => s.Do(house.Owner, letter.Id, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("seen to it", (await house.Get<SendLetterAgain, Result<long>>(s => s.Do(house.Owner, letter.Id, default))).Refusal,
+            StringComparison.Ordinal);
         await house.Deliver();
         Assert.Contains("/in/", (await House.Letter(right, "Welcome")).GetProperty("text").GetString(), StringComparison.Ordinal);
         Assert.Contains(await House.Post(right), s => s.Contains("address", StringComparison.OrdinalIgnoreCase));
-        Assert.DoesNotContain((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Needs, n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
+        Assert.DoesNotContain((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Needs,
+            n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -61,11 +64,13 @@ public class CareTests
         }
         await house.Deliver();
         var first = await house.Ask(db => db.Letters.OrderBy(l => l.Id).Select(l => l.Id).FirstAsync());
-        foreach (var expected in new[] { 1, 0 }) Assert.Equal(expected, (await house.Get<SetLetterAside, Result<int>>(s => s.Do(house.Owner, first, default))).Value);
+        foreach (var expected in new[] { 1, 0 }) Assert.Equal(
+            expected, (await house.Get<SetLetterAside, Result<int>>(s => s.Do(house.Owner, first, default))).Value);
         Assert.Equal(2, (await house.Get<LetterList, LetterRows>(s => s.Page(new(Waiting: true), 1, default))).Count);
         Assert.Equal(3, (await house.Get<LetterList, LetterRows>(s => s.Page(new(LetterState.Refused), 1, default))).Count);
         Assert.Equal(2, (await house.Get<SetLetterAside, Result<int>>(s => s.Do(house.Owner, null, default))).Value);
-        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SetLetterAside, Result<int>>(s => s.Do(house.Owner with { Role = TeamRole.Host }, null, default)));
+        await Assert.ThrowsAsync<NotAllowedException>(
+            () => house.Get<SetLetterAside, Result<int>>(s => s.Do(house.Owner with { Role = TeamRole.Host }, null, default)));
     }
 
     // NIST SP 800-63B, 3.1.1.2: a blocklist of common, context-specific and repetitive passwords; no rules of composition; at least 64 letters taken.
@@ -99,7 +104,8 @@ public class CareTests
         var sealed1 = protector.Protect("words");
         var keys = await house.Ask(db => db.DataProtectionKeys.Select(k => k.Xml).ToListAsync());
         Assert.NotEmpty(keys);
-        Assert.All(keys, xml => Assert.True(xml!.Contains("EncryptedData", StringComparison.Ordinal) && !xml.Contains("<masterKey", StringComparison.Ordinal), xml));
+        Assert.All(keys, xml => Assert.True(xml!.Contains("EncryptedData", StringComparison.Ordinal) && !xml.Contains("<masterKey", StringComparison.Ordinal),
+            xml));
         // Another node with the same certificate reads what this one wrote.
         await using var other = await house.AnotherNode();
         Assert.Equal("words", other.Services.GetRequiredService<IDataProtectionProvider>().CreateProtector("test").Unprotect(sealed1));
@@ -109,11 +115,15 @@ public class CareTests
     public void Versions_are_compared_in_words()
     {
         var changes = new LessonChanges(f => $"picture-{f.Value}.jpg", t => "Walks");
-        Block Sheet(int pass, params Option[] options) => new Block.Practice(new("Sugar", "", [new Question.Single("q1", "How much?", 1, "", options)], 2, pass));
-        Block[] old = [new Block.Text("<p>One</p><p>Two</p>"), new Block.Pictures([new(new(3), "A hive", "")]), Sheet(60, new("2 kg", true, ""), new("1 kg", false, "Too little."))];
-        Block[] now = [new Block.Text("<p>One</p><p>Three</p>"), new Block.Pictures([new(new(3), "A hive in snow", "")]), Sheet(70, new("2 kg", true, ""), new("1 kg", false, "Too little."))];
+        Block Sheet(int pass, params Option[] options) =>
+            new Block.Practice(new("Sugar", "", [new Question.Single("q1", "How much?", 1, "", options)], 2, pass));
+        Block[] old = [new Block.Text("<p>One</p><p>Two</p>"), new Block.Pictures([new(new(3), "A hive", "")]),
+            Sheet(60, new("2 kg", true, ""), new("1 kg", false, "Too little."))];
+        Block[] now = [new Block.Text("<p>One</p><p>Three</p>"), new Block.Pictures([new(new(3), "A hive in snow", "")]),
+            Sheet(70, new("2 kg", true, ""), new("1 kg", false, "Too little."))];
         var lines = changes.Between(("Winter", old), ("Winter", now));
-        Assert.Equal(["- Two", "+ Three", "- picture-3.jpg; it shows: A hive", "+ picture-3.jpg; it shows: A hive in snow", "- passed with 60 %, 2 tries", "+ passed with 70 %, 2 tries"],
+        Assert.Equal(["- Two", "+ Three", "- picture-3.jpg; it shows: A hive", "+ picture-3.jpg; it shows: A hive in snow", "- passed with 60 %, 2 tries",
+            "+ passed with 70 %, 2 tries"],
             lines.Where(l => l.Kind != DiffKind.Same).Select(l => (l.Kind == DiffKind.Added ? "+ " : "- ") + l.Text));
         Assert.Contains(lines, l => l is { Kind: DiffKind.Same, Text: "wrong: 1 kg; then: Too little." });
         // The first version is all new; a version compared with itself has no change; every kind of block has words.
@@ -121,14 +131,21 @@ public class CareTests
         Assert.All(changes.Between(("Winter", now), ("Winter", now)), l => Assert.Equal(DiffKind.Same, l.Kind));
         Block[] every =
         [
-            new Block.Video(Recording.Empty with { File = new(1), Captions = "WEBVTT" }), new Block.Audio(Recording.Empty with { Url = "https://a.example" }), new Block.Files([new(2)]), new Block.Links([new("A", "https://a.example", "n")]),
-            new Block.Booking("B", "https://b.example", ""), new Block.Live("L", new(2026, 12, 3, 19, 0), 60, "https://l.example", null), new Block.Timer("T", 90), new Block.Timer("U", null),
+            new Block.Video(Recording.Empty with { File = new(1), Captions = "WEBVTT" }), new Block.Audio(Recording.Empty with { Url = "https://a.example" }),
+                new Block.Files([new(2)]), new Block.Links([new("A", "https://a.example", "n")]),
+            new Block.Booking("B", "https://b.example", ""), new Block.Live("L", new(2026, 12, 3, 19, 0), 60, "https://l.example", null),
+                new Block.Timer("T", 90), new Block.Timer("U", null),
             new Block.Follow(new("Run", [new("Tap", "soft", 10, null, 5, new(9)), new("Turn", "", null, 3, 0, null)], 2, 3, 20, 2, true, new(7))),
             new Block.CheckIn(new("Hives", [new("q", FormQuestionKind.One, "Which?", false, ["a", "b"], null)], FormRepeat.EveryWeek, "Thanks")),
-            new Block.Practice(new("", "", [new Question.Open("a", "Why?", 2, "x"), new Question.FillText("b", "?", 1, "", ["c"]), new Question.FillNumber("c", "?", 1, "", 20, 1, "cm"), new Question.Ordering("d", "?", 1, "", ["x", "y"]), new Question.Match("e", "?", 1, "", [new("l", "r")])], null, 60)),
+            new Block.Practice(
+                new("", "", [new Question.Open("a", "Why?", 2, "x"), new Question.FillText("b", "?", 1, "", ["c"]),
+                new Question.FillNumber("c", "?", 1, "", 20, 1, "cm"), new Question.Ordering("d", "?", 1, "", ["x", "y"]),
+                new Question.Match("e", "?", 1, "", [new("l", "r")])], null, 60)),
         ];
         var said = string.Join('\n', changes.Words("All", every));
-        foreach (var part in new[] { "picture-1.jpg", "kept at https://a.example", "begins 3 December 2026, 19:00", "1:30", "counts up", "step 1: Tap, 0:10, then 5 s of rest; note: soft; picture: picture-9.jpg", "step 2: Turn, 3 times", "offers to mark Walks", "question 1, if one likes: Which? (a, b)", "right: 20, 1 more or less cm", "l goes with r", "as many tries as one likes" })
+        foreach (var part in new[] { "picture-1.jpg", "kept at https://a.example", "begins 3 December 2026, 19:00", "1:30", "counts up",
+            "step 1: Tap, 0:10, then 5 s of rest; note: soft; picture: picture-9.jpg", "step 2: Turn, 3 times", "offers to mark Walks",
+            "question 1, if one likes: Which? (a, b)", "right: 20, 1 more or less cm", "l goes with r", "as many tries as one likes" })
             Assert.Contains(part, said, StringComparison.Ordinal);
     }
 
@@ -167,7 +184,8 @@ public class CareTests
     {
         Assert.Throws<ArchiveTooLargeException>(() => new ZipSource(Zip(("film.mp4", s => Zeros(s, 200)))));
         Assert.Throws<ArchiveTooLargeException>(() => new ZipSource(Zip(("text.md", s => s.Write(new byte[5 * 1024 * 1024])))));
-        Assert.Throws<ArchiveTooLargeException>(() => new ZipSource(Zip([.. Enumerable.Range(0, ZipSource.MostEntries + 1).Select(i => ($"{i}.md", (Action<Stream>)(_ => { })))])));
+        Assert.Throws<ArchiveTooLargeException>(() =>
+            new ZipSource(Zip([.. Enumerable.Range(0, ZipSource.MostEntries + 1).Select(i => ($"{i}.md", (Action<Stream>)(_ => { })))])));
         using var good = new ZipSource(Zip(("a/b.md", s => s.Write("# Hello"u8)), ("__MACOSX/x", _ => { })));
         Assert.Equal(["a/b.md"], good.Paths);
         using var reader = new StreamReader(good.Open("a/b.md"));
@@ -178,7 +196,11 @@ public class CareTests
         var at = bytes.AsSpan().LastIndexOf("PK\u0001\u0002"u8);
         BitConverter.TryWriteBytes(bytes.AsSpan(at + 24), 10);
         using var lie = new ZipSource(new MemoryStream(bytes));
-        Assert.ThrowsAny<Exception>(() => { using var r = new StreamReader(lie.Open("a.md")); return r.ReadToEnd().Length > 10 ? "all of it" : throw new InvalidDataException(); });
+        Assert.ThrowsAny<Exception>(() =>
+        {
+            using var r = new StreamReader(lie.Open("a.md"));
+            return r.ReadToEnd().Length > 10 ? "all of it" : throw new InvalidDataException();
+        });
     }
 
     [Fact]
@@ -201,7 +223,8 @@ public class CareTests
         var course = await Course.On(house);
         var lesson = course.Lesson("Winter");
         var run = new Block.Follow(new("Run", [new("Tap", "", 10, null, 0, null)], 1_000_000, 3, 0, 3, false)) { Id = house.NextBlock() };
-        var saved = await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, new("Winter", 5, false, DoneWhen.Marked, null, false, [run], lesson.Version), default));
+        var saved = await house.Get<SaveLesson, LessonSaved>(
+            s => s.Do(house.Owner, lesson.Id, new("Winter", 5, false, DoneWhen.Marked, null, false, [run], lesson.Version), default));
         Assert.Contains("Rounds go from 1 to 50", Assert.IsType<LessonSaved.Refused>(saved).Why, StringComparison.Ordinal);
     }
 }

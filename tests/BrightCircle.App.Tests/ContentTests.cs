@@ -21,20 +21,23 @@ sealed record Course(House House, PieceId Id)
 {
     public Piece Piece => House.Now.PieceById[Id];
     public Lesson Lesson(string title) => Piece.Outline.Lessons.Single(l => l.Title == title);
-    public string Shape => string.Join(" | ", Piece.Outline.Parts.Select(p => $"{p.Module?.Title ?? "-"}: {string.Join(", ", p.Lessons.Select(l => l.Title))}"));
-    public Task<IReadOnlyList<Block>> Blocks(LessonId id) => House.Ask(async db => (await db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == id)).Blocks);
+    public string Shape =>
+        string.Join(" | ", Piece.Outline.Parts.Select(p => $"{p.Module?.Title ?? "-"}: {string.Join(", ", p.Lessons.Select(l => l.Title))}"));
+    public Task<IReadOnlyList<Block>> Blocks(LessonId id) =>
+        House.Ask(async db => (await db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == id)).Blocks);
 
     public static async Task<Course> On(House house)
     {
-        var course = new Course(house, await house.Get<SavePiece, PieceId>(async s => (await s.New(house.Owner, new("Winter", Minutes: 5, Blocks: [Text(house, "<p>One</p>"), house.Practice(), Text(house, "<p>Two</p>")]), default)).Value));
-        ModuleId week1 = default;
-        await house.Do<ShapePiece>(async s =>
-        {
-            week1 = (await s.AddModule(house.Owner, course.Id, "Week 1", default)).Value;
-            Assert.True((await s.Move(house.Owner, [course.Piece.Outline.Lessons[0].Id], course.Id, week1, default)).Ok);
-        });
-        await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, course.Id, week1, "Lesson 2", null, default, [Text(house, "<p>Three</p>")]));
-        await house.Do<ShapePiece>(async s => await s.AddLesson(house.Owner, course.Id, (await s.AddModule(house.Owner, course.Id, null, default)).Value, "Lesson 3", null, default, [Text(house, "<p>Four</p>")]));
+        var course = new Course(house, await house.Get<SavePiece,
+            PieceId>(
+            async s =>
+            (await s.New(house.Owner, new("Winter", Minutes: 5, Blocks: [Text(house, "<p>One</p>"), house.Practice(), Text(house, "<p>Two</p>")]), default))
+            .Value));
+        var week1 = (await house.Get<AddModule, Result<ModuleId>>(s => s.Do(house.Owner, course.Id, "Week 1", default))).Value;
+        Assert.True((await house.Get<MoveLessons, Result>(s => s.Do(house.Owner, [course.Piece.Outline.Lessons[0].Id], course.Id, week1, default))).Ok);
+        await house.Do<AddLesson>(s => s.Do(house.Owner, course.Id, week1, "Lesson 2", null, default, [Text(house, "<p>Three</p>")]));
+        var next = (await house.Get<AddModule, Result<ModuleId>>(s => s.Do(house.Owner, course.Id, null, default))).Value;
+        await house.Do<AddLesson>(s => s.Do(house.Owner, course.Id, next, "Lesson 3", null, default, [Text(house, "<p>Four</p>")]));
         return course;
     }
 
@@ -44,7 +47,12 @@ sealed record Course(House House, PieceId Id)
 static class ContentSteps
 {
     public static BlockId NextBlock(this House house) => house.Services.GetRequiredService<Ids>().Next<BlockId>();
-    public static Block.Practice Practice(this House house) => new(new("Sheet", "", [new Question.FillText("q1", "What?", 2, "", ["fondant"]), new Question.Open("q2", "Why?", 2, "")], 2, 50)) { Id = house.NextBlock() };
+    public static Block.Practice Practice(this House house) =>
+        new(new("Sheet", "", [new Question.FillText("q1", "What?", 2, "", ["fondant"]), new Question.Open("q2", "Why?", 2, "")], 2, 50))
+        {
+            Id =
+        house.NextBlock()
+        };
     public static async Task<TResult> Get<T, TResult>(this House house, Func<T, Task<TResult>> ask) where T : notnull
     {
         TResult result = default!;
@@ -62,13 +70,14 @@ public class ContentTests
         Assert.Equal("Title", (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("  "), default))).Field);
         var course = await Course.On(house);
         Assert.Equal("Week 1: Winter, Lesson 2 | Week 2: Lesson 3", course.Shape);
-        await house.Do<ShapePiece>(s => s.DuplicateModule(house.Owner, course.Piece.Outline.Modules.First().Id, default));
+        await house.Do<DuplicateModule>(s => s.Do(house.Owner, course.Piece.Outline.Modules.First().Id, default));
         Assert.Equal("Week 1: Winter, Lesson 2 | Week 3: Winter, Lesson 2 | Week 2: Lesson 3", course.Shape);
-        await house.Do<ShapePiece>(s => s.DuplicateLesson(house.Owner, course.Lesson("Lesson 3").Id, default));
+        await house.Do<DuplicateLesson>(s => s.Do(house.Owner, course.Lesson("Lesson 3").Id, default));
         Assert.Equal("Week 1: Winter, Lesson 2 | Week 3: Winter, Lesson 2 | Week 2: Lesson 3, Lesson 4", course.Shape);
         // A copy's blocks are its own.
-        Assert.Empty((await course.Blocks(course.Lesson("Lesson 3").Id)).Select(b => b.Id).Intersect((await course.Blocks(course.Lesson("Lesson 4").Id)).Select(b => b.Id)));
-        var copy = await house.Get<ShapePiece, Result<PieceId>>(s => s.DuplicatePiece(house.Owner, course.Id, default));
+        Assert.Empty((await course.Blocks(course.Lesson("Lesson 3").Id)).Select(b => b.Id)
+            .Intersect((await course.Blocks(course.Lesson("Lesson 4").Id)).Select(b => b.Id)));
+        var copy = await house.Get<DuplicatePiece, Result<PieceId>>(s => s.Do(house.Owner, course.Id, default));
         var whole = new Course(house, copy.Value);
         Assert.Equal(course.Shape.Replace("Winter", whole.Piece.Title, StringComparison.Ordinal), whole.Shape);
         Assert.All(whole.Piece.Outline.Lessons, l => Assert.Equal(PieceState.Draft, l.State));
@@ -81,10 +90,10 @@ public class ContentTests
         var course = await Course.On(house);
         var order = course.Piece.Outline.Order;
         var moved = order.MoveLessons([course.Lesson("Lesson 3").Id], new(order.Groups[0].Module, 0));
-        Assert.True((await house.Get<ShapePiece, Result>(s => s.Reorder(house.Owner, course.Id, moved, default))).Ok);
+        Assert.True((await house.Get<ReorderOutline, Result>(s => s.Do(house.Owner, course.Id, moved, default))).Ok);
         Assert.Equal("Week 1: Lesson 3, Winter, Lesson 2 | Week 2: ", course.Shape);
-        await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, course.Id, null, "Lesson 9", null, default));
-        var refused = await house.Get<ShapePiece, Result>(s => s.Reorder(house.Owner, course.Id, moved, default));
+        await house.Do<AddLesson>(s => s.Do(house.Owner, course.Id, null, "Lesson 9", null, default));
+        var refused = await house.Get<ReorderOutline, Result>(s => s.Do(house.Owner, course.Id, moved, default));
         Assert.Contains("changed this outline meanwhile", refused.Refusal, StringComparison.Ordinal);
         Assert.Equal("-: Lesson 9 | Week 1: Lesson 3, Winter, Lesson 2 | Week 2: ", course.Shape);
     }
@@ -100,25 +109,26 @@ public class ContentTests
         await house.Services.GetRequiredService<RunDue>().Now();
         var member = await house.Join(house.Free);
         var sheet = (await course.Blocks(first.Id)).OfType<Block.Practice>().Single();
-        await house.Do<TakePart>(async s => await s.HandIn(await house.Reads(member, first.Id), sheet.Id, new() { ["q1"] = new Answer.Written("Fondant") }, default));
+        await house.Do<TakePart>(async s => await s.HandIn(
+            await house.Reads(member, first.Id), sheet.Id, new() { ["q1"] = new Answer.Written("Fondant") }, default));
         await house.Do<TakePart>(async s => await s.MarkDone(await house.Reads(member, first.Id), true, default));
         await house.Do<TakePart>(async s => await s.KeepNote(await house.Reads(member, first.Id), "mine", default));
 
-        var second = await house.Get<ShapePiece, Result<LessonId>>(s => s.Split(house.Owner, first.Id, sheet.Id, null, default));
+        var second = await house.Get<SplitLesson, Result<LessonId>>(s => s.Do(house.Owner, first.Id, sheet.Id, null, default));
         Assert.Equal("Week 1: Winter, Winter (continued), Lesson 2 | Week 2: Lesson 3", course.Shape);
         Assert.Equal(2, (await course.Blocks(second.Value)).Count);
         Assert.Equal(second.Value, await house.Ask(db => db.SheetTries.Select(t => t.LessonId).SingleAsync()));
         Assert.Equal(2, await house.Ask(db => db.Openings.CountAsync(o => o.MemberId == member && o.DoneAt != null)));
         Assert.Equal(PieceState.Released, course.Lesson("Winter (continued)").State);
 
-        Assert.True((await house.Get<ShapePiece, Result>(s => s.MergeIntoPrevious(house.Owner, second.Value, default))).Ok);
+        Assert.True((await house.Get<MergeLesson, Result>(s => s.Do(house.Owner, second.Value, default))).Ok);
         Assert.Equal("Week 1: Winter, Lesson 2 | Week 2: Lesson 3", course.Shape);
         Assert.Equal(3, (await course.Blocks(first.Id)).Count);
         Assert.Equal(first.Id, await house.Ask(db => db.SheetTries.Select(t => t.LessonId).SingleAsync()));
         Assert.NotNull(await house.Ask(db => db.Openings.Where(o => o.LessonId == first.Id).Select(o => o.DoneAt).SingleAsync()));
 
         var other = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Elsewhere"), default))).Value;
-        await house.Do<ShapePiece>(s => s.Move(house.Owner, [first.Id], other, null, default));
+        await house.Do<MoveLessons>(s => s.Do(house.Owner, [first.Id], other, null, default));
         Assert.Equal("-: Elsewhere, Winter", new Course(house, other).Shape);
         Assert.Equal("mine", await house.Ask(db => db.Notes.Where(n => n.LessonId == first.Id).Select(n => n.Text).SingleAsync()));
     }
@@ -136,12 +146,12 @@ public class ContentTests
         await house.Do<Trash>(s => s.PutLesson(house.Owner, course.Lesson("Lesson 2").Id, default));
         await house.Do<Trash>(s => s.PutPiece(house.Owner, course.Id, default));
         Assert.False(house.Now.PieceById.ContainsKey(course.Id));
-        Assert.Equal(2, (await house.Get<Trash, IReadOnlyList<Trashed>>(s => s.List(default))).Count);
+        Assert.Equal(2, (await house.Get<Trash, IReadOnlyList<Trashed>>(async s => (await s.List(default)).Rows)).Count);
         await house.To(house.Clock.Now + Duration.FromDays(29));
         await house.Do<Trash>(s => s.Restore(house.Owner, "piece", course.Id.Value, default));
         Assert.Equal("Week 1: Winter | Week 2: Lesson 3", course.Shape);
         await house.To(house.Clock.Now + Duration.FromDays(3));
-        Assert.Empty(await house.Get<Trash, IReadOnlyList<Trashed>>(s => s.List(default)));
+        Assert.Empty(await house.Get<Trash, IReadOnlyList<Trashed>>(async s => (await s.List(default)).Rows));
         Assert.Equal(2, await house.Ask(db => db.Lessons.CountAsync(l => l.PieceId == course.Id)));
     }
 
@@ -151,14 +161,19 @@ public class ContentTests
         await using var house = await House.Open();
         var course = await Course.On(house);
         var lesson = course.Lesson("Winter");
-        LessonDraft Draft(string html, int version, bool ready = false) => new("Winter", 5, false, DoneWhen.Marked, null, ready, [Course.Text(house, html)], version);
+        LessonDraft Draft(string html, int version, bool ready = false) =>
+            new("Winter", 5, false, DoneWhen.Marked, null, ready, [Course.Text(house, html)], version);
         var tom = house.Owner with { AccountId = 42, Name = "Tom" };
         await house.Ask(db => { db.Users.Add(PeopleData.NewAccount(42, "Tom", House.NewAddress(), TeamRole.Editor)); return db.SaveChangesAsync(); });
-        Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, Draft("<p>Ines</p>", lesson.Version), default)));
-        var late = Assert.IsType<LessonSaved.Overtaken>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(tom, lesson.Id, Draft("<p>Tom</p>", lesson.Version), default)));
+        Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson,
+            LessonSaved>(s => s.Do(house.Owner, lesson.Id, Draft("<p>Ines</p>", lesson.Version), default)));
+        var late = Assert.IsType<LessonSaved.Overtaken>(
+            await house.Get<SaveLesson, LessonSaved>(s => s.Do(tom, lesson.Id, Draft("<p>Tom</p>", lesson.Version), default)));
         Assert.Equal("Ines Maren", late.By);
         Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(tom, lesson.Id, Draft("<p>Tom</p>", late.Version), default)));
-        Assert.Equal(["<p>One</p>", "<p>Ines</p>", "<p>Tom</p>"], await house.Ask(async db => (await db.LessonVersions.Where(v => v.LessonId == lesson.Id).OrderBy(v => v.Version).ToListAsync()).Select(v => ((Block.Text)v.Blocks[0]).Html)));
+        Assert.Equal(["<p>One</p>", "<p>Ines</p>", "<p>Tom</p>"],
+            await house.Ask(async db => (await db.LessonVersions.Where(v => v.LessonId == lesson.Id).OrderBy(v => v.Version).ToListAsync())
+            .Select(v => ((Block.Text)v.Blocks[0]).Html)));
         var ines = await house.Ask(db => db.LessonVersions.Where(v => v.LessonId == lesson.Id && v.By == "Ines Maren").MaxAsync(v => v.Version));
         Assert.True((await house.Get<SaveLesson, Result>(s => s.Restore(tom, lesson.Id, ines, default))).Ok);
         Assert.Equal("<p>Ines</p>", ((Block.Text)(await course.Blocks(lesson.Id))[0]).Html);
@@ -166,9 +181,13 @@ public class ContentTests
         Assert.Empty(await house.Get<EditingNow, IReadOnlyList<string>>(s => s.Beat(house.Owner, lesson.Id, default)));
         Assert.Equal(["Ines Maren"], await house.Get<EditingNow, IReadOnlyList<string>>(s => s.Beat(tom, lesson.Id, default)));
         // Unfinished blocks are kept; only being ready waits for them.
-        var unfinished = new LessonDraft("Winter", null, false, DoneWhen.Marked, null, true, [new Block.Video(Recording.Empty) { Id = house.NextBlock() }], house.Now.LessonById[lesson.Id].Version);
-        Assert.StartsWith("It can’t be ready yet. The video is missing", Assert.IsType<LessonSaved.Refused>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished, default))).Why, StringComparison.Ordinal);
-        Assert.Single(Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished with { Ready = false }, default))).Problems);
+        var unfinished = new LessonDraft("Winter", null, false, DoneWhen.Marked, null, true, [new Block.Video(Recording.Empty) { Id = house.NextBlock() }],
+            house.Now.LessonById[lesson.Id].Version);
+        Assert.StartsWith("It can’t be ready yet. The video is missing",
+            Assert.IsType<LessonSaved.Refused>(await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished, default))).Why,
+            StringComparison.Ordinal);
+        Assert.Single(Assert.IsType<LessonSaved.Done>(
+            await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, unfinished with { Ready = false }, default))).Problems);
     }
 
     [Fact]
@@ -177,7 +196,7 @@ public class ContentTests
         await using var house = await House.Open();
         var course = await Course.On(house);
         var december = house.Now.Editions.Single(e => e.State == EditionState.Scheduled);
-        await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, course.Id, null, "Empty", null, default));
+        await house.Do<AddLesson>(s => s.Do(house.Owner, course.Id, null, "Empty", null, default));
         var stays = await house.Get<SavePiece, Result<StaysDraft>>(s => s.Publish(house.Owner, course.Id, true, default));
         Assert.Equal(["Empty"], stays.Value!.Drafts.Select(l => l.Title));
         Assert.True((await house.Get<SavePiece, Result>(s => s.PlaceLesson(house.Owner, course.Lesson("Lesson 3").Id, december.Id, false, default))).Ok);
@@ -187,7 +206,8 @@ public class ContentTests
         await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, false, default));
         await house.Services.GetRequiredService<RunDue>().Now();
         Assert.Equal([PieceState.Draft, PieceState.Released, PieceState.Released, PieceState.Ready], course.Piece.Outline.Lessons.Select(l => l.State));
-        var facts = MemberFacts.From(await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()), house.Clock.Now);
+        var facts = MemberFacts.From(await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()),
+            house.Clock.Now);
         var waiting = house.Now.Book.Decide(facts, course.Lesson("Lesson 3").Id, house.Clock.Now);
         Assert.Equal((AccessState.OpensAt, december.ReleaseAt), (waiting.State, waiting.OpensAt));
         Assert.Equal(AccessState.Hidden, house.Now.Book.Decide(facts, course.Lesson("Empty").Id, house.Clock.Now).State);
@@ -199,16 +219,21 @@ public class ContentTests
         Assert.Equal((1, 1), (back.Closes, back.Begun));
         Assert.True((await house.Get<ReleaseContent, Result>(s => s.Withdraw(house.Owner, course.Id, default))).Ok);
         Assert.Equal(PieceState.Draft, course.Piece.State);
-        Assert.False(house.Now.Book.Decide(MemberFacts.From(await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()), house.Clock.Now), course.Id, house.Clock.Now).IsOpen);
+        Assert.False(
+            house.Now.Book.Decide(MemberFacts.From(
+            await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()), house.Clock.Now),
+            course.Id, house.Clock.Now).IsOpen);
     }
 
     [Fact]
     public async Task Editions_are_weekly_too_announced_later_withdrawn_and_copied_into_another_year()
     {
         await using var house = await House.Open();
-        var week = await house.Get<SaveEdition, Result<EditionId>>(s => s.Do(house.Owner, null, new(EditionSpan.Week, new(2026, 12, 10), null, "", null, false), default));
+        var week = await house.Get<SaveEdition, Result<EditionId>>(
+            s => s.Do(house.Owner, null, new(EditionSpan.Week, new(2026, 12, 10), null, "", null, false), default));
         Assert.Equal(("Week 50, 2026", new LocalDate(2026, 12, 7)), (house.Now.EditionById[week.Value].Title, house.Now.EditionById[week.Value].FirstDay));
-        Assert.Equal("Day", (await house.Get<SaveEdition, Result<EditionId>>(s => s.Do(house.Owner, null, new(EditionSpan.Week, new(2026, 12, 13), null, "", null, false), default))).Field);
+        Assert.Equal("Day", (await house.Get<SaveEdition,
+            Result<EditionId>>(s => s.Do(house.Owner, null, new(EditionSpan.Week, new(2026, 12, 13), null, "", null, false), default))).Field);
         await house.Do<SavePiece>(s => s.New(house.Owner, new("Weekly", null, week.Value, "", [Course.Text(house, "<p>x</p>")], 5, true), default));
         await house.Do<SaveEdition>(s => s.Schedule(house.Owner, week.Value, true, default));
         Assert.True((await house.Get<SaveEdition, Result>(s => s.Reschedule(house.Owner, week.Value, new(2026, 12, 8, 7, 0), default))).Ok);
@@ -219,21 +244,30 @@ public class ContentTests
         Assert.True((await house.Get<SaveEdition, Result>(s => s.AnnounceLater(house.Owner, week.Value, new(2026, 12, 9, 9, 0), default))).Ok);
         await house.To(house.Now.Calendar.At(new(2026, 12, 9, 9, 1)));
         Assert.Equal(1, await house.Ask(db => db.Letters.CountAsync(l => l.EditionId == week.Value)));
-        Assert.Contains("already", (await house.Get<SaveEdition, Result>(s => s.AnnounceLater(house.Owner, week.Value, null, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("already", (await house.Get<SaveEdition, Result>(s => s.AnnounceLater(house.Owner, week.Value, null, default))).Refusal,
+            StringComparison.Ordinal);
         Assert.True((await house.Get<SaveEdition, Result>(s => s.Withdraw(house.Owner, week.Value, default))).Ok);
         Assert.Equal(PieceState.Ready, house.Now.Pieces.Single(p => p.Title == "Weekly").State);
 
         var november = house.Now.Editions.First(e => e.Month == new YearMonth(2026, 11));
-        var copy = await house.Get<SaveEdition, Result<EditionId>>(async s => await s.CopyInto(house.Owner, november.Id, new(2027, 11), house.Services.CreateScope().ServiceProvider.GetRequiredService<ShapePiece>(), default));
+        var copy = await house.Get<SaveEdition, Result<EditionId>>(
+            async s => await s.CopyInto(house.Owner, november.Id, new(2027, 11),
+                house.Services.CreateScope().ServiceProvider.GetRequiredService<DuplicatePiece>(),
+            default));
         Assert.True(copy.Ok, copy.Refusal);
-        Assert.Equal((house.Now.PartsOf[november.Id].Count(), PieceState.Draft), (house.Now.PartsOf[copy.Value].Count(), house.Now.PartsOf[copy.Value].First().State));
+        Assert.Equal((house.Now.PartsOf[november.Id].Count(), PieceState.Draft),
+            (house.Now.PartsOf[copy.Value].Count(), house.Now.PartsOf[copy.Value].First().State));
     }
 
     [Fact]
     public async Task Searching_finds_titles_before_text_before_transcripts_and_tells_nothing_of_what_is_locked()
     {
         await using var house = await House.Open();
-        Task<Result<PieceId>> New(string title, string html, string transcript = "") => house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new(title, null, house.Now.Editions[0].Id, "", [Course.Text(house, html), new Block.Video(new("", "https://v.example/1", null, null, "", transcript)) { Id = house.NextBlock() }], 5, true), default));
+        Task<Result<PieceId>> New(string title, string html, string transcript = "") => house.Get<SavePiece,
+            Result<PieceId>>(s => s.New(house.Owner,
+            new(title, null, house.Now.Editions[0].Id, "",
+            [Course.Text(house, html), new Block.Video(new("", "https://v.example/1", null, null, "", transcript)) { Id = house.NextBlock() }], 5, true),
+            default));
         await New("Spoken", "<p>nothing</p>", "0:10 the swarming season");
         await New("Written", "<p>About swarms & <b>queens</b></p>");
         await New("Swarms", "<p>nothing either</p>");
@@ -247,7 +281,8 @@ public class ContentTests
         Assert.Equal(["Swarms"], locked.Select(h => h.Piece.Title));
         Assert.True(locked[0] is { Open: false, Snippet: null });
         var member = await house.Join(house.Free);
-        Assert.Equal(3, (await search.ForVisitor("swarm", await house.FactsOf(member), house.Clock.Now, default)).Count(h => h is { Open: true, Snippet: not null }));
+        Assert.Equal(3, (await search.ForVisitor("swarm", await house.FactsOf(member), house.Clock.Now, default))
+            .Count(h => h is { Open: true, Snippet: not null }));
         await house.Do<Trash>(s => s.PutPiece(house.Owner, hits[0].Piece.Id, default));
         Assert.Equal(2, (await search.ForTeam("swarm", default)).Count);
         Assert.Empty(await search.ForTeam("'); drop table pieces; --", default));
@@ -261,11 +296,17 @@ public class ContentTests
     public async Task Drafts_take_no_places_of_what_a_visitor_may_find()
     {
         await using var house = await House.Open();
-        var seen = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Released words", null, house.Now.Editions[0].Id, "", [Course.Text(house, "<p>One willow.</p>")], 5, true), default))).Value;
+        var seen =
+            (await house.Get<SavePiece, Result<PieceId>>(
+            s => s.New(house.Owner, new("Released words", null, house.Now.Editions[0].Id, "", [Course.Text(house, "<p>One willow.</p>")], 5, true), default)))
+            .Value;
         var course = await Course.On(house);
         await house.Services.GetRequiredService<RunDue>().Now();
         // Two hundred drafts that say it better.
-        await house.Ask(db => db.Database.ExecuteSqlAsync($"insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select 900000 + n, {course.Id.Value}, null, 'Willow', '', '', setweight(to_tsvector('english', 'Willow'), 'A') from generate_series(1, 200) n"));
+        await house.Ask(db => db.Database.ExecuteSqlAsync($"""
+            insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select 900000 + n, {course.Id.Value}, null, 'Willow',
+                '', '', setweight(to_tsvector('english', 'Willow'), 'A') from generate_series(1, 200) n
+            """));
         var search = house.Services.GetRequiredService<SearchContent>();
         Assert.Null(house.Now.PieceById[course.Id].ReleasedAt);
         var member = await house.Join(house.Free);
@@ -278,19 +319,23 @@ public class ContentTests
     {
         await using var house = await House.Open();
         // Shelves: names are one of a kind, marks two letters, colours eight; they change places and go when they are empty.
-        Task<Result<ShelfId>> Shelf(string name, string mark = "", int colour = 2, ShelfId? id = null) => house.Get<SaveShelf, Result<ShelfId>>(s => s.Do(house.Owner, id, new(name, mark, colour, ""), default));
-        Assert.Equal(["Name", "Mark", "Colour", "Name"], new[] { await Shelf(" "), await Shelf("Wax", "W"), await Shelf("Wax", "WX", 9), await Shelf("bees") }.Select(r => r.Field));
+        Task<Result<ShelfId>> Shelf(string name, string mark = "", int colour = 2, ShelfId? id = null) => house.Get<SaveShelf,
+            Result<ShelfId>>(s => s.Do(house.Owner, id, new(name, mark, colour, ""), default));
+        Assert.Equal(["Name", "Mark", "Colour", "Name"],
+            new[] { await Shelf(" "), await Shelf("Wax", "W"), await Shelf("Wax", "WX", 9), await Shelf("bees") }.Select(r => r.Field));
         var wax = (await Shelf("Honey & wax")).Value;
         Assert.Equal("HW", house.Now.ShelfById[wax].Mark);
         await house.Get<SaveShelf, Result>(s => s.Step(house.Owner, wax, -1, default));
         Assert.Equal(["Honey & wax", "Bees"], house.Now.Shelves.Select(s => s.Name));
         await house.Get<SaveShelf, Result>(s => s.Step(house.Owner, wax, -1, default));
         Assert.Equal("Honey & wax", house.Now.Shelves[0].Name);
-        Assert.Contains("stand on it", (await house.Get<SaveShelf, Result>(s => s.Remove(house.Owner, house.Now.Shelves[1].Id, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("stand on it", (await house.Get<SaveShelf, Result>(s => s.Remove(house.Owner, house.Now.Shelves[1].Id, default))).Refusal,
+            StringComparison.Ordinal);
         Assert.True((await house.Get<SaveShelf, Result>(s => s.Remove(house.Owner, wax, default))).Ok);
 
         // Content settings: languages the database knows, kinds of files, aims.
-        Task<Result> Settings(string language, string kinds, params CadenceTarget[] aims) => house.Get<ContentSettings, Result>(s => s.Save(house.Owner, new(language, kinds, aims), default));
+        Task<Result> Settings(string language, string kinds, params CadenceTarget[] aims) => house.Get<ContentSettings,
+            Result>(s => s.Save(house.Owner, new(language, kinds, aims), default));
         Assert.False((await Settings("klingon", "pdf")).Ok);
         Assert.False((await Settings("english", "exe")).Ok);
         Assert.Equal("Cadence", (await Settings("english", "pdf", new CadenceTarget(0, CadenceUnit.Pieces, null))).Field);
@@ -298,7 +343,9 @@ public class ContentTests
         Assert.Equal(("german", 1), (house.Now.Site!.Language, house.Now.Site.Cadence.Count));
 
         // Places: more of them let those in who wait, in their order.
-        var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Clinic", Blocks: [Course.Text(house, "<p>Come</p>")], Ready: true), default))).Value;
+        var piece =
+            (await house.Get<SavePiece, Result<PieceId>>(
+            s => s.New(house.Owner, new("Clinic", Blocks: [Course.Text(house, "<p>Come</p>")], Ready: true), default))).Value;
         await house.Release(piece);
         Task Places(int n) => house.Do<SavePiece>(s => s.Facts(house.Owner, piece, PieceFacts.Of(house.Now.PieceById[piece]) with { Places = n }, default));
         await Places(1);
@@ -310,7 +357,8 @@ public class ContentTests
         }
         await Places(3);
         await house.Do<App.Learning.PiecePlaces>(s => s.MoveUp(piece, default));
-        Assert.Equal([.. members.Take(3)], await house.Ask(db => db.PiecePlaces.Where(p => p.PieceId == piece && !p.Waiting).OrderBy(p => p.MemberId).Select(p => p.MemberId).ToListAsync()));
+        Assert.Equal([.. members.Take(3)], await house.Ask(
+            db => db.PiecePlaces.Where(p => p.PieceId == piece && !p.Waiting).OrderBy(p => p.MemberId).Select(p => p.MemberId).ToListAsync()));
     }
 
     [Fact]
@@ -322,9 +370,12 @@ public class ContentTests
         Task<Result<PieceId>> Save(PieceFacts facts) => house.Get<SavePiece, Result<PieceId>>(s => s.Facts(house.Owner, course.Id, facts, default));
         (string Field, PieceFacts Facts)[] wrong =
         [
-            ("Title", now with { Title = " " }), ("Title", now with { Title = new('x', 161) }), ("Subtitle", now with { Subtitle = new('x', 201) }), ("Summary", now with { Summary = new('x', 601) }), ("Shelf", now with { Shelf = new(1) }),
-            ("Edition", now with { Edition = new EditionId(1) }), ("Places", now with { Places = 0 }), ("Places", now with { Places = 100_001 }), ("ModuleWord", now with { ModuleWord = "" }), ("TrailerUrl", now with { TrailerUrl = "javascript:alert(1)" }),
-            ("EndLink", now with { EndLink = "/relative" }), ("SupportAddress", now with { SupportAddress = "somebody" }), ("Tags", now with { Tags = new('x', 41) }),
+            ("Title", now with { Title = " " }), ("Title", now with { Title = new('x', 161) }), ("Subtitle", now with { Subtitle = new('x', 201) }),
+                ("Summary", now with { Summary = new('x', 601) }), ("Shelf", now with { Shelf = new(1) }),
+            ("Edition", now with { Edition = new EditionId(1) }), ("Places", now with { Places = 0 }), ("Places", now with { Places = 100_001 }),
+                ("ModuleWord", now with { ModuleWord = "" }), ("TrailerUrl", now with { TrailerUrl = "javascript:alert(1)" }),
+            ("EndLink", now with { EndLink = "/relative" }), ("SupportAddress", now with { SupportAddress = "somebody" }),
+                ("Tags", now with { Tags = new('x', 41) }),
         ];
         foreach (var (field, facts) in wrong)
         {
@@ -339,10 +390,14 @@ public class ContentTests
         Assert.False((await Save(now with { Title = "Mine" })).Ok);
         Assert.Equal("Winter", course.Piece.Title);
         // Kinds that can't be told by their content aren't taken; aims have bounds.
-        async Task<string?> Settings(string language, string kinds, int aim) => (await house.Get<ContentSettings, Result>(s => s.Save(house.Owner, new(language, kinds, [new(aim, CadenceUnit.Pieces, null)]), default))).Field;
-        Assert.Equal(("Language", "DocumentKinds", "Cadence", null), (await Settings("martian", "pdf", 1), await Settings("english", "pdf exe", 1), await Settings("english", "pdf", 0), await Settings("english", ".PDF, pdf", 2)));
+        async Task<string?> Settings(string language, string kinds, int aim) =>
+            (await house.Get<ContentSettings, Result>(s => s.Save(house.Owner, new(language, kinds, [new(aim, CadenceUnit.Pieces, null)]), default))).Field;
+        Assert.Equal(("Language", "DocumentKinds", "Cadence", null),
+            (await Settings("martian", "pdf", 1), await Settings("english", "pdf exe", 1), await Settings("english", "pdf", 0),
+            await Settings("english", ".PDF, pdf", 2)));
         Assert.Equal(["pdf"], house.Now.Site!.DocumentKinds);
-        await Assert.ThrowsAsync<NotAllowedException>(() => house.Do<ContentSettings>(s => s.Save(house.Owner with { Role = TeamRole.Support }, new("english", "pdf", []), default)));
+        await Assert.ThrowsAsync<NotAllowedException>(
+            () => house.Do<ContentSettings>(s => s.Save(house.Owner with { Role = TeamRole.Support }, new("english", "pdf", []), default)));
     }
 
     [Fact]
@@ -350,8 +405,16 @@ public class ContentTests
     {
         await using var house = await House.Open();
         var rich = house.Services.GetRequiredService<RichText>();
-        var stored = rich.Clean("""<div>a<script>x()</script><img src="https://evil.example/x.png" onerror="x()"></div><figure data-trix-attachment="{&quot;contentType&quot;:&quot;text/html&quot;,&quot;content&quot;:&quot;<table onclick='x()'><tr><td>1</td></tr></table>&quot;}"></figure><figure data-trix-attachment="{&quot;file&quot;:&quot;12&quot;,&quot;url&quot;:&quot;/x&quot;,&quot;alt&quot;:&quot;A hive&quot;}" data-trix-attributes="{&quot;caption&quot;:&quot;Ours&quot;}"></figure><a href="javascript:x()">l</a>""");
-        Assert.Equal("""<div>a</div><table><tbody><tr><td>1</td></tr></tbody></table><figure><img data-file="12" alt="A hive"><figcaption>Ours</figcaption></figure><a>l</a>""", stored);
+        var stored = rich.Clean("""
+            <div>a<script>x()</script><img src="https://evil.example/x.png" onerror="x()"></div>
+            <figure data-trix-attachment="{&quot;contentType&quot;:&quot;text/html&quot;,
+            &quot;content&quot;:&quot;<table onclick='x()'><tr><td>1</td></tr></table>&quot;}"></figure>
+            <figure data-trix-attachment="{&quot;file&quot;:&quot;12&quot;,&quot;url&quot;:&quot;/x&quot;,&quot;alt&quot;:&quot;A hive&quot;}"
+            data-trix-attributes="{&quot;caption&quot;:&quot;Ours&quot;}"></figure><a href="javascript:x()">l</a>
+            """.ReplaceLineEndings(""));
+        Assert.Equal(
+            """<div>a</div><table><tbody><tr><td>1</td></tr></tbody></table><figure><img data-file="12" alt="A hive"><figcaption>Ours</figcaption></figure>"""
+                + "<a>l</a>", stored);
         // Through the editor and back it stays the same.
         Assert.Equal(stored, rich.Clean(RichText.ForEditor(stored, id => $"/desk/files/{id}/raw")));
     }

@@ -26,7 +26,8 @@ public class FaultTests
         await house.Till.Pay(page!, DemoTill.Approves);
         var gateway = house.Services.GetRequiredService<IPaymentGateway>();
         var result = (await gateway.Result(page!.Split('/')[^1], default))!;
-        await Task.WhenAll(Enumerable.Range(0, 6).Select(i => i % 2 == 0 ? house.Do<CompleteCheckout>(j => j.ByCallback(result, default)) : house.Return(checkout)));
+        await Task.WhenAll(Enumerable.Range(0, 6).Select(
+            i => i % 2 == 0 ? house.Do<CompleteCheckout>(j => j.ByCallback(result, default)) : house.Return(checkout)));
         Assert.Equal(1, await house.Ask(db => db.Holdings.CountAsync()));
         Assert.Equal(1, await house.Ask(db => db.Payments.CountAsync()));
         Assert.Equal(2, await house.Ask(db => db.Letters.CountAsync()));
@@ -79,13 +80,15 @@ public class FaultTests
         Assert.False(CallbackSignature.IsRight("s", "1800000000", null, body, now));
     }
 
-    /// <summary>Charges for real, and then its worker's database connections are cut, as when the machine is switched off before it could write anything down.</summary>
+    /// <summary>Charges for real, and then its worker's database connections are cut, as when the machine is switched off before it could write anything
+    /// down.</summary>
     sealed class KilledAfterCharge(IPaymentGateway real, NpgsqlDataSource source) : IPaymentGateway
     {
         public async Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct)
         {
             var answer = await real.Charge(request, ct);
-            await using var c = source.CreateCommand("select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()");
+            await using var c = source.CreateCommand(
+                "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()");
             await c.ExecuteNonQueryAsync(ct);
             return answer;
         }
@@ -123,7 +126,8 @@ public class FaultTests
     /// <summary>Stops with an error nobody foresaw for one card, as long as it is told to.</summary>
     sealed class BreaksFor(IPaymentGateway real, Func<string?> token) : IPaymentGateway
     {
-        public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) => request.CardToken == token() ? throw new InvalidOperationException("Nobody foresaw this.") : real.Charge(request, ct);
+        public Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct) => request.CardToken == token()
+            ? throw new InvalidOperationException("Nobody foresaw this.") : real.Charge(request, ct);
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
@@ -268,14 +272,24 @@ public class FaultTests
         await using var house = await House.Open();
         var id = await house.Join(house.Monthly);
         var holding = (await house.Holdings(id))[0];
-        async Task<string> Refused(FormattableString sql) => (await Assert.ThrowsAsync<PostgresException>(() => house.Ask(db => db.Database.ExecuteSqlAsync(sql)))).SqlState;
+        async Task<string> Refused(FormattableString sql) =>
+            (await Assert.ThrowsAsync<PostgresException>(() => house.Ask(db => db.Database.ExecuteSqlAsync(sql)))).SqlState;
         var at = house.Clock.Now;
-        Assert.Equal("23P01", await Refused($"""insert into holding_facts (holding_id, seq, kind, at, "from", "to") values ({holding.Id.Value}, 9, 'Paid', {at}, {at}, {at + Duration.FromDays(1)})"""));
-        Assert.Equal("23514", await Refused($"insert into ledger (id, posting_id, payment_id, member_id, account, amount_minor, currency, at, text) select 1, 1, id, member_id, 'Cash', 5, 'GBP', at, '' from payments"));
+        Assert.Equal("23P01", await Refused($"""
+            insert into holding_facts (holding_id, seq, kind, at, "from", "to")
+            values ({holding.Id.Value}, 9, 'Paid', {at}, {at}, {at + Duration.FromDays(1)})
+            """));
+        Assert.Equal("23514", await Refused($"""
+            insert into ledger (id, posting_id, payment_id, member_id, account, amount_minor, currency, at, text)
+            select 1, 1, id, member_id, 'Cash', 5, 'GBP', at, '' from payments
+            """));
         Assert.Equal("23001", await Refused($"update ledger set amount_minor = 0"));
         Assert.Equal("23001", await Refused($"delete from journal"));
         Assert.Equal("23514", await Refused($"update payments set refunded_minor = 1801"));
-        Assert.Equal("23505", await Refused($"insert into holdings (id, member_id, plan_id, source, starts_at, agreement, is_over) values (1, {id.Value}, {house.Keeper.Value}, 'Gift', {at}, '{{}}', false)"));
+        Assert.Equal("23505", await Refused($$"""
+            insert into holdings (id, member_id, plan_id, source, starts_at, agreement, is_over)
+            values (1, {{id.Value}}, {{house.Keeper.Value}}, 'Gift', {{at}}, '{}', false)
+            """));
     }
 
     [Fact]
@@ -284,7 +298,8 @@ public class FaultTests
         await using var house = await House.Open();
         await using var other = await house.AnotherNode();
         using var stop = new CancellationTokenSource();
-        var listener = new CatalogueListener(other.Catalogue, other.Services.GetRequiredService<NpgsqlDataSource>(), Microsoft.Extensions.Logging.Abstractions.NullLogger<CatalogueListener>.Instance);
+        var listener = new CatalogueListener(other.Catalogue, other.Services.GetRequiredService<NpgsqlDataSource>(),
+            Microsoft.Extensions.Logging.Abstractions.NullLogger<CatalogueListener>.Instance);
         var before = other.Now;
         await listener.StartAsync(stop.Token);
         await Wait.Until(() => Task.FromResult(other.Now), now => !ReferenceEquals(now, before));

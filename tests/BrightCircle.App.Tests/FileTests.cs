@@ -44,17 +44,25 @@ public sealed class FileTests
         return path;
     }
 
-    // Magic numbers as their formats state them: PDF 2.0 (ISO 32000-2) 7.5.2, ISO base media (ISO 14496-12) 4.3, EBML (RFC 8794), Ogg (RFC 3533), ID3v2, RIFF; OCF for EPUB.
+    // Magic numbers as their formats state them: PDF 2.0 (ISO 32000-2) 7.5.2, ISO base media (ISO 14496-12) 4.3, EBML (RFC 8794), Ogg (RFC 3533), ID3v2, RIFF;
+    // OCF for EPUB.
     [Fact]
     public void Files_are_known_by_what_is_in_them_not_by_their_names()
     {
         (byte[] Content, string Name, string? Type)[] cases =
         [
-            (Png(4, 4), "photo.exe", "image/png"), (Png(4, 4), "photo.pdf", "image/png"), ("%PDF-2.0\n"u8.ToArray(), "a.pdf", "application/pdf"), ("%PDF-2.0\n"u8.ToArray(), "a.docx", null),
-            ([0, 0, 0, 24, .. "ftypisom"u8, 0, 0, 0, 0], "a.mp4", "video/mp4"), ([0, 0, 0, 24, .. "ftypM4A "u8, 0, 0, 0, 0], "a.m4a", "audio/mp4"), ([0x1A, 0x45, 0xDF, 0xA3, 0, 0, 0, 0], "a.webm", "video/webm"), ("OggS\0\0"u8.ToArray(), "a.ogg", "audio/ogg"),
-            ("ID3\u0004"u8.ToArray(), "a.mp3", "audio/mpeg"), ([.. "RIFF"u8, 0, 0, 0, 0, .. "WAVE"u8], "a.wav", "audio/wav"), ("MZ\0\0"u8.ToArray(), "a.pdf", null), ("#!/bin/sh\n"u8.ToArray(), "run.sh", null), ("<svg onload='x()'/>"u8.ToArray(), "a.svg", null), ("<html>"u8.ToArray(), "a.html", null),
-            (Zip(("[Content_Types].xml", "<x/>"), ("word/document.xml", "<x/>")), "a.docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document"), (Zip(("x", "y")), "a.docx", null), (Zip(("mimetype", "application/epub+zip")), "a.epub", "application/epub+zip"), (Zip(("x", "y")), "a.zip", "application/zip"),
-            ("a,b\n1,2\n"u8.ToArray(), "a.csv", "text/csv"), ([0x61, 0x00, 0x62], "a.csv", null), ([0xFF, 0xFE, 0x61], "a.txt", null), ("WEBVTT\n\n00:01.000 --> 00:02.000\nx\n"u8.ToArray(), "a.vtt", "text/vtt"), ("hello"u8.ToArray(), "a.vtt", null), ([], "a.txt", "text/plain"),
+            (Png(4, 4), "photo.exe", "image/png"), (Png(4, 4), "photo.pdf", "image/png"), ("%PDF-2.0\n"u8.ToArray(), "a.pdf", "application/pdf"),
+                ("%PDF-2.0\n"u8.ToArray(), "a.docx", null),
+            ([0, 0, 0, 24, .. "ftypisom"u8, 0, 0, 0, 0], "a.mp4", "video/mp4"), ([0, 0, 0, 24, .. "ftypM4A "u8, 0, 0, 0, 0], "a.m4a", "audio/mp4"),
+                ([0x1A, 0x45, 0xDF, 0xA3, 0, 0, 0, 0], "a.webm", "video/webm"), ("OggS\0\0"u8.ToArray(), "a.ogg", "audio/ogg"),
+            ("ID3\u0004"u8.ToArray(), "a.mp3", "audio/mpeg"), ([.. "RIFF"u8, 0, 0, 0, 0, .. "WAVE"u8], "a.wav", "audio/wav"),
+                ("MZ\0\0"u8.ToArray(), "a.pdf", null), ("#!/bin/sh\n"u8.ToArray(), "run.sh", null), ("<svg onload='x()'/>"u8.ToArray(), "a.svg", null),
+                ("<html>"u8.ToArray(), "a.html", null),
+            (Zip(("[Content_Types].xml", "<x/>"), ("word/document.xml", "<x/>")), "a.docx",
+                "application/vnd.openxmlformats-officedocument.wordprocessingml.document"), (Zip(("x", "y")), "a.docx", null),
+                (Zip(("mimetype", "application/epub+zip")), "a.epub", "application/epub+zip"), (Zip(("x", "y")), "a.zip", "application/zip"),
+            ("a,b\n1,2\n"u8.ToArray(), "a.csv", "text/csv"), ([0x61, 0x00, 0x62], "a.csv", null), ([0xFF, 0xFE, 0x61], "a.txt", null),
+                ("WEBVTT\n\n00:01.000 --> 00:02.000\nx\n"u8.ToArray(), "a.vtt", "text/vtt"), ("hello"u8.ToArray(), "a.vtt", null), ([], "a.txt", "text/plain"),
         ];
         foreach (var (content, name, type) in cases)
         {
@@ -64,7 +72,8 @@ public sealed class FileTests
         }
     }
 
-    // The digests of BLAKE3 for nothing and for the bytes 0, 1 … 250, 0 … (test_vectors.json of its authors, inputs of 0 and 1 bytes), and for “abc”, all from memory.
+    // The digests of BLAKE3 for nothing and for the bytes 0, 1 … 250, 0 … (test_vectors.json of its authors, inputs of 0 and 1 bytes), and for “abc”, all from
+    // memory.
     [Theory]
     [InlineData("", "af1349b9f5f9a1a6a0404dea36dcc949")]
     [InlineData("00", "2d3adedff11b61f14c886e35afa03673")]
@@ -83,12 +92,14 @@ public sealed class FileTests
         var content = Png(1300, 700);
         var upload = (await house.Get<KeepFiles, Result<Upload>>(s => s.Begin(house.Owner, @"C:\pictures\hive.png", content.Length, default))).Value!;
         Assert.Equal("hive.png", upload.Name);
-        Task<Result<long>> Part(long at, int length) => house.Get<KeepFiles, Result<long>>(s => s.Part(house.Owner, upload.Id, at, new MemoryStream(content, (int)at, length), default));
+        Task<Result<long>> Part(long at, int length) => house.Get<KeepFiles,
+            Result<long>>(s => s.Part(house.Owner, upload.Id, at, new MemoryStream(content, (int)at, length), default));
         Assert.Equal(1000, (await Part(0, 1000)).Value);
         // The same part again, or one too far ahead, is answered with how far it is.
         Assert.Equal(1000, (await Part(0, 1000)).Value);
         Assert.Equal(1000, (await Part(2000, 10)).Value);
-        Assert.Contains("Only 1000", (await house.Get<KeepFiles, Result<StoredFile>>(s => s.Finish(house.Owner, upload.Id, null, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("Only 1000", (await house.Get<KeepFiles, Result<StoredFile>>(s => s.Finish(house.Owner, upload.Id, null, default))).Refusal,
+            StringComparison.Ordinal);
         Assert.Null(await house.Get<KeepFiles, Upload?>(s => s.Find(house.Owner with { AccountId = 9 }, upload.Id, default)));
         // A line that breaks: what came counts.
         var broken = await house.Get<KeepFiles, Result<long>>(s => s.Part(house.Owner, upload.Id, 1000, new Breaking(content.AsMemory(1000, 500)), default));
@@ -112,7 +123,8 @@ public sealed class FileTests
         await using var second = await house.AnotherNode();
         var split = (await house.Get<KeepFiles, Result<Upload>>(s => s.Begin(house.Owner, "again.png", content.Length, default))).Value!;
         for (var (at, n) = (0, 0); at < content.Length; at += 700, n++)
-            await (n % 2 == 0 ? house : second).Get<KeepFiles, Result<long>>(s => s.Part(house.Owner, split.Id, at, new MemoryStream(content, at, Math.Min(700, content.Length - at)), default));
+            await (n % 2 == 0 ? house : second).Get<KeepFiles,
+                Result<long>>(s => s.Part(house.Owner, split.Id, at, new MemoryStream(content, at, Math.Min(700, content.Length - at)), default));
         Assert.Equal(address, (await second.Get<KeepFiles, Result<StoredFile>>(s => s.Finish(house.Owner, split.Id, null, default))).Value!.Address);
     }
 
@@ -132,13 +144,18 @@ public sealed class FileTests
     public async Task A_file_is_replaced_everywhere_and_only_goes_when_it_is_used_nowhere()
     {
         await using var house = await House.Open();
-        Task<Result<StoredFile>> Keep(byte[] content, string name) => house.Get<KeepFiles, Result<StoredFile>>(s => s.Whole(house.Owner, new MemoryStream(content), name, null, default));
+        Task<Result<StoredFile>> Keep(byte[] content, string name) => house.Get<KeepFiles,
+            Result<StoredFile>>(s => s.Whole(house.Owner, new MemoryStream(content), name, null, default));
         var file = (await Keep(Png(20, 10), "hive.png")).Value!;
         Assert.Equal(file.Id, (await Keep(Png(20, 10), "hive.png")).Value!.Id);
         Assert.Contains("isn’t taken", (await Keep("MZ"u8.ToArray(), "hive.png")).Refusal, StringComparison.Ordinal);
-        var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Pictures", Blocks: [new Block.Pictures([new(file.Id, "A hive", "")]) { Id = house.NextBlock() }]), default))).Value;
-        Assert.Equal("It is still used. Take it out there first, or replace it.", (await house.Get<KeepFiles, Result>(s => s.Remove(house.Owner, file.Id, default))).Refusal);
-        Assert.Contains("of its own kind", (await house.Get<KeepFiles, Result>(s => s.Replace(house.Owner, file.Id, new MemoryStream("%PDF-1.7"u8.ToArray()), "a.pdf", default))).Refusal, StringComparison.Ordinal);
+        var piece =
+            (await house.Get<SavePiece, Result<PieceId>>(
+            s => s.New(house.Owner, new("Pictures", Blocks: [new Block.Pictures([new(file.Id, "A hive", "")]) { Id = house.NextBlock() }]), default))).Value;
+        Assert.Equal("It is still used. Take it out there first, or replace it.",
+            (await house.Get<KeepFiles, Result>(s => s.Remove(house.Owner, file.Id, default))).Refusal);
+        Assert.Contains("of its own kind", (await house.Get<KeepFiles,
+            Result>(s => s.Replace(house.Owner, file.Id, new MemoryStream("%PDF-1.7"u8.ToArray()), "a.pdf", default))).Refusal, StringComparison.Ordinal);
         Assert.True((await house.Get<KeepFiles, Result>(s => s.Replace(house.Owner, file.Id, new MemoryStream(Png(30, 10)), "better.png", default))).Ok);
         Assert.Equal(30, await house.Ask(db => db.Files.Select(f => f.Width).SingleAsync()));
         var lesson = house.Now.PieceById[piece].Outline.Lessons[0];
@@ -190,7 +207,8 @@ public sealed class FileTests
     public async Task A_store_that_speaks_S3_keeps_and_gives_ranges()
     {
         using var server = new SmallS3();
-        using var store = new S3FileStore(new() { Bucket = "tansy", Url = server.Url, AccessKey = "key", Secret = "secret" }, Path.Combine(Path.GetTempPath(), "bright-s3"));
+        using var store = new S3FileStore(new() { Bucket = "tansy", Url = server.Url, AccessKey = "key", Secret = "secret" },
+            Path.Combine(Path.GetTempPath(), "bright-s3"));
         var content = new byte[300_000];
         new Random(5).NextBytes(content);
         var address = await store.Save(new MemoryStream(content), ".bin", default);

@@ -88,7 +88,8 @@ public sealed class House : IAsyncDisposable
 
     public Task<House> AnotherNode(Action<IServiceCollection>? change = null) => On(database, false, change);
 
-    /// <summary>A set-up site with a shelf, an edition that is out, a scheduled one, and a tier with three prices. It is Tuesday 24 November 2026, 10:42 in London.</summary>
+    /// <summary>A set-up site with a shelf, an edition that is out, a scheduled one, and a tier with three prices. It is Tuesday 24 November 2026, 10:42 in
+    /// London.</summary>
     /// <param name="empty">Only the owner and the site.</param>
     public static async Task<House> Open(Action<IServiceCollection>? change = null, bool empty = false)
     {
@@ -103,13 +104,18 @@ public sealed class House : IAsyncDisposable
         Clock.StandAt(london.At(new(2026, 10, 20, 9, 0)));
         await Do<SetUpSite>(async s =>
         {
-            var account = await s.Do("Ines Maren", $"owner-{Guid.NewGuid():N}@site.example", "hive-tool-and-tea", new("Test Lane", "", "", "Europe/London", "GBP", "help@site.example", 5), true, default);
+            var account = await s.Do("Ines Maren", $"owner-{Guid.NewGuid():N}@site.example", "hive-tool-and-tea",
+                new("Test Lane", "", "", "Europe/London", "GBP", "help@site.example", 5), true, default);
             Owner = new(account.Value!.Id, "Ines Maren", TeamRole.Owner);
         });
         if (empty) return;
         ShelfId shelf = default;
         await Do<SaveShelf>(async s => shelf = (await s.Do(Owner, null, new("Bees", "BB", 1, ""), default)).Value);
-        await Do<SavePlan>(async s => Keeper = (await s.Do(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default)).Value);
+        await Do<SavePlan>(
+            async s =>
+            Keeper =
+            (await s.Do(Owner, null, new("Keeper", 2, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())]), default))
+            .Value);
         PriceDraft Draft(PriceKind kind, bool trial = false) => new(null, null, kind, "18.00", 1, PeriodUnit.Months, trial, 7, PeriodUnit.Days, "0");
         await Do<AddPrice>(async s => Monthly = (await s.Do(Owner, Keeper, Draft(PriceKind.Recurring), default)).Value);
         await Do<AddPrice>(async s => Trial = (await s.Do(Owner, Keeper, Draft(PriceKind.Recurring, true), default)).Value);
@@ -117,8 +123,11 @@ public sealed class House : IAsyncDisposable
         foreach (var month in new YearMonth[] { new(2026, 11), new(2026, 12) })
         {
             EditionId edition = default;
-            await Do<SaveEdition>(async s => edition = (await s.Do(Owner, null, EditionDraft.ForMonth(month, $"Edition {month.Month}", "Words"), default)).Value);
-            await Do<SavePiece>(s => s.New(Owner, new($"Piece {month.Month}", shelf, edition, "Summary", [new Core.Content.Block.Text("<p>Body</p>") { Id = Services.GetRequiredService<Ids>().Next<BlockId>() }], 10, true), default));
+            await Do<SaveEdition>(async s => edition = (await s.Do(Owner, null, EditionDraft.ForMonth(month, $"Edition {month.Month}", "Words"), default))
+                .Value);
+            await Do<SavePiece>(
+                s => s.New(Owner, new($"Piece {month.Month}", shelf, edition, "Summary",
+                [new Core.Content.Block.Text("<p>Body</p>") { Id = Services.GetRequiredService<Ids>().Next<BlockId>() }], 10, true), default));
             await Do<SaveEdition>(s => s.Schedule(Owner, edition, true, default));
         }
         await To(london.At(new(2026, 11, 24, 10, 42)));
@@ -166,7 +175,8 @@ public sealed class House : IAsyncDisposable
 
     /// <summary>The Till's page for a checkout; null where nothing needs paying and it is done.</summary>
     public async Task<string?> TillPage(long checkout) =>
-        (await this.Get<GoToTill, Result<string>>(s => s.Join(checkout, "http://site.example/join/back", default))) is { Ok: true, Value: { Length: > 0 } page } ? page : null;
+        (await this.Get<GoToTill, Result<string>>(s => s.Join(checkout, "http://site.example/join/back", default)))
+            is { Ok: true, Value: { Length: > 0 } page } ? page : null;
 
     /// <summary>The browser comes back from the Till.</summary>
     public Task<Checkout?> Return(long checkout) => this.Get<CompleteCheckout, Checkout?>(s => s.ByReturn(checkout, default));
@@ -189,7 +199,8 @@ public sealed class House : IAsyncDisposable
     }
 
     public async Task<LessonReader> Reads(MemberId member, LessonId lesson) =>
-        LessonReader.For(Now, member, "Mirela Duarte", await FactsOf(member), lesson, Clock.Now) ?? throw new InvalidOperationException("This lesson isn’t open to them.");
+        LessonReader.For(Now, member, "Mirela Duarte", await FactsOf(member), lesson, Clock.Now)
+            ?? throw new InvalidOperationException("This lesson isn’t open to them.");
 
     public async Task<PlaceReader> Place(MemberId member, PieceId piece) =>
         PlaceReader.For(Now, member, await FactsOf(member), piece, Clock.Now) ?? throw new InvalidOperationException("No place in this piece is for them.");
@@ -203,8 +214,10 @@ public sealed class House : IAsyncDisposable
     }
 
     public Task<Member> Member(MemberId id) => Ask(db => db.Members.AsNoTracking().SingleAsync(m => m.Id == id));
-    public Task<List<Holding>> Holdings(MemberId id) => Ask(db => db.Holdings.AsNoTracking().Where(h => h.MemberId == id).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync());
-    public Task<List<Core.Billing.Payment>> Payments(MemberId id) => Ask(db => db.Payments.AsNoTracking().Where(p => p.MemberId == id).OrderBy(p => p.Id).ToListAsync());
+    public Task<List<Holding>> Holdings(MemberId id) =>
+        Ask(db => db.Holdings.AsNoTracking().Where(h => h.MemberId == id).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync());
+    public Task<List<Core.Billing.Payment>> Payments(MemberId id) =>
+        Ask(db => db.Payments.AsNoTracking().Where(p => p.MemberId == id).OrderBy(p => p.Id).ToListAsync());
     public Task<long> LedgerSum() => Ask(db => db.Ledger.SumAsync(l => l.Amount.Minor));
 
     public static async Task<IReadOnlyList<string>> Post(string address)
@@ -216,7 +229,8 @@ public sealed class House : IAsyncDisposable
     public static async Task<JsonElement> Letter(string address, string subjectPart)
     {
         var all = await Http.GetFromJsonAsync<JsonElement>($"{TestServers.Postbox}/api/messages?to={Uri.EscapeDataString(address)}");
-        var id = all.EnumerateArray().First(m => m.GetProperty("subject").GetString()!.Contains(subjectPart, StringComparison.Ordinal)).GetProperty("id").GetInt64();
+        var id = all.EnumerateArray().First(m => m.GetProperty("subject").GetString()!.Contains(subjectPart, StringComparison.Ordinal)).GetProperty("id")
+            .GetInt64();
         return await Http.GetFromJsonAsync<JsonElement>($"{TestServers.Postbox}/api/messages/{id}");
     }
 

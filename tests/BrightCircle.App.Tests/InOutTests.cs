@@ -41,7 +41,8 @@ public class InOutTests
         var pieces = house.Now.Pieces.Count;
         var dry = await Import(house, source, dry: true);
         Assert.Equal(pieces, house.Now.Pieces.Count);
-        Assert.Equal(["Makes shelf New shelf", "Makes edition March 2027", "Makes piece Spring", "Makes module Week one", "Makes lesson First look"], dry.Lines.Where(l => l.Verb == ImportVerb.Makes).Select(Line));
+        Assert.Equal(["Makes shelf New shelf", "Makes edition March 2027", "Makes piece Spring", "Makes module Week one", "Makes lesson First look"],
+            dry.Lines.Where(l => l.Verb == ImportVerb.Makes).Select(Line));
         var refused = dry.Lines.Where(l => l.Verb == ImportVerb.Refuses).OrderBy(l => l.File).ToArray();
         Assert.Equal([("course/01-week-one/02-second.md", 2), ("course/03-broken.md", 7), ("course/04-missing.md", 5)], refused.Select(r => (r.File, r.Line)));
         Assert.Contains("yes or no, not “maybe”", refused[0].Note, StringComparison.Ordinal);
@@ -57,7 +58,9 @@ public class InOutTests
         var again = await Import(house, source, dry: false);
         Assert.DoesNotContain(again.Lines, l => l.Verb is ImportVerb.Makes or ImportVerb.Changes);
         Assert.Equal(1, await house.Ask(db => db.LessonVersions.CountAsync(v => v.LessonId == lesson.Id)));
-        var edited = TextSource.Of(("course/01-week-one/01-first-look.md", "---\npiece: Spring\nmodule: Week one\nminutes: 9\n---\nHello **again**.\n\n```timer\ntitle: Wait\nseconds: 60\n```\n"));
+        var edited =
+            TextSource.Of(("course/01-week-one/01-first-look.md",
+            "---\npiece: Spring\nmodule: Week one\nminutes: 9\n---\nHello **again**.\n\n```timer\ntitle: Wait\nseconds: 60\n```\n"));
         Assert.Equal(["Same piece Spring", "Changes lesson First look"], (await Import(house, edited, dry: false)).Lines.Select(Line));
         var after = await course.Blocks(lesson.Id);
         // The timer is the same block still: what members did with it stays.
@@ -71,10 +74,13 @@ public class InOutTests
         var rich = house.Services.GetRequiredService<RichText>();
         var read = new ReadImport(rich);
         // RFC 4180: quotes, commas and line ends in fields; here with semicolons and a byte-order mark.
-        read.Outline("outline.csv", new MemoryStream(Encoding.UTF8.GetPreamble().Concat("piece;module;lesson;minutes;edition\r\nYear;Week 1;\"First; \"\"look\"\"\r\nand more\";12;2027-01\r\nYear;Week 1;Second;soon;\r\n;;Third;;\r\nYear;Week 2;Fourth;;2027-W05\r\n"u8.ToArray()).ToArray()));
+        const string csv = "piece;module;lesson;minutes;edition\r\nYear;Week 1;\"First; \"\"look\"\"\r\nand more\";12;2027-01\r\n"
+            + "Year;Week 1;Second;soon;\r\n;;Third;;\r\nYear;Week 2;Fourth;;2027-W05\r\n";
+        read.Outline("outline.csv", new MemoryStream([.. Encoding.UTF8.GetPreamble(), .. Encoding.UTF8.GetBytes(csv)]));
         Assert.Equal([4, 5], read.Refused.Select(r => r.Line));
         var report = await house.Get<ImportContent, ImportReport>(s => s.Run(house.Owner, read, TextSource.Of(), false, null, default));
-        Assert.Equal("Week 1: First; \"look\"\nand more | Week 2: Fourth", new Course(house, house.Now.Pieces.Single(p => p.Title == "Year").Id).Shape.Replace("\r", "", StringComparison.Ordinal));
+        Assert.Equal("Week 1: First; \"look\"\nand more | Week 2: Fourth",
+            new Course(house, house.Now.Pieces.Single(p => p.Title == "Year").Id).Shape.Replace("\r", "", StringComparison.Ordinal));
         Assert.Contains(house.Now.Editions, e => e.Title == "Week 5, 2027");
 
         var videos = new ReadImport(rich);
@@ -92,18 +98,30 @@ public class InOutTests
         var files = await house.Ask(db => db.Files.AsNoTracking().ToDictionaryAsync(f => f.Id, f => f.Address));
         var contents = await house.Ask(db => db.LessonContents.AsNoTracking().ToDictionaryAsync(c => c.LessonId, c => c.Blocks));
         var b = new StringBuilder();
-        string Plain(string json) => System.Text.RegularExpressions.Regex.Replace(Named(json), "\"tally\":(\\d+)", m => house.Now.TallyById[new(long.Parse(m.Groups[1].ValueSpan, System.Globalization.CultureInfo.InvariantCulture))].Name);
-        string Named(string json) => System.Text.RegularExpressions.Regex.Replace(System.Text.RegularExpressions.Regex.Replace(json, "\"id\":\\d+", "\"id\":0"), "(\"(?:file|poster|picture)\":|data-file=\\\\u0022|\"items\":\\[)(\\d+)", m => m.Groups[1].Value + files.GetValueOrDefault(new(long.Parse(m.Groups[2].ValueSpan, System.Globalization.CultureInfo.InvariantCulture)), "?"));
-        foreach (var s in house.Now.Shelves.OrderBy(s => s.Name)) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"shelf {s.Name} {s.Mark} {s.Colour} {s.Description}");
-        foreach (var t in house.Now.Tallies) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"tally {t.Name} {t.Description} {t.Aims[^1].AWeek}");
-        foreach (var e in house.Now.Editions) b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"edition {new EditionName(e.Span, e.FirstDay)} {e.Title} {e.Opening}");
+        string Plain(string json) => System.Text.RegularExpressions.Regex.Replace(
+            Named(json), "\"tally\":(\\d+)", m => house.Now.TallyById[new(long.Parse(m.Groups[1].ValueSpan, System.Globalization.CultureInfo.InvariantCulture))]
+            .Name);
+        string Named(string json) => System.Text.RegularExpressions.Regex.Replace(
+            System.Text.RegularExpressions.Regex.Replace(json, "\"id\":\\d+", "\"id\":0"),
+            "(\"(?:file|poster|picture)\":|data-file=\\\\u0022|\"items\":\\[)(\\d+)",
+            m => m.Groups[1].Value + files.GetValueOrDefault(new(long.Parse(m.Groups[2].ValueSpan, System.Globalization.CultureInfo.InvariantCulture)), "?"));
+        foreach (var s in house.Now.Shelves.OrderBy(s => s.Name))
+            b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"shelf {s.Name} {s.Mark} {s.Colour} {s.Description}");
+        foreach (var t in house.Now.Tallies) b.AppendLine(
+            System.Globalization.CultureInfo.InvariantCulture, $"tally {t.Name} {t.Description} {t.Aims[^1].AWeek}");
+        foreach (var e in house.Now.Editions) b.AppendLine(
+            System.Globalization.CultureInfo.InvariantCulture, $"edition {new EditionName(e.Span, e.FirstDay)} {e.Title} {e.Opening}");
         foreach (var p in house.Now.Pieces.OrderBy(p => p.Title).ThenBy(p => p.Id.Value))
         {
-            b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"{PieceFacts.Of(p) with { Version = 0, Shelf = default, Edition = null, Cover = null }} on {house.Now.ShelfById[p.ShelfId].Name} in {house.Now.EditionOf(p)?.Title} ready {p.Ready} cover {(p.Cover is { } c ? files[c] : "")}");
+            b.AppendLine(System.Globalization.CultureInfo.InvariantCulture,
+                $"{PieceFacts.Of(p) with { Version = 0, Shelf = default, Edition = null, Cover = null }} on {house.Now.ShelfById[p.ShelfId].Name} in "
+                + $"{house.Now.EditionOf(p)?.Title} ready {p.Ready} cover {(p.Cover is { } c ? files[c] : "")}");
             b.AppendLine("  modules: " + string.Join(" | ", p.Outline.Modules.Select(m => m.Title)));
             foreach (var part in p.Outline.Parts)
                 foreach (var l in part.Lessons)
-                    b.AppendLine(System.Globalization.CultureInfo.InvariantCulture, $"  {part.Module?.Title} / {l.Title} {l.Minutes} {l.Teaser} {l.DoneWhen} {l.Ready} {Plain(System.Text.Json.JsonSerializer.Serialize(contents[l.Id], CoreJson.Options))}");
+                    b.AppendLine(System.Globalization.CultureInfo.InvariantCulture,
+                        $"  {part.Module?.Title} / {l.Title} {l.Minutes} {l.Teaser} {l.DoneWhen} {l.Ready} "
+                        + $"{Plain(System.Text.Json.JsonSerializer.Serialize(contents[l.Id], CoreJson.Options))}");
         }
         return b.ToString();
     }
@@ -116,18 +134,24 @@ public class InOutTests
         Assert.DoesNotContain((await Import(house, DemoMedia.Course(), dry: false)).Lines, l => l.Verb == ImportVerb.Refuses);
         // A module nobody has filled yet stands between the others.
         var checks = house.Now.Pieces.Single(p => p.Title == "Three quiet winter checks");
-        await house.Do<ShapePiece>(s => s.AddModule(house.Owner, checks.Id, "Week 4: “later”", default));
-        await house.Do<SavePiece>(s => s.New(house.Owner, new("Odd: “text” & more", null, null, "A \"summary\"\nwith lines", [Course.Text(house, "<p>a<br>b</p><ul><li>x<ul><li>y</li></ul></li></ul><p>1. not a list * _nor_ this</p><pre>code\n```\nmore</pre>"), Course.Text(house, "<blockquote><p>q</p></blockquote>")]), default));
+        await house.Do<AddModule>(s => s.Do(house.Owner, checks.Id, "Week 4: “later”", default));
+        await house.Do<SavePiece>(s => s.New(house.Owner,
+            new("Odd: “text” & more", null, null, "A \"summary\"\nwith lines",
+            [Course.Text(house, "<p>a<br>b</p><ul><li>x<ul><li>y</li></ul></li></ul><p>1. not a list * _nor_ this</p><pre>code\n```\nmore</pre>"),
+            Course.Text(house, "<blockquote><p>q</p></blockquote>")]), default));
         // Of one name there may be two: lessons in a module, modules in a piece, pieces on different shelves.
         foreach (var shelf in house.Now.Shelves.Take(2).Reverse())
         {
-            await house.Do<SavePiece>(s => s.New(house.Owner, new("Asked and answered", shelf.Id, null, shelf.Name, [Course.Text(house, $"<p>On {System.Net.WebUtility.HtmlEncode(shelf.Name)}</p>")]), default));
+            await house.Do<SavePiece>(s => s.New(house.Owner,
+                new("Asked and answered", shelf.Id, null, shelf.Name, [Course.Text(house, $"<p>On {System.Net.WebUtility.HtmlEncode(shelf.Name)}</p>")]),
+                default));
             var asked = house.Now.Pieces.Where(p => p.Title == "Asked and answered").MaxBy(p => p.Id.Value)!;
             for (var i = 1; i <= 2; i++)
             {
-                await house.Do<ShapePiece>(s => s.AddModule(house.Owner, asked.Id, "Part", default));
-                await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, asked.Id, null, "Asked and answered", null, default));
-                await house.Do<ShapePiece>(s => s.AddLesson(house.Owner, asked.Id, house.Now.PieceById[asked.Id].Outline.Modules.Last().Id, $"In part {i}", null, default));
+                await house.Do<AddModule>(s => s.Do(house.Owner, asked.Id, "Part", default));
+                await house.Do<AddLesson>(s => s.Do(house.Owner, asked.Id, null, "Asked and answered", null, default));
+                await house.Do<AddLesson>(s => s.Do(
+                    house.Owner, asked.Id, house.Now.PieceById[asked.Id].Outline.Modules.Last().Id, $"In part {i}", null, default));
             }
         }
         using var zip = new MemoryStream();
@@ -146,16 +170,22 @@ public class InOutTests
     public async Task Two_pieces_of_one_title_are_told_apart_by_a_number_and_refused_without()
     {
         await using var house = await House.Open();
-        TextSource Twins(string number) => TextSource.Of(("bees/a/piece.md", "---\ntitle: Twin\nshelf: Bees\n---\n"), ("bees/a/one.md", "---\n---\nFirst."), ("bees/b/piece.md", $"---\ntitle: Twin\n{number}shelf: Bees\n---\n"), ("bees/b/one.md", "---\n---\nSecond."));
+        TextSource Twins(string number) => TextSource.Of(
+            ("bees/a/piece.md", "---\ntitle: Twin\nshelf: Bees\n---\n"), ("bees/a/one.md", "---\n---\nFirst."),
+            ("bees/b/piece.md", $"---\ntitle: Twin\n{number}shelf: Bees\n---\n"), ("bees/b/one.md", "---\n---\nSecond."));
         var refused = Assert.Single((await Import(house, Twins(""), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses);
         Assert.Equal(("bees/b/piece.md", 2), (refused.File, refused.Line));
         Assert.Contains("piece-number: 2", refused.Note, StringComparison.Ordinal);
         Assert.DoesNotContain((await Import(house, Twins("piece-number: 2\n"), dry: false)).Lines, l => l.Verb == ImportVerb.Refuses);
-        Assert.Equal(["First.", "Second."], (await house.Ask(db => db.LessonContents.AsNoTracking().OrderBy(c => c.LessonId).ToListAsync())).TakeLast(2).Select(c => c.Blocks[0].PlainText().Trim()));
+        Assert.Equal(["First.", "Second."], (await house.Ask(db => db.LessonContents.AsNoTracking().OrderBy(c => c.LessonId).ToListAsync())).TakeLast(2)
+            .Select(c => c.Blocks[0].PlainText().Trim()));
         // A number without the one before it would be made anew each time.
-        foreach (var (head, said) in new[] { ("Twin\npiece-number: 9", "number 8 isn’t there"), ("Twin\nmodule: Part\nmodule-number: 2", "number 1 isn’t there") })
-            Assert.Contains(said, Assert.Single((await Import(house, TextSource.Of(("c.md", $"---\npiece: {head}\nlesson: Third\n---\nThird.")), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses).Note, StringComparison.Ordinal);
-        Assert.Contains("1 to 1,000", Assert.Single((await Import(house, Twins("piece-number: 0\n"), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses).Note, StringComparison.Ordinal);
+        foreach (var (head, said) in new[] { ("Twin\npiece-number: 9", "number 8 isn’t there"),
+            ("Twin\nmodule: Part\nmodule-number: 2", "number 1 isn’t there") })
+            Assert.Contains(said, Assert.Single((await Import(house, TextSource.Of(("c.md", $"---\npiece: {head}\nlesson: Third\n---\nThird.")), dry: true))
+                .Lines, l => l.Verb == ImportVerb.Refuses).Note, StringComparison.Ordinal);
+        Assert.Contains("1 to 1,000", Assert.Single((await Import(house, Twins("piece-number: 0\n"), dry: true)).Lines, l => l.Verb == ImportVerb.Refuses)
+            .Note, StringComparison.Ordinal);
     }
 
     static async Task<(ImportRun Run, ImportReport? Report)> Over(House house, long id)
@@ -163,7 +193,8 @@ public class InOutTests
         var watch = System.Diagnostics.Stopwatch.StartNew();
         while (watch.Elapsed < TimeSpan.FromSeconds(60))
         {
-            if (await house.Services.GetRequiredService<ImportJobs>().Find(id, default) is { } found && (found.Report is not null || found.Run.Failed is not null)) return found;
+            if (await house.Services.GetRequiredService<ImportJobs>().Find(id, default) is { } found
+                && (found.Report is not null || found.Run.Failed is not null)) return found;
             await Task.Yield();
         }
         throw new TimeoutException("The import didn’t end.");
@@ -191,14 +222,25 @@ public class InOutTests
             using var more = new MemoryStream("piece,lesson\nYear,First\n"u8.ToArray());
             await Over(house, await node.Services.GetRequiredService<ImportJobs>().Start(house.Owner, more, "outline.csv", "csv", "", dry: true, default));
         }
-        Assert.Equal(0, await house.Ask(db => db.Database.SqlQuery<int>($"select count(*)::int as \"Value\" from pg_locks where locktype = 'advisory' and database = (select oid from pg_database where datname = current_database())").SingleAsync()));
+        Assert.Equal(
+            0, await house.Ask(db => db.Database.SqlQuery<int>($"""
+            select count(*)::int as "Value" from pg_locks where locktype = 'advisory' and database = (select oid from pg_database where datname =
+                current_database())
+            """).SingleAsync()));
 
         using var broken = new MemoryStream("not a zip"u8.ToArray());
-        Assert.Contains("zip archive", (await Over(house, await here.Start(house.Owner, broken, "a.zip", "zip", "", true, default))).Run.Failed, StringComparison.Ordinal);
+        Assert.Contains("zip archive", (await Over(house, await here.Start(house.Owner, broken, "a.zip", "zip", "", true, default))).Run.Failed,
+            StringComparison.Ordinal);
         // A node that was killed on the way leaves a run that never ends: it is told as such.
         await house.Ask(async db =>
         {
-            db.Add(new ImportRun { Id = 77, Name = "a.zip", StartedAt = NodaTime.Instant.FromUtc(2020, 1, 1, 0, 0), BeatAt = NodaTime.Instant.FromUtc(2020, 1, 1, 0, 0) });
+            db.Add(new ImportRun
+            {
+                Id = 77,
+                Name = "a.zip",
+                StartedAt = NodaTime.Instant.FromUtc(2020, 1, 1, 0, 0),
+                BeatAt = NodaTime.Instant.FromUtc(2020, 1, 1, 0, 0)
+            });
             return await db.SaveChangesAsync();
         });
         Assert.Contains("went away", (await there.Find(77, default))!.Value.Run.Failed, StringComparison.Ordinal);
@@ -212,17 +254,31 @@ public class InOutTests
         string Clean(string h) => rich.CleanStored(rich.ToHtml(h));
         Block[] blocks =
         [
-            new Block.Text("<h2>Title</h2>\n<p>With <strong>bold</strong>, <em>soft</em> and a <a href=\"https://a.example/x?y=1&amp;z=2\" rel=\"noopener nofollow\">link</a>.</p>") { Id = new(1) },
-            new Block.Timer("“Quoted”: yes", 90) { Id = new(2) }, new Block.Timer("", null) { Id = new(3) }, new Block.Links([new("a: b", "https://a.example", "- note #1")]) { Id = new(4) }, new Block.Booking("t", "https://a.example", "") { Id = new(5) },
-            new Block.Live("12", new(2026, 12, 3, 19, 30), 45, "https://a.example", "https://b.example") { Id = new(6) }, new Block.Video(new("true", "https://a.example/v", null, null, "WEBVTT\n\n00:01.000 --> 00:02.000\nHi\n", "0:01 Hi")) { Id = new(7) },
-            new Block.Practice(new("null", "", [new Question.Single("q1", "2 + 2?", 1, "", [new("4", true, ""), new("5", false, "no: it isn’t")]), new Question.FillNumber("q2", "n", 1, "", 1.50m, 0.25m, "kg"), new Question.Ordering("q3", "o", 2, "", ["1", "2"]), new Question.Match("q4", "m", 2, "", [new("a", "b"), new("c", "d")]), new Question.Open("q5", "w", 1, "")], null, 60)) { Id = new(8) },
+            new Block.Text(
+                "<h2>Title</h2>\n<p>With <strong>bold</strong>, <em>soft</em> and a <a href=\"https://a.example/x?y=1&amp;z=2\" rel=\"noopener "
+                + "nofollow\">link</a>.</p>") { Id = new(1) },
+            new Block.Timer("“Quoted”: yes", 90) { Id = new(2) }, new Block.Timer("", null) { Id = new(3) },
+                new Block.Links([new("a: b", "https://a.example", "- note #1")]) { Id = new(4) },
+                new Block.Booking("t", "https://a.example", "") { Id = new(5) },
+            new Block.Live("12", new(2026, 12, 3, 19, 30), 45, "https://a.example", "https://b.example") { Id = new(6) },
+                new Block.Video(new("true", "https://a.example/v", null, null, "WEBVTT\n\n00:01.000 --> 00:02.000\nHi\n", "0:01 Hi")) { Id = new(7) },
+            new Block.Practice(
+                new("null", "", [new Question.Single("q1", "2 + 2?", 1, "", [new("4", true, ""), new("5", false, "no: it isn’t")]),
+                new Question.FillNumber("q2", "n", 1, "", 1.50m, 0.25m, "kg"), new Question.Ordering("q3", "o", 2, "", ["1", "2"]),
+                new Question.Match("q4", "m", 2, "", [new("a", "b"), new("c", "d")]), new Question.Open("q5", "w", 1, "")], null, 60)) { Id = new(8) },
             new Block.Follow(new("f", [new("s", "", 30, null, 0, null), new("t", "n", null, 8, 5, null)], 2, 0, 10, 3, false, new(7))) { Id = new(9) },
-            new Block.CheckIn(new("c", [new("q1", FormQuestionKind.YesNo, "ok?", true, [], null), new("q2", FormQuestionKind.One, "which?", false, ["yes", "no"], new("q1", ShowWhen.Is, "yes"))], FormRepeat.EveryWeek, "Thanks, {{ first_name }}")) { Id = new(10) },
+            new Block.CheckIn(
+                new("c", [new("q1", FormQuestionKind.YesNo, "ok?", true, [], null),
+                new("q2", FormQuestionKind.One, "which?", false, ["yes", "no"], new("q1", ShowWhen.Is, "yes"))], FormRepeat.EveryWeek,
+                "Thanks, {{ first_name }}")) { Id = new(10) },
         ];
         var text = BlockYaml.Write(blocks, _ => "", t => $"Tally {t.Value}", Clean);
         var next = 1L;
-        var back = BlockYaml.Read(text, 1, new((_, _) => default, (name, _) => new(long.Parse(name[6..], System.Globalization.CultureInfo.InvariantCulture)), () => new(next++)), rich.ToHtml, rich.CleanStored);
-        Assert.Equal(System.Text.Json.JsonSerializer.Serialize<IReadOnlyList<Block>>(blocks, CoreJson.Options), System.Text.Json.JsonSerializer.Serialize(back, CoreJson.Options));
+        var back =
+            BlockYaml.Read(text, 1, new((_, _) => default, (name, _) => new(long.Parse(name[6..], System.Globalization.CultureInfo.InvariantCulture)),
+            () => new(next++)), rich.ToHtml, rich.CleanStored);
+        Assert.Equal(System.Text.Json.JsonSerializer.Serialize<IReadOnlyList<Block>>(blocks, CoreJson.Options),
+            System.Text.Json.JsonSerializer.Serialize(back, CoreJson.Options));
         Assert.Contains("## Title", text, StringComparison.Ordinal);
     }
 
@@ -237,7 +293,9 @@ public class InOutTests
         var modules = piece.Outline.Modules.ToDictionary(m => m.Id, m => m.Title);
         var lessons = new List<BookLesson>();
         foreach (var l in piece.Outline.Lessons) lessons.Add(new(modules[l.ModuleId!.Value], l, await course.Blocks(l.Id)));
-        var files = await house.Ask(db => db.Files.Select(f => new FileState(f.Id, f.Address, f.Name, f.MediaType, f.Kind, f.Bytes, f.Width, f.Height, f.Alt, f.Sizes)).ToDictionaryAsync(f => f.Id));
+        var files =
+            await house.Ask(db => db.Files.Select(f => new FileState(f.Id, f.Address, f.Name, f.MediaType, f.Kind, f.Bytes, f.Width, f.Height, f.Alt, f.Sizes))
+            .ToDictionaryAsync(f => f.Id));
         using var book = new MemoryStream();
         await house.Services.GetRequiredService<Epub>().Write(book, piece, "Tansy & Lane", lessons, files, house.Clock.Now, default);
         Assert.Equal("mimetype"u8.ToArray(), book.ToArray()[30..38]);
@@ -252,21 +310,26 @@ public class InOutTests
         XNamespace opf = "http://www.idpf.org/2007/opf", dc = "http://purl.org/dc/elements/1.1/";
         Assert.Equal("3.0", package.Attribute("version")!.Value);
         Assert.Equal(package.Attribute("unique-identifier")!.Value, package.Descendants(dc + "identifier").Single().Attribute("id")!.Value);
-        Assert.Equal(("Three quiet winter checks", "en"), (package.Descendants(dc + "title").Single().Value, package.Descendants(dc + "language").Single().Value));
-        Assert.Matches(@"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$", package.Descendants(opf + "meta").Single(m => m.Attribute("property")?.Value == "dcterms:modified").Value);
+        Assert.Equal(("Three quiet winter checks", "en"),
+            (package.Descendants(dc + "title").Single().Value, package.Descendants(dc + "language").Single().Value));
+        Assert.Matches(@"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$",
+            package.Descendants(opf + "meta").Single(m => m.Attribute("property")?.Value == "dcterms:modified").Value);
         var items = package.Descendants(opf + "item").ToArray();
         Assert.Equal(items.Length, items.Select(i => i.Attribute("id")!.Value).Distinct().Count());
         // Everything in the manifest is there, and everything there is in the manifest.
-        Assert.Equal(items.Select(i => "EPUB/" + i.Attribute("href")!.Value).Append("EPUB/package.opf").Order(), zip.Entries.Select(e => e.FullName).Where(n => n.StartsWith("EPUB/", StringComparison.Ordinal)).Order());
+        Assert.Equal(items.Select(i => "EPUB/" + i.Attribute("href")!.Value).Append("EPUB/package.opf").Order(),
+            zip.Entries.Select(e => e.FullName).Where(n => n.StartsWith("EPUB/", StringComparison.Ordinal)).Order());
         Assert.Single(items, i => i.Attribute("properties")?.Value == "nav");
         Assert.All(package.Descendants(opf + "itemref"), r => Assert.Contains(items, i => i.Attribute("id")!.Value == r.Attribute("idref")!.Value));
-        Assert.All(items.Where(i => i.Attribute("media-type")!.Value.StartsWith("image/", StringComparison.Ordinal)), i => Assert.Contains(i.Attribute("media-type")!.Value, new[] { "image/png", "image/jpeg", "image/gif", "image/webp" }));
+        Assert.All(items.Where(i => i.Attribute("media-type")!.Value.StartsWith("image/", StringComparison.Ordinal)),
+            i => Assert.Contains(i.Attribute("media-type")!.Value, new[] { "image/png", "image/jpeg", "image/gif", "image/webp" }));
         var text = "";
         foreach (var page in items.Where(i => i.Attribute("media-type")!.Value == "application/xhtml+xml"))
         {
             var xhtml = Xml("EPUB/" + page.Attribute("href")!.Value);
             Assert.Equal("http://www.w3.org/1999/xhtml", xhtml.Root!.Name.NamespaceName);
-            Assert.All(xhtml.Descendants().Where(e => e.Name.LocalName == "img"), i => Assert.Contains(items, x => x.Attribute("href")!.Value == i.Attribute("src")!.Value));
+            Assert.All(xhtml.Descendants().Where(e => e.Name.LocalName == "img"),
+                i => Assert.Contains(items, x => x.Attribute("href")!.Value == i.Attribute("src")!.Value));
             text += xhtml.Root.Value;
         }
         Assert.Contains("Hefting, by hand and by scale", text, StringComparison.Ordinal);
@@ -286,7 +349,8 @@ public class InOutTests
         Assert.Equal(house.Now.Editions.Count, calendar.Events.Count);
         var december = calendar.Events.Single(e => e.Summary!.StartsWith("Edition 12", StringComparison.Ordinal));
         Assert.Equal(new DateTime(2026, 12, 1, 9, 0, 0), december.Start!.AsUtc);
-        var live = feeds.LiveSession(new("Clinic, live; now", new(2026, 7, 1, 19, 0), 60, "https://a.example", null) { Id = new(5) }, house.Now.Pieces[0].Outline.Lessons[0], house.Clock.Now);
+        var live = feeds.LiveSession(new("Clinic, live; now", new(2026, 7, 1, 19, 0), 60, "https://a.example", null) { Id = new(5) },
+            house.Now.Pieces[0].Outline.Lessons[0], house.Clock.Now);
         var session = Ical.Net.Calendar.Load(live)!.Events.Single();
         Assert.Equal((new DateTime(2026, 7, 1, 18, 0, 0), "Clinic, live; now"), (session.Start!.AsUtc, session.Summary));
 
@@ -297,13 +361,22 @@ public class InOutTests
         Assert.DoesNotContain("Body", feeds.Public(house.Clock.Now), StringComparison.Ordinal);
         Assert.Empty(Read(feeds.Private(MemberFacts.Nobody, "Nobody", "http://site.example/feed/x/news.xml", house.Clock.Now)).Items);
         var member = await house.Join(house.Free);
-        Assert.Single(Read(feeds.Private(MemberFacts.From(await house.Holdings(member), house.Clock.Now), "Mirela", "http://site.example/feed/x/news.xml", house.Clock.Now)).Items);
+        Assert.Single(
+            Read(feeds.Private(MemberFacts.From(await house.Holdings(member), house.Clock.Now), "Mirela", "http://site.example/feed/x/news.xml",
+            house.Clock.Now)).Items);
     }
 
     [Fact]
     public void A_certificate_is_a_PDF_with_its_fonts()
     {
-        var pdf = Encoding.Latin1.GetString(Certificate.Pdf(new("Mirela Duarte-Żółć", new Piece { Id = new(5), Title = "Three quiet winter checks, and a very long title that needs two lines", Subtitle = "s" }, "Tansy Lane", "24 November 2026", "9 lessons", "5-7")));
+        var pdf =
+            Encoding.Latin1.GetString(Certificate.Pdf(
+            new("Mirela Duarte-Żółć", new Piece
+            {
+                Id = new(5),
+                Title = "Three quiet winter checks, and a very long title that needs two lines",
+                Subtitle = "s"
+            }, "Tansy Lane", "24 November 2026", "9 lessons", "5-7")));
         Assert.StartsWith("%PDF-", pdf, StringComparison.Ordinal);
         // Fonts with axes are embedded as drawings of their letters (PDF 1.7, 9.6.5); no font of the reader's is asked for.
         Assert.Contains("/Type3", pdf, StringComparison.Ordinal);

@@ -27,8 +27,10 @@ public class ListTests
     /// <summary>Five people at different points: paying, on trial, free, about to fail, refunded.</summary>
     static async Task<(MemberId Pays, MemberId Trial, MemberId Free, MemberId Fails, MemberId Refunded)> Five(House house)
     {
-        var (pays, trial, free, fails, back) = (await house.Join(house.Monthly), await house.Join(house.Trial), await house.Join(house.Free), await house.Join(house.Monthly, DemoTill.FailsLater), await house.Join(house.Monthly));
-        async Task Name(MemberId id, string name) => await house.Ask(db => db.Members.Where(m => m.Id == id).ExecuteUpdateAsync(u => u.SetProperty(m => m.Name, name)));
+        var (pays, trial, free, fails, back) = (await house.Join(house.Monthly), await house.Join(house.Trial), await house.Join(house.Free),
+            await house.Join(house.Monthly, DemoTill.FailsLater), await house.Join(house.Monthly));
+        async Task Name(MemberId id, string name) =>
+            await house.Ask(db => db.Members.Where(m => m.Id == id).ExecuteUpdateAsync(u => u.SetProperty(m => m.Name, name)));
         await Name(pays, "Ada 100% Berry");
         await Name(trial, "=Brin_Cove");
         await Name(free, "Cleo Dunn");
@@ -46,8 +48,10 @@ public class ListTests
         await using var house = await House.Open();
         var five = await Five(house);
         await house.Days(40);
-        async Task<string[]> Names(MemberFilter f) => [.. (await house.Get<MemberList, (IReadOnlyList<MemberRow> Rows, int Count)>(s => s.Page(f, 1, default))).Rows.Select(r => r.Name.Split(' ')[0])];
-        Assert.Equal(["Ada", "Cleo", "Dov", "Eda", "=Brin_Cove"], (await Names(new(Sort: "name", Down: false))).OrderBy(n => n.TrimStart('='), StringComparer.Ordinal).OrderBy(n => n[0] == '='));
+        async Task<string[]> Names(MemberFilter f) =>
+            [.. (await house.Get<MemberList, (IReadOnlyList<MemberRow> Rows, int Count)>(s => s.Page(f, 1, default))).Rows.Select(r => r.Name.Split(' ')[0])];
+        Assert.Equal(["Ada", "Cleo", "Dov", "Eda", "=Brin_Cove"],
+            (await Names(new(Sort: "name", Down: false))).OrderBy(n => n.TrimStart('='), StringComparer.Ordinal).OrderBy(n => n[0] == '='));
         // What is typed stands for itself, not for a pattern.
         Assert.Equal(["Ada"], await Names(new("100%")));
         Assert.Equal(["=Brin_Cove"], await Names(new("n_c")));
@@ -67,7 +71,8 @@ public class ListTests
         Assert.Empty(await Names(new(To: joined.PlusDays(-1))));
         foreach (var sort in new[] { "name", "standing", "since", "joined" })
         {
-            async Task<IReadOnlyList<MemberRow>> Rows(bool down) => (await house.Get<MemberList, (IReadOnlyList<MemberRow>, int)>(s => s.Page(new(Sort: sort, Down: down), 1, default))).Item1;
+            async Task<IReadOnlyList<MemberRow>> Rows(bool down) =>
+                (await house.Get<MemberList, (IReadOnlyList<MemberRow>, int)>(s => s.Page(new(Sort: sort, Down: down), 1, default))).Item1;
             var (up, down) = (await Rows(false), await Rows(true));
             Assert.Equal(up.Select(r => r.Id.Value).Order(), down.Select(r => r.Id.Value).Order());
             if (sort == "joined") Assert.Equal(up.Select(r => r.JoinedAt).Order(), up.Select(r => r.JoinedAt));
@@ -105,7 +110,8 @@ public class ListTests
         Assert.Equal(all.Received.Minor, byState.Values.Sum(p => p.Received.Minor));
         Assert.NotEmpty(byState[PaymentState.Failed].Rows);
         Assert.Equal(1800, byState[PaymentState.Refunded].GivenBack.Minor);
-        Assert.Equal(["Ada 100% Berry"], (await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Search: "100%"), 1, default))).Rows.Select(r => r.Name).Distinct());
+        Assert.Equal(["Ada 100% Berry"], (await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Search: "100%"), 1, default))).Rows.Select(r => r.Name)
+            .Distinct());
         Assert.Empty((await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Search: "a_a"), 1, default))).Rows);
         var today = house.Now.Calendar.Date(house.Clock.Now);
         Assert.Empty((await house.Get<PaymentList, PaymentPage>(s => s.Page(new(From: today.PlusDays(1)), 1, default))).Rows);
@@ -127,7 +133,8 @@ public class ListTests
             foreach (var f in today.Standings) Assert.Equal(await house.Ask(db => db.Members.CountAsync(m => m.Standing == f.Standing)), f.Members);
             var first = house.Now.Calendar.Date(house.Clock.Now) is var d ? new LocalDate(d.Year, d.Month, 1) : default;
             var month = await house.Get<PaymentList, PaymentPage>(s => s.Page(new(From: first), 1, default));
-            Assert.Equal((month.Received, month.Rows.Count(r => r.Payment.Outcome == ChargeOutcome.Approved), month.Rows.Count(r => r.Payment.Outcome != ChargeOutcome.Approved)), (today.Received, today.PaymentsThisMonth, today.FailedThisMonth));
+            Assert.Equal((month.Received, month.Rows.Count(r => r.Payment.Outcome == ChargeOutcome.Approved),
+                month.Rows.Count(r => r.Payment.Outcome != ChargeOutcome.Approved)), (today.Received, today.PaymentsThisMonth, today.FailedThisMonth));
             Assert.Equal(await house.Ask(db => db.Journal.CountAsync()) is var n && n < 7 ? n : 7, today.JustNow.Count);
             Assert.Equal(today.Coming.Select(c => c.At).Order(), today.Coming.Select(c => c.At));
             Assert.All(today.Coming, c => Assert.True(c.At <= house.Clock.Now + Duration.FromDays(7)));
@@ -163,7 +170,8 @@ public class ListTests
         Assert.Equal("Make a first tier.", await Step());
         var plan = (await house.Get<Offer.SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Keeper", 1, "", []), default))).Value;
         Assert.Equal("Say what Keeper gives.", await Step());
-        await house.Do<Offer.SavePlan>(s => s.Do(house.Owner, plan, new("Keeper", 1, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing())]), default));
+        await house.Do<Offer.SavePlan>(s => s.Do(house.Owner, plan,
+            new("Keeper", 1, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing())]), default));
         Assert.Equal("Name a price.", await Step());
     }
 
@@ -201,7 +209,9 @@ public class ListTests
         await using var house = await House.Open();
         var course = await Course.On(house);
         Task<Result<BulkDone>> All(BulkAction action, int? minutes = null, params string[] titles) =>
-            house.Get<ShapePiece, Result<BulkDone>>(s => s.Bulk(house.Owner, [.. course.Piece.Outline.Lessons.Where(l => titles.Length == 0 || titles.Contains(l.Title)).Select(l => l.Id)], action, minutes, default));
+            house.Get<ChangeLessons, Result<BulkDone>>(
+                s => s.Do(house.Owner, [.. course.Piece.Outline.Lessons.Where(l => titles.Length == 0 || titles.Contains(l.Title)).Select(l => l.Id)],
+                action, minutes, default));
         var count = course.Piece.Outline.Lessons.Count;
         Assert.Equal("Minutes", (await All(BulkAction.Minutes, 0)).Field);
         Assert.Equal(count, (await All(BulkAction.Minutes, 15)).Value!.Done);
@@ -217,13 +227,14 @@ public class ListTests
         Assert.DoesNotContain(course.Piece.Outline.Lessons, l => l.Ready);
         Assert.Equal(1, (await All(BulkAction.Delete, null, "Winter")).Value!.Done);
         Assert.Equal(count - 1, course.Piece.Outline.Lessons.Count);
-        Assert.Contains("Select some", (await house.Get<ShapePiece, Result<BulkDone>>(s => s.Bulk(house.Owner, [], BulkAction.Publish, null, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("Select some", (await house.Get<ChangeLessons, Result<BulkDone>>(s => s.Do(house.Owner, [], BulkAction.Publish, null, default)))
+            .Refusal, StringComparison.Ordinal);
 
         // Modules get another name and place; the board moves a piece, and a released one stays.
-        var module = (await house.Get<ShapePiece, Result<ModuleId>>(s => s.AddModule(house.Owner, course.Id, "Later", default))).Value;
-        Assert.Equal("Title", (await house.Get<ShapePiece, Result>(s => s.RenameModule(house.Owner, module, " ", default))).Field);
-        await house.Get<ShapePiece, Result>(s => s.RenameModule(house.Owner, module, "Sooner", default));
-        await house.Get<ShapePiece, Result>(s => s.StepModule(house.Owner, module, -1, default));
+        var module = (await house.Get<AddModule, Result<ModuleId>>(s => s.Do(house.Owner, course.Id, "Later", default))).Value;
+        Assert.Equal("Title", (await house.Get<RenameModule, Result>(s => s.Do(house.Owner, module, " ", default))).Field);
+        await house.Get<RenameModule, Result>(s => s.Do(house.Owner, module, "Sooner", default));
+        await house.Get<ReorderOutline, Result>(s => s.Module(house.Owner, module, -1, default));
         Assert.Equal(Math.Max(0, course.Piece.Outline.Modules.Count() - 2), course.Piece.Outline.Modules.ToList().FindIndex(m => m.Title == "Sooner"));
         var december = house.Now.Editions.Single(e => e.Month == new YearMonth(2026, 12)).Id;
         Assert.True((await house.Get<SavePiece, Result>(s => s.Place(house.Owner, course.Id, null, december, false, default))).Ok);
@@ -231,8 +242,10 @@ public class ListTests
         Assert.True((await house.Get<SavePiece, Result>(s => s.Place(house.Owner, course.Id, null, null, false, default))).Ok);
         Assert.Null(course.Piece.EditionId);
         var released = house.Now.Pieces.Single(p => p.Title == "Piece 11").Id;
-        Assert.Contains("Withdraw", (await house.Get<SavePiece, Result>(s => s.Place(house.Owner, released, null, december, false, default))).Refusal, StringComparison.Ordinal);
-        Assert.Contains("isn’t here", (await house.Get<SavePiece, Result>(s => s.Place(house.Owner, course.Id, new(5), null, true, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("Withdraw", (await house.Get<SavePiece, Result>(s => s.Place(house.Owner, released, null, december, false, default))).Refusal,
+            StringComparison.Ordinal);
+        Assert.Contains("isn’t here", (await house.Get<SavePiece, Result>(s => s.Place(house.Owner, course.Id, new(5), null, true, default))).Refusal,
+            StringComparison.Ordinal);
     }
 
     [Theory]
@@ -261,7 +274,8 @@ public class ListTests
         var month = new Core.Time.Period(1, PeriodUnit.Months);
         (PriceTerms Terms, string Said)[] prices =
         [
-            (new PriceTerms.Free(), "free"), (new PriceTerms.OnePayment(Pounds(6900)), "£69.00 once"), (new PriceTerms.Recurring(Pounds(1800), month, null), "£18.00 a month"),
+            (new PriceTerms.Free(), "free"), (new PriceTerms.OnePayment(Pounds(6900)), "£69.00 once"),
+                (new PriceTerms.Recurring(Pounds(1800), month, null), "£18.00 a month"),
             (new PriceTerms.Recurring(Pounds(5000), new(3, PeriodUnit.Months), null), "£50.00 every 3 months"),
             (new PriceTerms.Recurring(Pounds(3900), month, new(new(7, PeriodUnit.Days), Pounds(100))), "7 days for £1.00, then £39.00 a month"),
             (new PriceTerms.Recurring(Pounds(3900), month, new(new(1, PeriodUnit.Weeks), Pounds(0))), "1 week free, then £39.00 a month"),
@@ -271,7 +285,9 @@ public class ListTests
         Assert.Equal(["999 bytes", "1 kB", "3.4 MB", "2.15 GB"], new[] { 999L, 1000, 3_400_000, 2_147_000_000 }.Select(Say.Bytes));
         Assert.Equal(["1 member", "1,200 members", "0 shelves"], [Say.Count(1, "member"), Say.Count(1200, "member"), Say.Count(0, "shelf", "shelves")]);
         Plan Keeping(params Keep[] keeps) => new() { Promise = [.. keeps.Select(k => new Inclusion(new Coverage.Everything(), new Reach.FromJoining(), k))] };
-        Assert.Equal(["When you leave, what it opened closes.", "When you leave, everything that had opened for you stays open.", "When you leave, part of what had opened for you stays open."],
-            new[] { Keeping(new Keep.Nothing()), Keeping(new Keep.WhatHadOpened()), Keeping(new Keep.Nothing(), new Keep.WhatHadOpened()) }.Select(PromiseWords.AfterLeaving));
+        Assert.Equal(["When you leave, what it opened closes.", "When you leave, everything that had opened for you stays open.",
+            "When you leave, part of what had opened for you stays open."],
+            new[] { Keeping(new Keep.Nothing()), Keeping(new Keep.WhatHadOpened()), Keeping(new Keep.Nothing(), new Keep.WhatHadOpened()) }.Select(
+                PromiseWords.AfterLeaving));
     }
 }

@@ -14,14 +14,19 @@ public static class ManyMembers
         var next = house.Now.Calendar.At(new(2026, 12, 24, 8, 0));
         await house.Join(house.Monthly);
         var token = await house.Ask(db => db.Cards.Select(c => c.Token).FirstAsync());
-        var agreement = System.Text.Json.JsonSerializer.Serialize(new Agreement(house.Now.PriceById[house.Monthly].Terms, false, start, house.Now.Calendar.Zone.Id), CoreJson.Options);
+        var agreement = System.Text.Json.JsonSerializer.Serialize(
+            new Agreement(house.Now.PriceById[house.Monthly].Terms, false, start, house.Now.Calendar.Zone.Id), CoreJson.Options);
         await house.Ask(db => db.Database.ExecuteSqlAsync($"""
-            with people as (select nextval('ids') as id, nextval('ids') as holding, nextval('ids') as card, nextval('ids') as due, n from generate_series(1, {count}) n),
-            m as (insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, 'Member ' || n, 'many' || id || '@post.example', {start}, true, 'Active', {house.Keeper.Value}, {start} from people),
-            h as (insert into holdings (id, member_id, plan_id, price_id, source, starts_at, agreement, is_over) select holding, id, {house.Keeper.Value}, {house.Monthly.Value}, 'Bought', {start}, {agreement}::jsonb, false from people),
+            with people as (select nextval('ids') as id, nextval('ids') as holding, nextval('ids') as card, nextval('ids') as due, n from generate_series(1,
+                {count}) n),
+            m as (insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, 'Member ' || n, 'many'
+                || id || '@post.example', {start}, true, 'Active', {house.Keeper.Value}, {start} from people),
+            h as (insert into holdings (id, member_id, plan_id, price_id, source, starts_at, agreement, is_over) select holding, id, {house.Keeper.Value},
+                {house.Monthly.Value}, 'Bought', {start}, {agreement}::jsonb, false from people),
             f as (insert into holding_facts (holding_id, seq, kind, at, "from", "to") select holding, 1, 'Paid', {start}, {start}, {next} from people),
             c as (insert into cards (id, member_id, token, label, added_at) select card, id, {token}, '•••• 0000', {start} from people)
-            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, tries) select due, 'Renew', holding, 1, 1, {next}, {next}, 'renew-' || holding || '-1-1', 0 from people
+            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, tries) select due, 'Renew', holding, 1, 1, {next}, {next},
+                'renew-' || holding || '-1-1', 0 from people
             """));
         return next + Duration.FromMinutes(1);
     }

@@ -50,7 +50,8 @@ public class MembershipTests
         Assert.Equal(2, (await House.Post(email)).Count);
         var welcome = await House.Letter(email, "Welcome");
         var text = welcome.GetProperty("text").GetString()!;
-        foreach (var part in new[] { "Hello Mirela", "Keeper, £18.00 a month", email, "http://site.example/in/", "Edition 12 opens on 1 December 2026", "help@site.example" }) Assert.Contains(part, text, StringComparison.Ordinal);
+        foreach (var part in new[] { "Hello Mirela", "Keeper, £18.00 a month", email, "http://site.example/in/", "Edition 12 opens on 1 December 2026",
+            "help@site.example" }) Assert.Contains(part, text, StringComparison.Ordinal);
         Assert.DoesNotContain(welcome.GetProperty("headers").EnumerateArray(), h => h.GetProperty("field").GetString() == "List-Unsubscribe");
         await AllAgrees(house);
     }
@@ -62,9 +63,11 @@ public class MembershipTests
         var email = House.NewAddress();
         var id = await house.Join(house.Monthly, email: email);
         await house.To(house.Now.Calendar.At(new(2027, 2, 24, 12, 0)));
-        Assert.Equal([new(2026, 11, 24), new(2026, 12, 24), new(2027, 1, 24), new LocalDate(2027, 2, 24)], (await house.Payments(id)).Select(p => house.Now.Calendar.Date(p.At)));
+        Assert.Equal([new(2026, 11, 24), new(2026, 12, 24), new(2027, 1, 24), new LocalDate(2027, 2, 24)],
+            (await house.Payments(id)).Select(p => house.Now.Calendar.Date(p.At)));
         var announcement = await House.Letter(email, "Edition 12: now open");
-        Assert.Contains(announcement.GetProperty("headers").EnumerateArray(), h => h.GetProperty("field").GetString() == "List-Unsubscribe-Post" && h.GetProperty("value").GetString() == "List-Unsubscribe=One-Click");
+        Assert.Contains(announcement.GetProperty("headers").EnumerateArray(), h => h.GetProperty("field").GetString() == "List-Unsubscribe-Post"
+            && h.GetProperty("value").GetString() == "List-Unsubscribe=One-Click");
         await AllAgrees(house);
     }
 
@@ -119,13 +122,15 @@ public class MembershipTests
         PriceId made = default;
         await house.Do<SavePlan>(async s =>
         {
-            var plan = await s.Do(house.Owner, null, new("Apiary", 3, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default);
+            var plan = await s.Do(house.Owner, null,
+                new("Apiary", 3, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default);
             made = (await house.Get<AddPrice, Result<PriceId>>(a => a.Do(house.Owner, plan.Value, price, default))).Value;
         });
         return made;
     }
 
-    static PriceDraft Price(PriceKind kind, string amount, string? trial = null) => new(null, null, kind, amount, 1, PeriodUnit.Months, trial is not null, 7, PeriodUnit.Days, trial);
+    static PriceDraft Price(PriceKind kind, string amount, string? trial = null) =>
+        new(null, null, kind, amount, 1, PeriodUnit.Months, trial is not null, 7, PeriodUnit.Days, trial);
 
     [Fact]
     public async Task Changing_the_tier_charges_the_new_one_and_lets_the_old_run_out()
@@ -137,7 +142,8 @@ public class MembershipTests
         // What it takes the place of is said before anything is paid.
         var (replaced, way) = Assert.Single((await house.JoinAgain(id, apiary)).Replaces);
         Assert.Equal(("Keeper", new LocalDate(2026, 12, 24)), (replaced.Name, house.Now.Calendar.Date(((GivesWay.RunsOut)way).At)));
-        Assert.Equal((Standing.Active, house.Now.PriceById[apiary].PlanId), ((await house.Member(id)).Standing, (await house.Member(id)).StandingPlanId!.Value));
+        Assert.Equal((Standing.Active, house.Now.PriceById[apiary].PlanId),
+            ((await house.Member(id)).Standing, (await house.Member(id)).StandingPlanId!.Value));
         Assert.Equal(HoldingState.Ending, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
         await AllAgrees(house);
         await house.Days(45);
@@ -203,12 +209,14 @@ public class MembershipTests
         var id = await house.Join(house.Monthly);
         await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, "Monthly", "Join", Availability.Closed, default));
         Assert.Equal(Availability.Closed, house.Now.PriceById[house.Monthly].Availability);
-        await house.Do<BeginJoin>(async join => Assert.IsNotType<JoinStart.Begun>(await join.Do(house.Now.PriceById[house.Monthly], "Perrin Vale", House.NewAddress(), null, default)));
+        await house.Do<BeginJoin>(async join => Assert.IsNotType<JoinStart.Begun>(
+            await join.Do(house.Now.PriceById[house.Monthly], "Perrin Vale", House.NewAddress(), null, default)));
         await house.Days(34);
         Assert.Equal(2, (await house.Payments(id)).Count(p => p.IsPaid));
         await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, "Monthly", "Join", Availability.OnOffer, default));
         Assert.Equal(Availability.OnOffer, house.Now.PriceById[house.Monthly].Availability);
-        Assert.Contains("isn’t here", (await house.Get<EditPrice, Result>(s => s.Words(house.Owner, new(1), "Monthly", "Join", Availability.Closed, default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("isn’t here", (await house.Get<EditPrice, Result>(s => s.Words(house.Owner, new(1), "Monthly", "Join", Availability.Closed, default)))
+            .Refusal, StringComparison.Ordinal);
         await AllAgrees(house);
     }
 
@@ -272,7 +280,8 @@ public class MembershipTests
         async Task<Result> Refund(decimal amount, bool end = false)
         {
             Result r = default;
-            await house.Do<RefundPayment>(async s => r = await s.Do(house.Owner, payment.Id, new((long)(amount * 100), payment.Amount.Currency), end, "asked", default));
+            await house.Do<RefundPayment>(async s =>
+                r = await s.Do(house.Owner, payment.Id, new((long)(amount * 100), payment.Amount.Currency), end, "asked", default));
             return r;
         }
         Assert.Equal("Amount", (await Refund(18.01m)).Field);
@@ -325,11 +334,13 @@ public class MembershipTests
         var email = House.NewAddress();
         await house.Join(house.Free, email: email);
         // The form says nothing about who is here already; the letter does.
-        await house.Do<BeginJoin>(async join => Assert.IsType<JoinStart.Begun>(await join.Do(house.Now.PriceById[house.Monthly], "Somebody", email.ToUpperInvariant(), null, default)));
+        await house.Do<BeginJoin>(async join => Assert.IsType<JoinStart.Begun>(
+            await join.Do(house.Now.PriceById[house.Monthly], "Somebody", email.ToUpperInvariant(), null, default)));
         Assert.Equal(1, await house.Ask(db => db.Letters.CountAsync(l => l.Kind == LetterKind.HasAccount)));
         await house.Do<SignInByLink>(s => s.Request(email, "/me", default));
         await house.Deliver();
-        var token = System.Text.RegularExpressions.Regex.Match((await House.Letter(email, "Your way in")).GetProperty("text").GetString()!, "/in/([^\\s]+)").Groups[1].Value;
+        var token = System.Text.RegularExpressions.Regex.Match((await House.Letter(email, "Your way in")).GetProperty("text").GetString()!, "/in/([^\\s]+)")
+            .Groups[1].Value;
         await house.Do<SignInByLink>(async s => Assert.NotNull(await s.Use(token, default)));
         await house.Do<SignInByLink>(async s => Assert.Null(await s.Use(token, default)));
         await house.Do<SignInByLink>(async s => Assert.Null(await s.Use(token[..^2] + "xx", default)));
@@ -356,6 +367,7 @@ public class MembershipTests
     public async Task What_is_typed_wrong_is_said_where(string name, string email, string field)
     {
         await using var house = await House.Open();
-        await house.Do<BeginJoin>(async join => Assert.Equal(field, Assert.IsType<JoinStart.Refused>(await join.Do(house.Now.PriceById[house.Monthly], name, email, null, default)).Field));
+        await house.Do<BeginJoin>(async join => Assert.Equal(
+            field, Assert.IsType<JoinStart.Refused>(await join.Do(house.Now.PriceById[house.Monthly], name, email, null, default)).Field));
     }
 }

@@ -20,7 +20,16 @@ public class OneTripTests
             var journal = db.Journal.Where(j => j.MemberId == member).OrderBy(j => j.Id);
             var (alone, count) = (await journal.AsNoTracking().Select(j => j.Kind).ToListAsync(), await db.Members.CountAsync());
             var facts = await db.HoldingFacts.AsNoTracking().CountAsync(f => f.HoldingId == db.Holdings.First(h => h.MemberId == member).Id);
-            using var listener = new ActivityListener { ShouldListenTo = a => a.Name == "Npgsql", Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData, ActivityStarted = a => { if (a.Kind == ActivityKind.Client && a.RootId == Activity.Current?.RootId && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips); } };
+            using var listener = new ActivityListener
+            {
+                ShouldListenTo = a => a.Name == "Npgsql",
+                Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData,
+                ActivityStarted = a =>
+                {
+                    if (a.Kind == ActivityKind.Client && a.RootId == Activity.Current?.RootId
+                && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips);
+                }
+            };
             ActivitySource.AddActivityListener(listener);
             using var mine = new Activity("mine").Start();
 

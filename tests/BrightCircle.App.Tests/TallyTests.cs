@@ -24,13 +24,18 @@ public class TallyTests
         (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new(" Hive checks ", "Lifted or listened.", aWeek), default))).Value;
 
     static Task<Result<TallyStanding>> Mark(House house, MemberId member, TallyId tally, (BlockId, int)? run = null, string? zone = null) =>
-        house.Get<Tallies, Result<TallyStanding>>(async s => await s.Mark(TallyReader.For(house.Now, member, zone, await house.FactsOf(member), tally, house.Clock.Now)!, run, default));
+        house.Get<Tallies, Result<TallyStanding>>(async s =>
+            await s.Mark(TallyReader.For(house.Now, member, zone, await house.FactsOf(member), tally, house.Clock.Now)!, run, default));
 
     static async Task<(TallyId Tally, LessonId Lesson, BlockId Block)> Follow(House house)
     {
         var tally = await Checks(house);
         var block = house.NextBlock();
-        var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Listen", Blocks: [new Block.Follow(new("Listen", [new("Tap", "", null, 1, 0, null)], 1, 0, 0, 3, false, tally)) { Id = block }], Ready: true), default))).Value;
+        var piece =
+            (await house.Get<SavePiece, Result<PieceId>>(
+            s => s.New(
+            house.Owner, new("Listen", Blocks: [new Block.Follow(new("Listen", [new("Tap", "", null, 1, 0, null)], 1, 0, 0, 3, false, tally)) { Id = block }],
+            Ready: true), default))).Value;
         await house.Release(piece);
         return (tally, house.Now.PieceById[piece].Outline.Lessons[0].Id, block);
     }
@@ -104,7 +109,8 @@ public class TallyTests
         await house.Days(7);
         Assert.True((await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, tally, new("Hive checks", "", 3), default))).Ok);
         for (var i = 0; i < 2; i++) await Mark(house, members[0], tally);
-        var (_, weeks, now) = await house.Get<Tallies, (IReadOnlyList<Lesson>, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 3, default));
+        var (_, weeks, now) = await house.Get<Tallies,
+            (IReadOnlyList<Lesson>, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 3, default));
         var under = IsoWeek.Of(house.Now.Calendar.Date(house.Clock.Now));
         Assert.Equal([new(under, 2, 1, 0), new(under.Plus(-1), 3, 2, 1), new(under.Plus(-2), 0, 0, 0)], weeks);
         Assert.Equal([(members[0], 2)], now.Select(m => (m.Id, m.Done)));
@@ -117,17 +123,24 @@ public class TallyTests
     {
         await using var house = await House.Open();
         var (tally, _, _) = await Follow(house);
-        Assert.Contains("already", (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("hive CHECKS", "", 1), default))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("already", (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("hive CHECKS", "", 1), default))).Refusal,
+            StringComparison.Ordinal);
         Assert.Equal("AWeek", (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("Other", "", 0), default))).Field);
-        Assert.Equal(["Listen"], (await house.Get<Tallies, (IReadOnlyList<Lesson> UsedIn, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 1, default))).UsedIn.Select(l => l.Title));
+        Assert.Equal(["Listen"], (await house.Get<Tallies,
+            (IReadOnlyList<Lesson> UsedIn, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 1, default)))
+            .UsedIn.Select(l => l.Title));
         Assert.Contains("follow-along", (await house.Get<Tallies, Result>(s => s.Remove(house.Owner, tally, default))).Refusal, StringComparison.Ordinal);
         var other = (await house.Get<Tallies, Result<TallyId>>(s => s.Save(house.Owner, null, new("Other", "", 1), default))).Value;
-        var plan = (await house.Get<SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Apiary", 3, "", [new(new Coverage.OneTally(other), new Reach.EverythingReleased(), new Keep.Nothing())]), default))).Value;
+        var plan =
+            (await house.Get<SavePlan, Result<PlanId>>(
+            s => s.Do(house.Owner, null, new("Apiary", 3, "", [new(new Coverage.OneTally(other), new Reach.EverythingReleased(), new Keep.Nothing())]),
+            default))).Value;
         Assert.Contains("promise", (await house.Get<Tallies, Result>(s => s.Remove(house.Owner, other, default))).Refusal, StringComparison.Ordinal);
         Assert.Equal("the tally Other", house.Now.NameOf(house.Now.PlanById[plan].Promise[0].Covers));
         var member = await house.Join(house.Free);
         await Mark(house, member, other);
-        await house.Get<SavePlan, Result<PlanId>>(s => s.Do(house.Owner, plan, new("Apiary", 3, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default));
+        await house.Get<SavePlan, Result<PlanId>>(s =>
+            s.Do(house.Owner, plan, new("Apiary", 3, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default));
         Assert.Contains("stays", (await house.Get<Tallies, Result>(s => s.Remove(house.Owner, other, default))).Refusal, StringComparison.Ordinal);
         await house.Get<Tallies, Result>(s => s.Archive(house.Owner, other, true, default));
         Assert.Null(TallyReader.For(house.Now, member, null, await house.FactsOf(member), other, house.Clock.Now));
@@ -143,11 +156,13 @@ public class TallyTests
         var lesson = course.Lesson("Winter");
         var sheet = (await course.Blocks(lesson.Id)).OfType<Block.Practice>().Single();
         var member = await house.Join(house.Free);
-        Task<Result> Keep(string word) => house.Get<TakePart, Result>(async s => await s.KeepDraft(await house.Reads(member, lesson.Id), sheet.Id, new() { ["q1"] = new Answer.Written(word) }, default));
+        Task<Result> Keep(string word) => house.Get<TakePart,
+            Result>(async s => await s.KeepDraft(await house.Reads(member, lesson.Id), sheet.Id, new() { ["q1"] = new Answer.Written(word) }, default));
         // Typing goes on in two windows while a third hands in.
         await Keep("Sugar");
         var all = await Task.WhenAll(Enumerable.Range(0, 6).Select(async i => i == 3
-            ? (await house.Get<TakePart, Result<SheetResult>>(async s => await s.HandIn(await house.Reads(member, lesson.Id), sheet.Id, new() { ["q1"] = new Answer.Written("fondant") }, default))).Ok
+            ? (await house.Get<TakePart, Result<SheetResult>>(
+                async s => await s.HandIn(await house.Reads(member, lesson.Id), sheet.Id, new() { ["q1"] = new Answer.Written("fondant") }, default))).Ok
             : (await Keep($"word {i}")).Ok));
         Assert.All(all, Assert.True);
         await Keep("late");
@@ -162,11 +177,18 @@ public class TallyTests
     public async Task A_form_sent_twice_at_once_is_one_answer()
     {
         await using var house = await House.Open();
-        var form = new Block.CheckIn(new("Hives", [new("q1", FormQuestionKind.Number, "How many?", true, [], null)], FormRepeat.EveryWeek, "")) { Id = house.NextBlock() };
+        var form = new Block.CheckIn(new("Hives", [new("q1", FormQuestionKind.Number, "How many?", true, [], null)], FormRepeat.EveryWeek, ""))
+        {
+            Id =
+            house.NextBlock()
+        };
         var piece = (await house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner, new("Check-in", Blocks: [form], Ready: true), default))).Value;
         await house.Release(piece);
         var member = await house.Join(house.Free);
-        await Task.WhenAll(Enumerable.Range(1, 5).Select(n => house.Get<TakePart, IReadOnlyDictionary<string, string>>(async s => await s.Answer(await house.Reads(member, house.Now.PieceById[piece].Outline.Lessons[0].Id), form.Id, new() { ["q1"] = $"{n}" }, default))));
+        await Task.WhenAll(Enumerable.Range(1, 5).Select(
+            n => house.Get<TakePart, IReadOnlyDictionary<string,
+            string>>(async s => await s.Answer(await house.Reads(member, house.Now.PieceById[piece].Outline.Lessons[0].Id), form.Id, new() { ["q1"] = $"{n}" },
+            default))));
         Assert.Equal(1, await house.Ask(db => db.FormEntries.CountAsync()));
     }
 }

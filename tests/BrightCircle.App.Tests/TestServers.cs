@@ -22,7 +22,8 @@ public static partial class TestServers
     static string FindRoot()
     {
         var dir = AppContext.BaseDirectory;
-        while (!File.Exists(Path.Combine(dir, "BrightCircle.slnx"))) dir = Path.GetDirectoryName(dir) ?? throw new InvalidOperationException("The solution is not above the tests.");
+        while (!File.Exists(Path.Combine(dir, "BrightCircle.slnx")))
+            dir = Path.GetDirectoryName(dir) ?? throw new InvalidOperationException("The solution is not above the tests.");
         return dir;
     }
 
@@ -35,7 +36,8 @@ public static partial class TestServers
         }
     }
 
-    public static string PgFolder => Environment.GetEnvironmentVariable("BRIGHTCIRCLE_TEST_PG") is { Length: > 0 } given ? given : Path.Combine(Root, ".run/test/pg");
+    public static string PgFolder => Environment.GetEnvironmentVariable("BRIGHTCIRCLE_TEST_PG") is { Length: > 0 } given ? given
+        : Path.Combine(Root, ".run/test/pg");
     static int PgPort => new NpgsqlConnectionStringBuilder(Connection).Port;
 
     static string PgUp(int port = 0)
@@ -67,13 +69,17 @@ public static partial class TestServers
         lock (Gate)
         {
             if (standIns is { HasExited: false }) return;
-            var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "BrightCircle.StandIns.dll"), "--Secret", Secret, "--TimeOut", "00:00:04", "--ChargebackAfter", "00:00:02"]) { RedirectStandardOutput = true, RedirectStandardInput = true };
+            var start = new ProcessStartInfo("dotnet",
+                [Path.Combine(AppContext.BaseDirectory, "BrightCircle.StandIns.dll"), "--Secret", Secret, "--TimeOut", "00:00:04", "--ChargebackAfter",
+                "00:00:02"])
+            { RedirectStandardOutput = true, RedirectStandardInput = true };
             standIns = Process.Start(start)!;
             AppDomain.CurrentDomain.ProcessExit += (_, _) => { try { standIns.Kill(true); } catch (InvalidOperationException) { } };
             var line = standIns.StandardOutput.ReadLine() ?? throw new InvalidOperationException("The stand-ins said nothing.");
             var ready = Ready().Match(line);
             if (!ready.Success) throw new InvalidOperationException(line);
-            (Till, Postbox, SmtpPort) = (ready.Groups[1].Value, ready.Groups[2].Value, int.Parse(ready.Groups[3].Value, System.Globalization.CultureInfo.InvariantCulture));
+            (Till, Postbox, SmtpPort) = (ready.Groups[1].Value, ready.Groups[2].Value,
+                int.Parse(ready.Groups[3].Value, System.Globalization.CultureInfo.InvariantCulture));
         }
     }
 
@@ -91,7 +97,8 @@ public static partial class TestServers
                 Sql(url, $"drop database if exists {templateName} with (force)", $"create database {templateName}");
                 migrate(new NpgsqlConnectionStringBuilder(Connection) { Database = templateName, Pooling = false }.ConnectionString);
                 template = true;
-                AppDomain.CurrentDomain.ProcessExit += (_, _) => { try { Sql(url, $"drop database if exists {templateName} with (force)"); } catch (NpgsqlException) { } };
+                AppDomain.CurrentDomain.ProcessExit += (_, _) =>
+                    { try { Sql(url, $"drop database if exists {templateName} with (force)"); } catch (NpgsqlException) { } };
             }
             Sql(url, $"drop database if exists {name} with (force)", $"create database {name} template {templateName}");
             var made = new NpgsqlConnectionStringBuilder(Connection) { Database = name };

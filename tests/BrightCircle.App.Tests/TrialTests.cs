@@ -54,17 +54,20 @@ public class TrialTests
         Assert.Equal((3, 3), (look.People, look.Holdings));
         Assert.True(look is { Payments: >= 2, Letters: > 3, Done: > 0, Back: >= 2 });
         Assert.Equal("SiteName", (await house.Get<GoLive, Result>(s => s.Do(house.Owner, "Another", default))).Field);
-        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<GoLive, Result>(s => s.Do(house.Owner with { Role = TeamRole.Editor }, "Test Lane", default)));
+        await Assert.ThrowsAsync<NotAllowedException>(
+            () => house.Get<GoLive, Result>(s => s.Do(house.Owner with { Role = TeamRole.Editor }, "Test Lane", default)));
         Assert.Equal(3, await house.Ask(db => db.Members.CountAsync()));
 
         Assert.True((await house.Get<GoLive, Result>(s => s.Do(house.Owner, " test lane ", default))).Ok);
         // Nothing is left in any table that knows of members, holdings or payments.
         var left = await house.Ask(db => db.Database.SqlQueryRaw<string>("""
-            select distinct table_name as "Value" from information_schema.columns where table_schema = 'public' and column_name in ('member_id', 'holding_id', 'payment_id')
+            select distinct table_name as "Value" from information_schema.columns where table_schema = 'public' and column_name in ('member_id', 'holding_id',
+                'payment_id')
             """).ToListAsync());
         Assert.Contains("holding_facts", left);
 #pragma warning disable EF1002 // Names of our own tables.
-        foreach (var table in left) Assert.Equal((table, 0), (table, await house.Ask(db => db.Database.SqlQueryRaw<int>($"select count(*)::int as \"Value\" from {table}").SingleAsync())));
+        foreach (var table in left) Assert.Equal((table, 0),
+            (table, await house.Ask(db => db.Database.SqlQueryRaw<int>($"select count(*)::int as \"Value\" from {table}").SingleAsync())));
 #pragma warning restore EF1002
         Assert.Equal(1, await house.Ask(db => db.Users.CountAsync()));
         Assert.Equal((2, 2, 4), (house.Now.Editions.Count, house.Now.Pieces.Count, house.Now.Prices.Count + 1));
@@ -94,7 +97,12 @@ public class TrialTests
         // The node went away on the way: the row stands as running, half done.
         var reached = house.Now.Calendar.At(new(2026, 12, 20, 12, 0));
         await house.To(reached);
-        await house.Ask(db => { db.ClockMoves.Add(new() { Id = 77, FromMoment = from, ToMoment = to, Reached = reached, Counts = new() { ["editions released"] = 1 } }); return db.SaveChangesAsync(); });
+        await house.Ask(
+            db =>
+            {
+                db.ClockMoves.Add(new() { Id = 77, FromMoment = from, ToMoment = to, Reached = reached, Counts = new() { ["editions released"] = 1 } });
+                return db.SaveChangesAsync();
+            });
 
         await using var next = await house.AnotherNode(s => s.AddSingleton<IWallClock, StandingWall>());
         Assert.True(await next.Services.GetRequiredService<MoveClock>().Resume());

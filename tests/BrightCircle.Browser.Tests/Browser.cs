@@ -16,7 +16,8 @@ public sealed class Browser : IDisposable
         service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         var o = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        o.AddArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+        o.AddArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+            "--disable-component-update", "--disable-sync",
             "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1", $"--window-size={width},{height}", $"--user-data-dir={profile}");
         Driver = new ChromeDriver(service, o, TimeSpan.FromSeconds(180));
         Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(120);
@@ -27,7 +28,10 @@ public sealed class Browser : IDisposable
         new Dictionary<string, object?> { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = mobile });
     public void Phone() => Size(390, 844, true);
     public void Desktop() => Size(1280, 800);
-    public void Dark(bool dark) => Driver.ExecuteCdpCommand("Emulation.setEmulatedMedia", new Dictionary<string, object?> { ["features"] = new[] { new Dictionary<string, object> { ["name"] = "prefers-color-scheme", ["value"] = dark ? "dark" : "light" } } });
+    public void Dark(bool dark) => Driver.ExecuteCdpCommand(
+        "Emulation.setEmulatedMedia", new Dictionary<string,
+        object?>
+        { ["features"] = new[] { new Dictionary<string, object> { ["name"] = "prefers-color-scheme", ["value"] = dark ? "dark" : "light" } } });
 
     public void Screenshot(string path) => File.WriteAllBytes(path, ((ITakesScreenshot)Driver).GetScreenshot().AsByteArray);
     public void Open(string url) => Driver.Navigate().GoToUrl(url);
@@ -40,7 +44,8 @@ public sealed class Browser : IDisposable
     public IWebElement Css(string selector) => Find(By.CssSelector(selector));
 
     /// <summary>Something of an element, asked anew if the page changes just then.</summary>
-    public T Of<T>(By by, Func<IWebElement, T> what) where T : class => Until(() => Shown(by) is { } e ? what(e) : null, () => $"{by} is not on {Driver.Url}:\n{Text}");
+    public T Of<T>(By by, Func<IWebElement, T> what) where T
+        : class => Until(() => Shown(by) is { } e ? what(e) : null, () => $"{by} is not on {Driver.Url}:\n{Text}");
     public string Value(string selector) => Of(By.CssSelector(selector), e => e.GetAttribute("value") ?? "");
     public string Words(string selector) => Of(By.CssSelector(selector), e => e.Text);
 
@@ -57,14 +62,16 @@ public sealed class Browser : IDisposable
     }, () => $"{by} is not on {Driver.Url}:\n{Text}");
     public void Click(string selector) => Click(By.CssSelector(selector));
 
-    /// <summary>Takes one thing with the pointer, carries it to the upper edge of another and lets it go there. The way is gone in one go: what lies there makes room as soon as it is touched.</summary>
+    /// <summary>Takes one thing with the pointer, carries it to the upper edge of another and lets it go there. The way is gone in one go: what lies there
+    /// makes room as soon as it is touched.</summary>
     /// <param name="done">Whether it is where it should be; a drag that a moving page has spoilt is tried again.</param>
     public void Drag(By what, By onto, Func<bool> done, string hope) => Until(() =>
     {
         if (done()) return "";
         if (Shown(what) is not { } from || Shown(onto) is not { } to) return null;
         Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center', behavior:'instant'})", to);
-        new OpenQA.Selenium.Interactions.Actions(Driver).MoveToElement(from).ClickAndHold().MoveByOffset(0, 6).MoveToElement(to, 0, 4 - to.Size.Height / 2).MoveByOffset(1, 0).Release().Perform();
+        new OpenQA.Selenium.Interactions.Actions(Driver).MoveToElement(from).ClickAndHold().MoveByOffset(0, 6).MoveToElement(to, 0, 4 - to.Size.Height / 2)
+            .MoveByOffset(1, 0).Release().Perform();
         for (var watch = System.Diagnostics.Stopwatch.StartNew(); !done() && watch.Elapsed < TimeSpan.FromSeconds(5);) Thread.Yield();
         return done() ? "" : null;
     }, () => $"It didn’t come true that {hope}, on {Driver.Url}:\n{Text}", Console);
@@ -109,13 +116,16 @@ public sealed class Browser : IDisposable
     {
         Driver.ExecuteScript("document.documentElement.dataset.before = '1'");
         act();
-        Until(() => Driver.FindElements(By.CssSelector("html[data-before]")).Count == 0 && (bool)Driver.ExecuteScript("return document.readyState !== 'loading'")! ? "" : null, () => $"The page stayed {Driver.Url}:\n{Text}", Console);
+        Until(() => Driver.FindElements(By.CssSelector("html[data-before]")).Count == 0
+            && (bool)Driver.ExecuteScript("return document.readyState !== 'loading'")! ? "" : null, () => $"The page stayed {Driver.Url}:\n{Text}", Console);
     }
 
     public void WaitFor(string words) => Until(() => Seen(words) ? "" : null, () => $"“{words}” did not appear on {Driver.Url}:\n{Text}", Console);
-    public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null, () => $"{path} did not come; it is {Driver.Url}:\n{Text}", Console);
+    public void WaitForPath(string path) => Until(() => Path.StartsWith(path, StringComparison.Ordinal) ? "" : null,
+        () => $"{path} did not come; it is {Driver.Url}:\n{Text}", Console);
 
-    public void WaitUntil(Func<bool> look, string what) => Until(() => look() ? "" : null, () => $"It didn’t come true that {what}, on {Driver.Url}:\n{Text}", Console);
+    public void WaitUntil(Func<bool> look, string what) =>
+        Until(() => look() ? "" : null, () => $"It didn’t come true that {what}, on {Driver.Url}:\n{Text}", Console);
 
     /// <summary>What the browser's console says, for a failure.</summary>
     string Console() => string.Join('\n', Driver.Manage().Logs.GetLog("browser").Select(l => l.Message));
@@ -124,12 +134,14 @@ public sealed class Browser : IDisposable
     object? Watch(string look, params object[] about) => Driver.ExecuteAsyncScript($$"""
         const about = arguments, done = arguments[arguments.length - 1], look = () => { {{look}} };
         let found = look(); if (found) return done(found);
-        const watch = new MutationObserver(() => { found = look(); if (found) end(); }), end = () => { watch.disconnect(); clearTimeout(late); done(found); }, late = setTimeout(() => { found = look(); end(); }, 1000);
+        const watch = new MutationObserver(() => { found = look(); if (found) end(); }), end = () => { watch.disconnect(); clearTimeout(late); done(found); },
+            late = setTimeout(() => { found = look(); end(); }, 1000);
         watch.observe(document, { subtree: true, childList: true, characterData: true, attributes: true });
         """, about);
 
     IWebElement? Shown(By by) => (IWebElement?)Watch("""
-        const all = about[0] === 'xpath' ? document.evaluate(about[1], document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null) : document.querySelectorAll(about[1]);
+        const all = about[0] === 'xpath' ? document.evaluate(about[1], document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null) :
+            document.querySelectorAll(about[1]);
         const shown = e => e.tagName === 'OPTION' || e.type === 'file' || e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
         for (let i = 0; i < (all.snapshotLength ?? all.length); i++) { const e = all.snapshotItem?.(i) ?? all[i]; if (shown(e)) return e; }
         return null;
@@ -147,7 +159,10 @@ public sealed class Browser : IDisposable
             {
                 if (look() is { } found) return found;
             }
-            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException or ElementNotInteractableException or MoveTargetOutOfBoundsException or JavaScriptException or UnknownErrorException or WebDriverTimeoutException) { /* the page is just changing */ }
+            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or ElementClickInterceptedException
+                or ElementNotInteractableException or MoveTargetOutOfBoundsException or JavaScriptException or UnknownErrorException
+                or WebDriverTimeoutException)
+            { /* the page is just changing */ }
             if (watch.Elapsed > TimeSpan.FromSeconds(60)) Assert.Fail(otherwise() + "\n" + more?.Invoke());
         }
     }
@@ -160,7 +175,8 @@ public sealed class Browser : IDisposable
         Driver.ExecuteScript(Axe);
         var found = (IReadOnlyCollection<object>?)Driver.ExecuteAsyncScript("""
             const done = arguments[0];
-            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'], resultTypes: ['violations'] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.failureSummary.replace(/\s+/g, ' ')))));
+            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'], resultTypes: ['violations'] }).then(r =>
+                done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.failureSummary.replace(/\s+/g, ' ')))));
             """);
         return [.. found!.Cast<string>()];
     }

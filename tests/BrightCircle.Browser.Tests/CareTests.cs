@@ -322,7 +322,9 @@ public class CareTests(DemoSite site)
 
         using var made = new MemoryStream();
         using (var archive = new ZipArchive(made, ZipArchiveMode.Create, leaveOpen: true))
-            foreach (var (name, bytes) in new[] { ("brought/piece.md", Encoding.UTF8.GetBytes("---\ntitle: Brought by zip\n---\n")), ("brought/one.md", Encoding.UTF8.GetBytes("---\nminutes: 4\n---\n\n```pictures\nitems:\n  - {file: media/hive.png, alt: A hive}\n```\n")), ("media/hive.png", FileTests.Png(64, 48)) })
+            foreach (var (name, bytes) in new[] { ("brought/piece.md", Encoding.UTF8.GetBytes("---\ntitle: Brought by zip\n---\n")),
+                ("brought/one.md", Encoding.UTF8.GetBytes("---\nminutes: 4\n---\n\n```pictures\nitems:\n  - {file: media/hive.png, alt: A hive}\n```\n")),
+                ("media/hive.png", FileTests.Png(64, 48)) })
             {
                 await using var entry = archive.CreateEntry(name).Open();
                 await entry.WriteAsync(bytes);
@@ -342,7 +344,10 @@ public class CareTests(DemoSite site)
         await p.Press("Do it");
         await Over("Made ");
         Assert.Equal(4, Piece("Brought by zip").Outline.Lessons.Single().Minutes);
-        Assert.Equal("A hive", ((Block.Pictures)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Brought by zip").Outline.Lessons[0].Id))).Blocks[0]).Items[0].Alt);
+        Assert.Equal(
+            "A hive",
+            ((Block.Pictures)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Brought by zip").Outline.Lessons[0].Id)))
+            .Blocks[0]).Items[0].Alt);
     }
 
     [Fact]
@@ -361,7 +366,8 @@ public class CareTests(DemoSite site)
         using var o = await Owner();
         await o.Open($"/desk/pieces/{course.Id.Value}/facts");
         await o.Press("Save", ("Certificate", "true"));
-        var (member, at) = (await Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()), site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now);
+        var (member, at) = (await Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()),
+            site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now);
         var reader = site.App.Services.GetRequiredService<MemberReader>();
         await Db(db => db.Openings.Where(x => x.MemberId == member).ExecuteUpdateAsync(u => u.SetProperty(x => x.DoneAt, (NodaTime.Instant?)null)));
         Assert.Equal(HttpStatusCode.NotFound, (await m.Get($"/read/{course.Id.Value}/certificate.pdf")).StatusCode);
@@ -389,7 +395,15 @@ public class CareTests(DemoSite site)
         var question = await Db(async db =>
         {
             var lesson = Piece("Three quiet winter checks").Outline.Lessons[0].Id;
-            var asked = new LessonQuestion { Id = 4_242, LessonId = lesson, AccountId = (await db.Members.FirstAsync(m => m.Email == SeedDemo.MemberEmail)).Id.Value, Name = "Mirela Duarte", Text = "Is this a rude question?", At = site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now };
+            var asked = new LessonQuestion
+            {
+                Id = 4_242,
+                LessonId = lesson,
+                AccountId = (await db.Members.FirstAsync(m => m.Email == SeedDemo.MemberEmail)).Id.Value,
+                Name = "Mirela Duarte",
+                Text = "Is this a rude question?",
+                At = site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now
+            };
             db.Add(asked);
             await db.SaveChangesAsync();
             return asked;
@@ -403,10 +417,12 @@ public class CareTests(DemoSite site)
         await o.Open("/desk/questions");
         Assert.DoesNotContain(question.Text, o.Text, StringComparison.Ordinal);
 
-        var form = await Db(async db => (await db.LessonContents.AsNoTracking().ToListAsync()).SelectMany(c => c.Blocks.OfType<Block.CheckIn>().Select(b => (c.LessonId, b))).First());
+        var form = await Db(async db => (await db.LessonContents.AsNoTracking().ToListAsync())
+            .SelectMany(c => c.Blocks.OfType<Block.CheckIn>().Select(b => (c.LessonId, b))).First());
         var csv = await (await o.Get($"/desk/lessons/{form.LessonId.Value}/form/{form.b.Id.Value}?handler=Csv")).Content.ReadAsStringAsync();
         Assert.StartsWith("name,email,week,answered,", csv.TrimStart('\ufeff'), StringComparison.Ordinal);
-        Assert.Equal(await Db(db => db.FormEntries.CountAsync(e => e.BlockId == form.b.Id)), csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length - 1);
+        Assert.Equal(await Db(db => db.FormEntries.CountAsync(e => e.BlockId == form.b.Id)),
+            csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length - 1);
     }
 
     [Fact]
@@ -422,13 +438,15 @@ public class CareTests(DemoSite site)
             await p.Press("Save");
             Assert.Equal(Written(before), Written(await Blocks(lesson.Id)));
             var now = site.Catalogue.Now.LessonById[lesson.Id];
-            Assert.Equal((lesson.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.State), (now.Title, now.Minutes, now.Teaser, now.DoneWhen, now.EditionId, now.State));
+            Assert.Equal((lesson.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.State),
+                (now.Title, now.Minutes, now.Teaser, now.DoneWhen, now.EditionId, now.State));
         }
         Assert.Equal(12, kinds.Count);
     }
 
     static string Written(IReadOnlyList<Block> blocks) => System.Text.Json.JsonSerializer.Serialize(blocks, CoreJson.Options);
-    async Task<IReadOnlyList<Block>> Blocks(LessonId lesson) => (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == lesson))).Blocks;
+    async Task<IReadOnlyList<Block>> Blocks(LessonId lesson) =>
+        (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == lesson))).Blocks;
 
     [Fact]
     public async Task Every_kind_of_question_is_written_as_it_is_meant_and_mistakes_are_told_where_they_stand()
@@ -441,15 +459,28 @@ public class CareTests(DemoSite site)
         foreach (var kind in new[] { "practice", "form", "live", "booking", "video", "links", "follow" }) await p.Press($"add:{kind}:end");
         string Block(int n) => p.Page.QuerySelectorAll(".block")[n].GetAttribute("data-block")!;
         var (sheet, form, live, booking, video, links, follow) = (Block(0), Block(1), Block(2), Block(3), Block(4), Block(5), Block(6));
-        var asked = new (string Kind, string Answers)[]
+        var asked = new (string Kind, (string Field, string Value)[] Answers)[]
         {
-            ("single", "* yes // Right you are.\nno, see https://bees.example/why"), ("multiple", "* one\n* two\nthree"), ("text", "fondant\nsugar fondant"), ("number", "114 ± 2 °C"), ("order", "first\nsecond\nthird"), ("match", "queen = lays\ndrone = mates"), ("open", ""),
+            ("single", [("option-0", "* yes // or no"), ("right", "0"), ("feedback-0", "Right you are."), ("option-1", "no, see https://bees.example/why")]),
+            ("multiple", [("option-0", "one"), ("right", "0"), ("option-1", "two"), ("right", "1")]),
+            ("text", [("option-0", "fondant")]),
+            ("number", [("number", "114"), ("tolerance", "about 2"), ("unit", "°C")]),
+            ("order", [("option-0", "first")]),
+            ("match", [("option-0", "2 + 2 = 4"), ("pair-0", "true // so")]),
+            ("open", []),
         };
         for (var i = 1; i < asked.Length; i++) await p.Press($"row:{sheet}:add:0");
         for (var i = 1; i < 3; i++) await p.Press($"row:{form}:add:0");
-        await p.Press("Save", [.. asked.SelectMany((q, i) => new (string, string?)[] { ($"b-{sheet}-q{i + 1}-kind", q.Kind), ($"b-{sheet}-q{i + 1}-text", $"Question {i + 1}"), ($"b-{sheet}-q{i + 1}-points", "2"), ($"b-{sheet}-q{i + 1}-answers", q.Answers) }),
+        // Another kind has other fields: they come with the kind.
+        await p.Press("Save", [.. asked.Select((q, i) => ($"b-{sheet}-q{i + 1}-kind", (string?)q.Kind)), ($"b-{form}-q1-kind", "YesNo"),
+            ($"b-{form}-q2-kind", "Scale")]);
+        await p.Press("Save", [.. asked.SelectMany((q, i) =>
+            new (string, string?)[] { ($"b-{sheet}-q{i + 1}-text", $"Question {i + 1}"), ($"b-{sheet}-q{i + 1}-points", "2") }
+                .Concat(q.Answers.Select(x => ($"b-{sheet}-q{i + 1}-{x.Field}", (string?)x.Value)))),
             ($"b-{sheet}-pass", "75"), ($"b-{sheet}-tries", "three"),
-            ($"b-{form}-q1-kind", "YesNo"), ($"b-{form}-q1-text", "Were they flying?"), ($"b-{form}-q2-kind", "Scale"), ($"b-{form}-q2-text", "How many?"), ($"b-{form}-q2-options", "few\nmany"), ($"b-{form}-q2-if", "q1"), ($"b-{form}-q2-value", "yes"), ($"b-{form}-q3-text", "Anything else?"), ($"b-{form}-repeat", "week"), ($"b-{form}-thanks", "Thank you, {{ first_name }}."),
+            ($"b-{form}-q1-text", "Were they flying?"), ($"b-{form}-q2-text", "How many?"),
+                ($"b-{form}-q2-options", "few\nmany"), ($"b-{form}-q2-if", "q1"), ($"b-{form}-q2-value", "yes"), ($"b-{form}-q3-text", "Anything else?"),
+                ($"b-{form}-repeat", "week"), ($"b-{form}-thanks", "Thank you, {{ first_name }}."),
             ($"b-{live}-title", "Clinic"), ($"b-{live}-starts", "tomorrow"), ($"b-{live}-url", "https://meet.example/clinic"),
             ($"b-{booking}-title", "Ten minutes"), ($"b-{booking}-url", "https://book.example/ten"),
             ($"b-{video}-url", "https://films.example/1"), ($"b-{video}-captions", "WEBVTT\n\n00:00.000 --> 00:02.000\nHello."),
@@ -460,26 +491,35 @@ public class CareTests(DemoSite site)
         p.Says("“three” isn’t a whole number.");
         p.Says("“tomorrow” isn’t a day and a time.");
         p.Says("“many” isn’t a whole number.");
-        Assert.Equal(3, p.Page.QuerySelectorAll(".block [aria-invalid=true]").Length);
-        string Shown(string field) => p.Page.QuerySelectorAll("input, textarea").OfType<IHtmlElement>().Where(e => e.GetAttribute("name") == field).Select(e => e is IHtmlInputElement i ? i.Value : e.TextContent.Trim()).First();
-        Assert.Equal(("three", "many", "114 ± 2 °C", "Clinic"), (Shown($"b-{sheet}-tries"), Shown($"b-{follow}-step-amount"), Shown($"b-{sheet}-q4-answers"), Shown($"b-{live}-title")));
+        p.Says("“about 2” isn’t a number.");
+        Assert.Equal(4, p.Page.QuerySelectorAll(".block [aria-invalid=true]").Length);
+        string Shown(string field) => p.Page.QuerySelectorAll("input, textarea").OfType<IHtmlElement>().Where(e => e.GetAttribute("name") == field)
+            .Select(e => e is IHtmlInputElement i ? i.Value : e.TextContent.Trim()).First();
+        Assert.Equal(("three", "many", "about 2", "Clinic"),
+            (Shown($"b-{sheet}-tries"), Shown($"b-{follow}-step-amount"), Shown($"b-{sheet}-q4-tolerance"), Shown($"b-{live}-title")));
         Assert.Equal("", ((Block.Live)(await Blocks(lesson))[2]).Title);
-        await p.Press("Save", ($"b-{sheet}-tries", "3"), ($"b-{live}-starts", "2027-02-04T19:00"), ($"b-{follow}-step-amount", "12"));
+        // The empty line that stands last takes one answer more each time.
+        await p.Press("Save", ($"b-{sheet}-tries", "3"), ($"b-{sheet}-q4-tolerance", "2.5"), ($"b-{sheet}-q2-option-2", "three"),
+            ($"b-{sheet}-q3-option-1", "sugar fondant"), ($"b-{sheet}-q5-option-1", "second"), ($"b-{sheet}-q6-option-1", "drone"),
+            ($"b-{sheet}-q6-pair-1", "mates"), ($"b-{live}-starts", "2027-02-04T19:00"), ($"b-{follow}-step-amount", "12"));
         p.Says("Saved.");
         var saved = await Blocks(lesson);
         var questions = ((Block.Practice)saved[0]).Sheet;
         Assert.Equal((3, 75, 14), (questions.Tries, questions.PassPercent, questions.Questions.Sum(q => q.Points)));
         var single = (Core.Content.Question.Single)questions.Questions[0];
-        Assert.Equal([("yes", true, "Right you are."), ("no, see https://bees.example/why", false, "")], single.Options.Select(o => (o.Text, o.Right, o.Feedback)));
+        Assert.Equal([("* yes // or no", true, "Right you are."), ("no, see https://bees.example/why", false, "")],
+            single.Options.Select(o => (o.Text, o.Right, o.Feedback)));
         Assert.Equal([true, true, false], ((Core.Content.Question.Multiple)questions.Questions[1]).Options.Select(o => o.Right));
         Assert.Equal(["fondant", "sugar fondant"], ((Core.Content.Question.FillText)questions.Questions[2]).Accepted);
         var number = (Core.Content.Question.FillNumber)questions.Questions[3];
-        Assert.Equal((114m, 2m, "°C"), (number.Value, number.Tolerance, number.Unit));
-        Assert.Equal(["first", "second", "third"], ((Core.Content.Question.Ordering)questions.Questions[4]).Items);
-        Assert.Equal([("queen", "lays"), ("drone", "mates")], ((Core.Content.Question.Match)questions.Questions[5]).Pairs.Select(x => (x.Left, x.Right)));
+        Assert.Equal((114m, 2.5m, "°C"), (number.Value, number.Tolerance, number.Unit));
+        Assert.Equal(["first", "second"], ((Core.Content.Question.Ordering)questions.Questions[4]).Items);
+        Assert.Equal([("2 + 2 = 4", "true // so"), ("drone", "mates")],
+            ((Core.Content.Question.Match)questions.Questions[5]).Pairs.Select(x => (x.Left, x.Right)));
         Assert.IsType<Core.Content.Question.Open>(questions.Questions[6]);
         var checkIn = ((Block.CheckIn)saved[1]).Form;
-        Assert.Equal((Core.Content.FormRepeat.EveryWeek, "q1", "yes"), (checkIn.Repeat, checkIn.Questions[1].Condition!.Of, checkIn.Questions[1].Condition!.Value));
+        Assert.Equal((Core.Content.FormRepeat.EveryWeek, "q1", "yes"),
+            (checkIn.Repeat, checkIn.Questions[1].Condition!.Of, checkIn.Questions[1].Condition!.Value));
         Assert.Equal(new NodaTime.LocalDateTime(2027, 2, 4, 19, 0), ((Block.Live)saved[2]).StartsAt);
         Assert.Equal(12, ((Block.Follow)saved[6]).Run.Steps[0].Times);
         // Written again as it stands, it is the same.

@@ -86,7 +86,8 @@ public class ContentJourneyTests
         b.WaitFor("9 lessons in 2 modules");
         // The order, by keyboard: Day 4 one up.
         b.Click("[aria-label='Move Day 4 up']");
-        b.WaitUntil(() => Piece("Building a nucleus box").Outline.Lessons.Take(5).Select(l => l.Title).SequenceEqual(["Building a nucleus box", "Day 1", "Day 2", "Day 4", "Day 3"]), "Day 4 stands before Day 3");
+        b.WaitUntil(() => Piece("Building a nucleus box").Outline.Lessons.Take(5).Select(l => l.Title)
+            .SequenceEqual(["Building a nucleus box", "Day 1", "Day 2", "Day 4", "Day 3"]), "Day 4 stands before Day 3");
         // All of them ready at once; publishing says what isn't.
         for (var i = 1; i <= 9; i++) b.Click(By.XPath($"(//input[@name='lesson'])[{i}]"));
         b.Click("button[value=Publish]");
@@ -161,7 +162,8 @@ public class ContentJourneyTests
         Assert.Equal(1L, b.Driver.ExecuteScript("return document.querySelectorAll('#lesson-form #blocks trix-editor').length"));
         // The other saves first: whoever saves second is told, and has both.
         var now = Db(db => db.Lessons.Single(l => l.Id == lesson));
-        var saved = await scope.ServiceProvider.GetRequiredService<App.Content.SaveLesson>().Do(other, lesson, new("Shared by two", 12, false, Core.Content.DoneWhen.Marked, null, false, [], now.Version), default);
+        var saved = await scope.ServiceProvider.GetRequiredService<App.Content.SaveLesson>()
+            .Do(other, lesson, new("Shared by two", 12, false, Core.Content.DoneWhen.Marked, null, false, [], now.Version), default);
         Assert.IsType<App.Content.LessonSaved.Done>(saved);
         b.Write("trix-editor", "Mine, and more.");
         b.WaitFor("Odile Fern saved it");
@@ -191,7 +193,8 @@ public class ContentJourneyTests
         b.Choose(b.Of(By.CssSelector("select[name$='-tally']"), e => e.GetAttribute("id")!), "Stretches");
         b.WaitFor("saved ");
         var tally = site.Catalogue.Now.Tallies.Single(t => t.Name == "Stretches").Id;
-        b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == Lesson("Making fondant, step by step").Id).Blocks).OfType<Block.Follow>().Single().Run.Tally == tally, "the follow-along offers it");
+        b.WaitUntil(() => Db(db => db.LessonContents.Single(c => c.LessonId == Lesson("Making fondant, step by step").Id).Blocks).OfType<Block.Follow>()
+            .Single().Run.Tally == tally, "the follow-along offers it");
 
         // The member finishes it on a phone and marks the run; pressing on again and again is still one.
         s.AsMirela();
@@ -325,12 +328,15 @@ public class ContentJourneyTests
         b.WaitFor("Look again on Sunday.");
         // Recordings, pictures, links, files and the live session are there, and addresses are signed.
         s.Go($"/lessons/{Lesson("Hefting, by hand and by scale").Id.Value}");
-        Assert.Equal(true, b.Driver.ExecuteAsyncScript("const done = arguments[0], v = document.querySelector('video'); v.readyState > 0 ? done(true) : v.addEventListener('loadedmetadata', () => done(true));"));
+        Assert.Equal(true, b.Driver.ExecuteAsyncScript(
+            "const done = arguments[0], v = document.querySelector('video'); v.readyState > 0 ? done(true) : v.addEventListener('loadedmetadata', () => "
+            + "done(true));"));
         b.WaitFor("holds two kilos");
         s.Go($"/lessons/{Lesson("Ask us live").Id.Value}");
         b.WaitFor("Winter clinic");
         // Another journey may have moved the clock past the session.
-        b.WaitFor(site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar" : "It is over.");
+        b.WaitFor(site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar"
+            : "It is over.");
         b.WaitFor("Book at book.tansy-lane.example");
         s.Go("/search?q=thermometer");
         b.WaitFor("Making fondant");
@@ -351,15 +357,23 @@ public class ContentJourneyTests
         Assert.Null(Piece("A nucleus box from one board").EditionId);
         b.Find(By.XPath("//section[contains(@class,'tray')]//b[text()='A nucleus box from one board']"));
         // Back by what dragging sends.
-        b.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, headers: { 'X-Drag': '1' } }).then(r => done(r.status));", "p" + Piece("A nucleus box from one board").Id.Value);
+        b.Driver.ExecuteAsyncScript(
+            "const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); "
+            + "d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, "
+            + "headers: { 'X-Drag': '1' } }).then(r => done(r.status));", "p" + Piece("A nucleus box from one board").Id.Value);
         Assert.Equal("February 2027", site.Catalogue.Now.EditionOf(Piece("A nucleus box from one board"))!.Title);
         // And with the pointer itself, into the month after.
         s.Go("/desk/editions?from=2027-01&span=6");
         var shelf = Piece("A nucleus box from one board").ShelfId.Value;
-        b.Drag(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]"), By.CssSelector($"td[data-month='2027-03'][data-shelf='{shelf}']"),
+        b.Drag(By.XPath("//div[contains(@class,'card-p')][.//b[text()='A nucleus box from one board']]"),
+            By.CssSelector($"td[data-month='2027-03'][data-shelf='{shelf}']"),
             () => site.Catalogue.Now.EditionOf(Piece("A nucleus box from one board")) is { Title: "March 2027" }, "the piece is in March");
         // A released piece stays, and says so.
-        var refused = b.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, headers: { 'X-Drag': '1' } }).then(async r => done(r.status + await r.text()));", "p" + Piece("Making fondant at home").Id.Value);
+        var refused =
+            b.Driver.ExecuteAsyncScript(
+            "const done = arguments[arguments.length - 1], d = new FormData(); d.set('card', arguments[0]); d.set('to', '2027-02'); "
+            + "d.set('__RequestVerificationToken', bright.token()); fetch(document.querySelector('[data-board]').dataset.moveUrl, { method: 'POST', body: d, "
+            + "headers: { 'X-Drag': '1' } }).then(async r => done(r.status + await r.text()));", "p" + Piece("Making fondant at home").Id.Value);
         Assert.StartsWith("409", (string)refused!, StringComparison.Ordinal);
         s.Go("/desk/editions?from=2026-01&span=12");
         b.WaitFor("released");
@@ -398,7 +412,8 @@ public class ContentJourneyTests
             b.WaitFor("saved ");
         }
         b.Drag(By.CssSelector(".blocks .block:nth-of-type(2) .grip"), By.CssSelector(".blocks .block:first-of-type"),
-            () => Db(db => db.LessonContents.Single(c => c.LessonId == before[0]).Blocks).Select(x => x.Word).SequenceEqual(["links", "timer"]), "the links stand first");
+            () => Db(db => db.LessonContents.Single(c => c.LessonId == before[0]).Blocks).Select(x => x.Word).SequenceEqual(["links", "timer"]),
+                "the links stand first");
     }
 
     [Fact]

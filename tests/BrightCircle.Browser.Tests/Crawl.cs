@@ -13,7 +13,11 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     const int OfAKind = 2;
 
     readonly CookieContainer cookies = new();
-    readonly HttpClient http = new(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false }) { BaseAddress = new(url), Timeout = TimeSpan.FromMinutes(2) };
+    readonly HttpClient http = new(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false })
+    {
+        BaseAddress = new(url),
+        Timeout = TimeSpan.FromMinutes(2)
+    };
     readonly Dictionary<string, int> met = [];
     readonly Queue<(string Path, string From, bool Part)> toVisit = [];
     readonly Dictionary<string, (string Page, string Button)> forms = [];
@@ -25,7 +29,9 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     static string Kind(string path)
     {
         var at = path.Split('#')[0].Split('?');
-        var query = at.Length < 2 ? "" : "?" + string.Join('&', at[1].Split('&').Select(p => p.Split('=')[0] + (p.StartsWith("handler=", StringComparison.Ordinal) ? p[7..] : "")).Order(StringComparer.Ordinal));
+        var query = at.Length < 2 ? "" : "?" + string.Join(
+            '&', at[1].Split('&').Select(p => p.Split('=')[0] + (p.StartsWith("handler=", StringComparison.Ordinal) ? p[7..] : ""))
+            .Order(StringComparer.Ordinal));
         return Numbers().Replace(Names().Replace(at[0], "/#/…"), "/#") + query;
     }
 
@@ -34,14 +40,16 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     [GeneratedRegex("/[0-9]{2,}/[a-z0-9-]+$(?<!/(?:edit|facts|places|history|journal|price|give|look|book|print|places|form|sheet))")]
     private static partial Regex Names();
 
-    async Task<(HttpStatusCode Status, string Body, string? Next, string Type)> Ask(HttpMethod method, string path, HttpContent? content = null, bool part = false)
+    async Task<(HttpStatusCode Status, string Body, string? Next, string Type)> Ask(
+        HttpMethod method, string path, HttpContent? content = null, bool part = false)
     {
         using var request = new HttpRequestMessage(method, path) { Content = content };
         var cookie = cookies.GetCookieHeader(new(url));
         if (cookie.Length > 0) request.Headers.Add("Cookie", cookie);
         if (part) request.Headers.Add("HX-Request", "true");
         using var answer = await http.SendAsync(request);
-        if (answer.Headers.TryGetValues("Set-Cookie", out var set)) foreach (var c in set) cookies.SetCookies(new(url), c.Replace("; secure", "", StringComparison.OrdinalIgnoreCase));
+        if (answer.Headers.TryGetValues("Set-Cookie", out var set)) foreach (var c in set)
+            cookies.SetCookies(new(url), c.Replace("; secure", "", StringComparison.OrdinalIgnoreCase));
         var type = answer.Content.Headers.ContentType?.MediaType ?? "";
         var body = type.Contains("html") ? await answer.Content.ReadAsStringAsync() : "";
         var next = answer.Headers.Location is { } l ? (l.IsAbsoluteUri ? l.Authority == new Uri(url).Authority ? l.PathAndQuery : null : l.ToString()) : null;
@@ -98,7 +106,8 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
             {
                 var key = $"{kind} {Kind(Action(path, f, b))} {b.Name}={Numbers().Replace("/" + b.Value, "/#")} {Words(b)}";
                 if (!forms.TryAdd(LongNumber().Replace(key, "#"), (path, ButtonKey(f, b)))) continue;
-                if (Own(Action(path, f, b), path) is { } action) filled.Add(new(action, f.Method == "post", f.GetAttribute("enctype") == "multipart/form-data", Fields(f, b, page)));
+                if (Own(Action(path, f, b), path) is { } action)
+                    filled.Add(new(action, f.Method == "post", f.GetAttribute("enctype") == "multipart/form-data", Fields(f, b, page)));
             }
     }
 
@@ -106,11 +115,15 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     private static partial Regex LongNumber();
 
     static IEnumerable<IHtmlButtonElement> Buttons(IHtmlDocument page, IHtmlFormElement f) =>
-        page.QuerySelectorAll("button").OfType<IHtmlButtonElement>().Where(b => b is { Type: "submit", IsDisabled: false } && (b.GetAttribute("form") is { } id ? id == f.Id : f.Contains(b)));
+        page.QuerySelectorAll("button").OfType<IHtmlButtonElement>()
+            .Where(b => b is { Type: "submit", IsDisabled: false } && (b.GetAttribute("form") is { } id ? id == f.Id : f.Contains(b)));
 
-    static string Words(IElement e) => string.Join(' ', (e.GetAttribute("aria-label") ?? e.TextContent).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
-    static string ButtonKey(IHtmlFormElement f, IHtmlButtonElement b) => $"{f.GetAttribute("action")} {b.GetAttribute("formaction")} {b.Name}={b.Value} {Words(b)}";
-    static string Action(string page, IHtmlFormElement f, IHtmlButtonElement b) => b.GetAttribute("formaction") ?? (f.GetAttribute("action") is { Length: > 0 } a ? a : page);
+    static string Words(IElement e) => string.Join(
+        ' ', (e.GetAttribute("aria-label") ?? e.TextContent).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
+    static string ButtonKey(IHtmlFormElement f, IHtmlButtonElement b) =>
+        $"{f.GetAttribute("action")} {b.GetAttribute("formaction")} {b.Name}={b.Value} {Words(b)}";
+    static string Action(string page, IHtmlFormElement f, IHtmlButtonElement b) => b.GetAttribute("formaction")
+        ?? (f.GetAttribute("action") is { Length: > 0 } a ? a : page);
 
     string? Own(string href, string page)
     {
@@ -146,8 +159,10 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
 
     static readonly string[] Odd =
     [
-        "", " ", "\0", "a\0b", "-1", "0", "9999999999999999999", "2147483648", "-9223372036854775808", "1e400", "NaN", "12,50", "1.234,5", "9999-12-31", "9999-12-31T23:59", "0000-00-00", "2026-02-30",
-        "<script>alert(1)</script>", "'); drop table members; --", "../../etc/passwd", "{{7*7}}", "${7*7}", "%00", "Everything", "true", "on", "null", "[]", "{}", "\ud83d\udc1d\u202e", "a@b", "https://", "javascript:alert(1)",
+        "", " ", "\0", "a\0b", "-1", "0", "9999999999999999999", "2147483648", "-9223372036854775808", "1e400", "NaN", "12,50", "1.234,5", "9999-12-31",
+            "9999-12-31T23:59", "0000-00-00", "2026-02-30",
+        "<script>alert(1)</script>", "'); drop table members; --", "../../etc/passwd", "{{7*7}}", "${7*7}", "%00", "Everything", "true", "on", "null", "[]",
+            "{}", "\ud83d\udc1d\u202e", "a@b", "https://", "javascript:alert(1)",
         "/\\\\evil.example", new('x', 5_000), new('9', 400),
     ];
 
@@ -155,8 +170,10 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     public async Task Fuzz(int tries, int seed)
     {
         var random = new Random(seed);
-        var links = met.Keys.Where(k => k.StartsWith("=/", StringComparison.Ordinal) && !k.Contains("sign-out", StringComparison.Ordinal)).Select(k => k[1..]).Order(StringComparer.Ordinal).ToArray();
-        var usable = filled.Where(f => !f.Action.Contains("sign-out", StringComparison.Ordinal) && !f.Action.Contains("/desk/clock", StringComparison.Ordinal)).OrderBy(f => f.Action, StringComparer.Ordinal).ToArray();
+        var links = met.Keys.Where(k => k.StartsWith("=/", StringComparison.Ordinal) && !k.Contains("sign-out", StringComparison.Ordinal)).Select(k => k[1..])
+            .Order(StringComparer.Ordinal).ToArray();
+        var usable = filled.Where(f => !f.Action.Contains("sign-out", StringComparison.Ordinal) && !f.Action.Contains("/desk/clock", StringComparison.Ordinal))
+            .OrderBy(f => f.Action, StringComparer.Ordinal).ToArray();
         string Any() => Odd[random.Next(Odd.Length)];
         for (var i = 0; i < tries; i++)
         {
@@ -168,8 +185,11 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
                 // An address with a number, a word or a query changed.
                 var path = links[random.Next(links.Length)].Split('?');
                 var parts = path[0].Split('/');
-                if (random.Next(2) == 0) parts[random.Next(1, parts.Length)] = Uri.EscapeDataString(Any().Trim('/', '.') is { Length: > 0 and < 500 } odd ? odd : "x");
-                what = string.Join('/', parts) + $"?{(path.Length > 1 ? path[1].Split('=')[0] : "page")}={Uri.EscapeDataString(Any())}&handler={(random.Next(3) == 0 ? Uri.EscapeDataString(new string([.. Any().Take(20)])) : "")}";
+                if (random.Next(2) == 0) parts[random.Next(1, parts.Length)] =
+                    Uri.EscapeDataString(Any().Trim('/', '.') is { Length: > 0 and < 500 } odd ? odd : "x");
+                var handler = random.Next(3) == 0 ? new string([.. Any().Take(20)]) : "";
+                what = string.Join('/', parts)
+                    + $"?{(path.Length > 1 ? path[1].Split('=')[0] : "page")}={Uri.EscapeDataString(Any())}&handler={Uri.EscapeDataString(handler)}";
                 if (what.StartsWith("//", StringComparison.Ordinal)) what = what[1..];
                 (status, _, _, _) = await Ask(HttpMethod.Get, what, part: random.Next(5) == 0);
             }
@@ -189,8 +209,10 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
                         default: fields[at] = new(fields[at].Key, Any()); break;
                     }
                 }
-                what = $"{form.Action} with {string.Join("&", fields.Where(f => f.Key != "__RequestVerificationToken").Select(f => $"{f.Key}={(f.Value.Length > 40 ? f.Value[..40] + "…" : f.Value)}"))}";
-                var query = form.Action.Split('?')[0] + "?" + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}"));
+                what = $"{form.Action} with " + string.Join("&", fields.Where(f => f.Key != "__RequestVerificationToken")
+                    .Select(f => $"{f.Key}={(f.Value.Length > 40 ? f.Value[..40] + "…" : f.Value)}"));
+                var query = form.Action.Split('?')[0] + "?"
+                    + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}"));
                 HttpContent content = form.InParts ? Parts(fields) : new FormUrlEncodedContent(fields);
                 (status, _, _, _) = form.Posts ? await Ask(HttpMethod.Post, form.Action, content) : await Ask(HttpMethod.Get, query);
             }
@@ -217,7 +239,9 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
                         break;
                     case IHtmlInputElement { Type: "file" or "submit" or "button" }: break;
                     case IHtmlInputElement i: fields.Add(new(name, i.Value)); break;
-                    case IHtmlSelectElement s: fields.Add(new(name, (s.Options.FirstOrDefault(o => o.IsSelected) ?? s.Options.FirstOrDefault())?.Value ?? "")); break;
+                    case IHtmlSelectElement s:
+                        fields.Add(new(name, (s.Options.FirstOrDefault(o => o.IsSelected) ?? s.Options.FirstOrDefault())?.Value ?? ""));
+                        break;
                     case IHtmlTextAreaElement t: fields.Add(new(name, t.Value)); break;
                 }
         if (button.Name is { Length: > 0 } pressed) fields.Add(new(pressed, button.Value));
@@ -230,7 +254,10 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
         if (Own(Action(path, form, button), path) is not { } action) return;
         Sent++;
         var get = !string.Equals(form.Method, "post", StringComparison.OrdinalIgnoreCase);
-        var (status, _, next, _) = get ? await Ask(HttpMethod.Get, action.Split('?')[0] + "?" + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}"))) : await Ask(HttpMethod.Post, action, form.GetAttribute("enctype") == "multipart/form-data" ? Parts(fields) : new FormUrlEncodedContent(fields));
+        var (status, _, next, _) = get ? await Ask(
+            HttpMethod.Get, action.Split('?')[0] + "?"
+            + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}")))
+            : await Ask(HttpMethod.Post, action, form.GetAttribute("enctype") == "multipart/form-data" ? Parts(fields) : new FormUrlEncodedContent(fields));
         if ((int)status >= 400) Wrong.Add($"{who}: “{Words(button)}” on {path} ({action}) answers {(int)status}");
         for (var hops = 0; next is not null && hops < 5; hops++)
         {
@@ -256,11 +283,13 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
         }
         foreach (var twice in page.QuerySelectorAll("[id]").GroupBy(e => e.Id).Where(g => g.Count() > 1)) Say($"id {twice.Key} stands {twice.Count()} times");
         foreach (var field in page.QuerySelectorAll("input:not([type=hidden]):not([type=submit]), select, textarea"))
-            if (!field.HasAttribute("aria-label") && !field.HasAttribute("aria-labelledby") && field.Closest("label") is null && (field.Id is not { Length: > 0 } id || page.QuerySelector($"label[for='{id}']") is null))
+            if (!field.HasAttribute("aria-label") && !field.HasAttribute("aria-labelledby") && field.Closest("label") is null
+                && (field.Id is not { Length: > 0 } id || page.QuerySelector($"label[for='{id}']") is null))
                 Say($"no label for {field.GetAttribute("name") ?? field.OuterHtml[..Math.Min(60, field.OuterHtml.Length)]}");
         // As it was written, before the parser put it right.
         if (BlockInLine().Match(body) is { Success: true } m) Say($"a block in a line: {m.Value}");
-        if (page.QuerySelector("[hx-get], [hx-post], [hx-target]") is { } hx) Say($"an attribute HTML doesn’t know: {hx.OuterHtml[..Math.Min(80, hx.OuterHtml.Length)]}");
+        if (page.QuerySelector("[hx-get], [hx-post], [hx-target]") is { } hx)
+            Say($"an attribute HTML doesn’t know: {hx.OuterHtml[..Math.Min(80, hx.OuterHtml.Length)]}");
     }
 
     [GeneratedRegex("<span[^>]*>\\s*<(?:div|p|ul|ol|table|h[1-6]|form|section)\\b[^>]*>")]

@@ -14,7 +14,8 @@ using Xunit;
 
 namespace BrightCircle.Browser.Tests;
 
-/// <summary>Every page, every link and every form, as every kind of person: nothing that is shown leads to an error. New pages are in it by themselves.</summary>
+/// <summary>Every page, every link and every form, as every kind of person: nothing that is shown leads to an error. New pages are in it by
+/// themselves.</summary>
 public sealed class CrawlTests
 {
     static readonly Duration LinkLasts = Duration.FromHours(1);
@@ -26,22 +27,28 @@ public sealed class CrawlTests
         using (var till = new DemoTill(TestServers.Till, TestServers.Postbox)) await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till, 34);
         var (wrong, pages, sent, kinds) = (new List<string>(), 0, 0, new List<string>());
         var plain = app.Services.GetServices<EndpointDataSource>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>()
-            .Where(e => e.Metadata.GetMetadata<PageActionDescriptor>() is not null && e.RoutePattern.Parameters.Count == 0).Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/')).Distinct().ToArray();
+            .Where(e => e.Metadata.GetMetadata<PageActionDescriptor>() is not null && e.RoutePattern.Parameters.Count == 0)
+                .Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/')).Distinct().ToArray();
         foreach (var (who, account) in await People(app))
         {
             // What a role may not do is said so; for the owner nothing is.
             using var crawl = new Crawl(app.Url, who, mayBeRefused: who is "editor" or "host" or "support");
             if (account is { } id) await crawl.Press("/in/" + await Link(app, id));
             // Of the pages without a number in them each is tried by everybody; what isn't theirs says so, and never breaks.
-            if (who is "owner") await crawl.Links(plain.Where(p => !p.StartsWith("/setup", StringComparison.Ordinal) && !p.StartsWith("/error", StringComparison.Ordinal) && !p.StartsWith("/me", StringComparison.Ordinal) && !p.StartsWith("/join", StringComparison.Ordinal)));
-            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in"] : who is "owner" or "editor" or "host" or "support" ? ["/desk", "/"] : ["/me", "/shelves", "/"]);
+            if (who is "owner")
+                await crawl.Links(plain.Where(p => !p.StartsWith("/setup", StringComparison.Ordinal) && !p.StartsWith("/error", StringComparison.Ordinal)
+                && !p.StartsWith("/me", StringComparison.Ordinal) && !p.StartsWith("/join", StringComparison.Ordinal)));
+            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in"] : who is "owner" or "editor" or "host" or "support" ? ["/desk", "/"]
+                : ["/me", "/shelves", "/"]);
             // A role that may not do a thing isn't refused by a broken page: for the team only the owner presses everything.
             if (who is not ("editor" or "host" or "support")) await crawl.Forms("sign-out", "Move on", "/desk/clock", "sign-in/out");
             wrong.AddRange(crawl.Wrong);
             (pages, sent) = (pages + crawl.Pages, sent + crawl.Sent);
             kinds.Add($"{who} {crawl.Pages}/{crawl.Sent}");
         }
-        Assert.True(wrong.Count == 0, $"{wrong.Count} wrong on {pages} pages and {sent} forms ({string.Join(", ", kinds)}):\n{string.Join('\n', wrong.Distinct().Take(120))}");
+        Assert.True(
+            wrong.Count == 0,
+            $"{wrong.Count} wrong on {pages} pages and {sent} forms ({string.Join(", ", kinds)}):\n{string.Join('\n', wrong.Distinct().Take(120))}");
         Assert.True(pages > 500 && sent > 200, $"only {pages} pages and {sent} forms");
     }
 
@@ -73,9 +80,11 @@ public sealed class CrawlTests
         var ids = scope.ServiceProvider.GetRequiredService<Ids>();
         var people = new List<(string, long?)> { ("visitor", null) };
         foreach (var standing in Enum.GetValues<Standing>())
-            if (await db.Members.Where(m => m.Standing == standing).OrderBy(m => m.Id).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync() is { } member) people.Add((standing.ToString().ToLowerInvariant(), member.Value));
+            if (await db.Members.Where(m => m.Standing == standing).OrderBy(m => m.Id).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync() is { } member)
+                people.Add((standing.ToString().ToLowerInvariant(), member.Value));
         foreach (var plan in await db.Plans.ToListAsync())
-            if (await db.Holdings.Where(h => !h.IsOver && h.PlanId == plan.Id).OrderByDescending(h => h.Id).Select(h => (MemberId?)h.MemberId).FirstOrDefaultAsync() is { } holder && people.All(p => p.Item2 != holder.Value))
+            if (await db.Holdings.Where(h => !h.IsOver && h.PlanId == plan.Id).OrderByDescending(h => h.Id).Select(h => (MemberId?)h.MemberId)
+                .FirstOrDefaultAsync() is { } holder && people.All(p => p.Item2 != holder.Value))
                 people.Add(($"holder of {plan.Name}", holder.Value));
         foreach (var role in Enum.GetValues<TeamRole>().Where(r => r != TeamRole.Owner))
         {
@@ -93,7 +102,13 @@ public sealed class CrawlTests
         await using var scope = app.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
         var at = scope.ServiceProvider.GetRequiredService<IClock>().GetCurrentInstant();
-        var link = new SignInLink { Id = scope.ServiceProvider.GetRequiredService<Ids>().Next(), AccountId = account, CreatedAt = at, ExpiresAt = at + LinkLasts };
+        var link = new SignInLink
+        {
+            Id = scope.ServiceProvider.GetRequiredService<Ids>().Next(),
+            AccountId = account,
+            CreatedAt = at,
+            ExpiresAt = at + LinkLasts
+        };
         db.Add(link);
         await db.SaveChangesAsync();
         return scope.ServiceProvider.GetRequiredService<SignInTokens>().ForSignIn(link.Id);

@@ -152,7 +152,8 @@ public partial class JourneyTests
         b.WaitFor("There is nothing called");
         Assert.Equal("Three quiet winter checks › Nowhere", b.Value("#thing0"));
         b.Type("thing0", "making fondant, st");
-        b.WaitUntil(() => b.Driver.ExecuteScript("return [...document.querySelectorAll('#things option')].map(o => o.value).join('|')") is "Three quiet winter checks › Making fondant, step by step", "the lesson is proposed");
+        b.WaitUntil(() => b.Driver.ExecuteScript("return [...document.querySelectorAll('#things option')].map(o => o.value).join('|')")
+            is "Three quiet winter checks › Making fondant, step by step", "the lesson is proposed");
         b.Type("thing0", "three quiet winter checks › making fondant, step by step");
         Assert.Empty(b.Violations());
         b.Press("Save this tier");
@@ -233,7 +234,8 @@ public partial class JourneyTests
         b.Leaving(() => b.Click(".margin .facts a.num"));
         Assert.Contains(received, b.Words(".heading"), StringComparison.Ordinal);
         s.Go("/desk");
-        var standings = b.Driver.FindElements(By.CssSelector(".margin table tr")).Select(r => (r.FindElement(By.TagName("a")).GetAttribute("href"), r.FindElement(By.CssSelector(".num")).Text)).ToArray();
+        var standings = b.Driver.FindElements(By.CssSelector(".margin table tr"))
+            .Select(r => (r.FindElement(By.TagName("a")).GetAttribute("href"), r.FindElement(By.CssSelector(".num")).Text)).ToArray();
         Assert.Equal(6, standings.Length);
         foreach (var (href, count) in standings)
         {

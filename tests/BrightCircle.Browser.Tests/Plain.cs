@@ -20,7 +20,9 @@ public sealed class Plain(string url) : IDisposable
     /// <summary>What an address answers, whatever it is.</summary>
     public Task<HttpResponseMessage> Get(string path) => http.GetAsync(path);
     /// <summary>The address of the first link with these words.</summary>
-    public string Link(string words) => Page.QuerySelectorAll("a").OfType<IHtmlAnchorElement>().FirstOrDefault(a => a.TextContent.Contains(words, StringComparison.Ordinal))?.GetAttribute("href") ?? throw new Xunit.Sdk.XunitException($"There is no link “{words}” on {At}: {Text}");
+    public string Link(string words) => Page.QuerySelectorAll("a").OfType<IHtmlAnchorElement>()
+        .FirstOrDefault(a => a.TextContent.Contains(words, StringComparison.Ordinal))?.GetAttribute("href")
+        ?? throw new Xunit.Sdk.XunitException($"There is no link “{words}” on {At}: {Text}");
 
     async Task Take(HttpResponseMessage answer)
     {
@@ -31,14 +33,19 @@ public sealed class Plain(string url) : IDisposable
 
     public async Task Open(string path) => await Take(await http.GetAsync(path));
 
-    /// <summary>Presses the button with these words (or, where many say the same, this value), in the form where it stands, with some fields filled in anew; null takes a tick away.</summary>
+    /// <summary>Presses the button with these words (or, where many say the same, this value), in the form where it stands, with some fields filled in anew;
+    /// null takes a tick away.</summary>
     public async Task Press(string words, params (string Field, string? Value)[] typed)
     {
-        IHtmlFormElement FormOf(IHtmlButtonElement b) => b.GetAttribute("form") is { } id ? (IHtmlFormElement)Page.GetElementById(id)! : (IHtmlFormElement)b.Closest("form")!;
-        static string WordsOf(IElement b) => string.Join(' ', (b.GetAttribute("aria-label") ?? b.TextContent).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
+        IHtmlFormElement FormOf(IHtmlButtonElement b) => b.GetAttribute("form") is { } id ? (IHtmlFormElement)Page.GetElementById(id)!
+            : (IHtmlFormElement)b.Closest("form")!;
+        static string WordsOf(IElement b) => string.Join(
+            ' ', (b.GetAttribute("aria-label") ?? b.TextContent).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
         // Of several buttons that begin with the words it is the one beside the first field that is filled in, then the one that says no more.
-        var button = Page.QuerySelectorAll("form button, button[form]").OfType<IHtmlButtonElement>().Where(b => !b.IsDisabled && (b.Value == words || WordsOf(b).StartsWith(words, StringComparison.Ordinal)))
-            .OrderBy(b => typed.Length > 0 && FormOf(b).QuerySelector($"[name='{typed[0].Field}']") is not null ? 0 : 1).ThenBy(b => WordsOf(b) == words ? 0 : 1).FirstOrDefault()
+        var button = Page.QuerySelectorAll("form button, button[form]").OfType<IHtmlButtonElement>()
+            .Where(b => !b.IsDisabled && (b.Value == words || WordsOf(b).StartsWith(words, StringComparison.Ordinal)))
+            .OrderBy(b => typed.Length > 0 && FormOf(b).QuerySelector($"[name='{typed[0].Field}']") is not null ? 0 : 1)
+                .ThenBy(b => WordsOf(b) == words ? 0 : 1).FirstOrDefault()
             ?? throw new Xunit.Sdk.XunitException($"There is no button “{words}” on {At}: {Text}");
         var form = FormOf(button);
         var fields = new List<KeyValuePair<string, string>>();
@@ -51,7 +58,9 @@ public sealed class Plain(string url) : IDisposable
                         break;
                     case IHtmlInputElement { Type: "file" or "submit" or "button" }: break;
                     case IHtmlInputElement i: fields.Add(new(name, i.Value)); break;
-                    case IHtmlSelectElement s: fields.Add(new(name, (s.Options.FirstOrDefault(o => o.IsSelected) ?? s.Options.FirstOrDefault())?.Value ?? "")); break;
+                    case IHtmlSelectElement s:
+                        fields.Add(new(name, (s.Options.FirstOrDefault(o => o.IsSelected) ?? s.Options.FirstOrDefault())?.Value ?? ""));
+                        break;
                     case IHtmlTextAreaElement t: fields.Add(new(name, t.Value)); break;
                 }
         foreach (var group in typed.GroupBy(t => t.Field))
@@ -63,7 +72,8 @@ public sealed class Plain(string url) : IDisposable
         if (button.Name is { Length: > 0 } pressed) fields.Add(new(pressed, button.Value));
         var action = new Uri(At, button.GetAttribute("formaction") ?? form.GetAttribute("action") ?? At.PathAndQuery);
         await Take(string.Equals(form.Method, "get", StringComparison.OrdinalIgnoreCase)
-            ? await http.GetAsync(action.AbsolutePath + "?" + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}")))
+            ? await http.GetAsync(action.AbsolutePath + "?"
+                + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}")))
             : await http.PostAsync(action, Content(fields)));
     }
 
@@ -81,7 +91,8 @@ public sealed class Plain(string url) : IDisposable
     {
         await Open("/sign-in");
         var form = Page.QuerySelectorAll("form").First(f => f.QuerySelector("[name=Password]") is not null);
-        await Press(form.QuerySelector("button")!.TextContent.Trim(), (form.QuerySelector("[type=email]")!.GetAttribute("name")!, email), ("Password", password));
+        await Press(form.QuerySelector("button")!.TextContent.Trim(), (form.QuerySelector("[type=email]")!.GetAttribute("name")!, email),
+            ("Password", password));
     }
 
     public void Says(string words) => Assert.True(Text.Contains(words, StringComparison.OrdinalIgnoreCase), $"“{words}” is not on {At}: {Text}");

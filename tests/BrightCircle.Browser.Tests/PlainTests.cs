@@ -50,14 +50,16 @@ public class PlainTests(DemoSite site)
         await p.Press("Save", ("EndLink", "https://tansy-lane.example/more"));
         p.Says("Saved.");
         var facts = Piece("Plain piece");
-        Assert.Equal((2, true, "swarms winter", "https://tansy-lane.example/more"), (facts.Places, facts.QuestionsOn, string.Join(' ', facts.Tags), facts.EndLink));
+        Assert.Equal((2, true, "swarms winter", "https://tansy-lane.example/more"),
+            (facts.Places, facts.QuestionsOn, string.Join(' ', facts.Tags), facts.EndLink));
 
         // Blocks are added, filled in and moved by the buttons of the form.
         await p.Open($"/desk/lessons/{facts.Outline.Lessons[0].Id.Value}");
         await p.Press("Text");
         await p.Press("Timer");
         var block = p.Page.QuerySelectorAll(".block")[1].GetAttribute("data-block");
-        await p.Press("Save", ($"b-{p.Page.QuerySelectorAll(".block")[0].GetAttribute("data-block")}-html", "<p>Words <script>alert(1)</script>of it</p>"), ($"b-{block}-title", "Let it rest"), ($"b-{block}-minutes", "3"), ("Minutes", "12"));
+        await p.Press("Save", ($"b-{p.Page.QuerySelectorAll(".block")[0].GetAttribute("data-block")}-html", "<p>Words <script>alert(1)</script>of it</p>"),
+            ($"b-{block}-title", "Let it rest"), ($"b-{block}-minutes", "3"), ("Minutes", "12"));
         p.Says("Saved.");
         await p.Press("Move Timer up");
         var blocks = (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == facts.Outline.Lessons[0].Id))).Blocks;
@@ -89,18 +91,26 @@ public class PlainTests(DemoSite site)
         await p.Press("Save", ("Title", "September: plain"));
         var edition = site.Catalogue.Now.Editions.Single(e => e.Title == "September: plain");
         await p.Open($"/desk/editions?card=p{Piece("Moved by hand").Id.Value}");
-        await p.Press("Move", (p.Page.QuerySelector("#d-to")!.GetAttribute("name")!, p.Page.QuerySelectorAll("#d-to option").OfType<IHtmlOptionElement>().First(o => o.TextContent.Contains("September", StringComparison.Ordinal)).Value));
+        await p.Press("Move", (p.Page.QuerySelector("#d-to")!.GetAttribute("name")!,
+            p.Page.QuerySelectorAll("#d-to option").OfType<IHtmlOptionElement>().First(o => o.TextContent.Contains("September", StringComparison.Ordinal))
+            .Value));
         Assert.Equal(edition.Id, Piece("Moved by hand").EditionId);
         await p.Open($"/desk/editions/{edition.Id.Value}");
         p.Says("Moved by hand");
 
         await p.Open("/desk/import");
-        await p.Press(p.Page.QuerySelector("[name=List]")!.Closest("form")!.QuerySelector("button")!.TextContent.Trim(), ("List", "First film https://v.example/1\nno address"), ("Piece", "Films brought in"));
-        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Would make", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
+        await p.Press(p.Page.QuerySelector("[name=List]")!.Closest("form")!.QuerySelector("button")!.TextContent.Trim(),
+            ("List", "First film https://v.example/1\nno address"), ("Piece", "Films brought in"));
+        for (var watch = System.Diagnostics.Stopwatch.StartNew();
+            !p.Text.Contains("Would make", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
         p.Says("list:2");
         await p.Press("Do it");
-        for (var watch = System.Diagnostics.Stopwatch.StartNew(); !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
-        Assert.Equal("https://v.example/1", ((Block.Video)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id))).Blocks[0]).Recording.Url);
+        for (var watch = System.Diagnostics.Stopwatch.StartNew();
+            !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
+        Assert.Equal(
+            "https://v.example/1",
+            ((Block.Video)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id)))
+            .Blocks[0]).Recording.Url);
 
         await p.Open("/desk/settings/content");
         await p.Press("Save", ("DocumentKinds", "pdf, exe"));

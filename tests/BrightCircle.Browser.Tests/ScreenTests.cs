@@ -27,10 +27,19 @@ public partial class ScreenTests(DemoSite site)
         var holding = db.Holdings.First(h => h.MemberId == new Core.MemberId(member)).Id.Value;
         var letter = db.Letters.OrderBy(l => l.Id).First().Id;
         var now = site.Catalogue.Now;
-        return ["/desk", "/desk/tiers", $"/desk/tiers/{now.Plans[1].Id.Value}", "/desk/tiers/new", $"/desk/tiers/{now.Plans[1].Id.Value}/price", "/desk/shelves", "/desk/shelves/new", $"/desk/shelves/{now.Shelves[0].Id.Value}", $"/desk/shelves/{now.Shelves[0].Id.Value}/edit", "/desk/pieces/new", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts",
-            .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/desk/lessons/{l.Id.Value}"), $"/desk/lessons/{Piece("Three quiet winter checks").Outline.Lessons[0].Id.Value}/history",
-            .. SheetAndForm(db), "/desk/tallies", "/desk/tallies/new", $"/desk/tallies/{now.Tallies[0].Id.Value}", "/desk/files", $"/desk/files/{db.Files.OrderBy(f => f.Id).First().Id.Value}", "/desk/marking", "/desk/questions?all=true", "/desk/trash", "/desk/search?q=sugar", "/desk/import", "/desk/calendar", "/desk/settings/content",
-            "/desk/editions", "/desk/editions?span=12", "/desk/editions/new", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members", $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/edit", $"/desk/members/{member}/journal", "/desk/settings/live", $"/desk/prices/{now.Prices[0].Id.Value}", "/desk/find?q=import", "/desk/tiers/new?kind=pass", $"/desk/members/{member}/give", $"/desk/members/{member}/end/{holding}",
+        return ["/desk", "/desk/tiers", $"/desk/tiers/{now.Plans[1].Id.Value}", "/desk/tiers/new", $"/desk/tiers/{now.Plans[1].Id.Value}/price",
+            "/desk/shelves", "/desk/shelves/new", $"/desk/shelves/{now.Shelves[0].Id.Value}", $"/desk/shelves/{now.Shelves[0].Id.Value}/edit",
+            "/desk/pieces/new", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}",
+            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts",
+            .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/desk/lessons/{l.Id.Value}"),
+                $"/desk/lessons/{Piece("Three quiet winter checks").Outline.Lessons[0].Id.Value}/history",
+            .. SheetAndForm(db), "/desk/tallies", "/desk/tallies/new", $"/desk/tallies/{now.Tallies[0].Id.Value}", "/desk/files",
+                $"/desk/files/{db.Files.OrderBy(f => f.Id).First().Id.Value}", "/desk/marking", "/desk/questions?all=true", "/desk/trash",
+                "/desk/search?q=sugar", "/desk/import", "/desk/calendar", "/desk/settings/content",
+            "/desk/editions", "/desk/editions?span=12", "/desk/editions/new", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members",
+                $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/edit", $"/desk/members/{member}/journal", "/desk/settings/live",
+                $"/desk/prices/{now.Prices[0].Id.Value}", "/desk/find?q=import", "/desk/tiers/new?kind=pass", $"/desk/members/{member}/give",
+                $"/desk/members/{member}/end/{holding}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }
 
@@ -49,10 +58,17 @@ public partial class ScreenTests(DemoSite site)
         var member = db.Members.First(m => m.Email == SeedDemo.MemberEmail).Id;
         var holding = db.Holdings.First(h => h.MemberId == member && !h.IsOver).Id.Value;
         var payment = db.Payments.First(p => p.MemberId == member).Id.Value;
-        return ["/me", "/me/kept", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves", $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter", $"/read/{Piece("Three quiet winter checks").Id.Value}", .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"), $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}", "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
+        return ["/me", "/me/kept", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
+            $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter",
+            $"/read/{Piece("Three quiet winter checks").Id.Value}",
+            .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),
+            $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
+            "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
     }
 
-    string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}", $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar", "/tiers", $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
+    string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}",
+        $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar", "/tiers",
+        $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
     void NothingWrong(IEnumerable<string> screens, bool widthOnly = false)
@@ -62,7 +78,8 @@ public partial class ScreenTests(DemoSite site)
         {
             s.Go(path);
             if (!widthOnly) wrong.AddRange(B.Violations().Select(v => $"{path} {v}"));
-            if ((bool)B.Driver.ExecuteScript("return document.documentElement.scrollWidth > document.documentElement.clientWidth + 1")!) wrong.Add($"{path} is wider than the window");
+            if ((bool)B.Driver.ExecuteScript("return document.documentElement.scrollWidth > document.documentElement.clientWidth + 1")!)
+                wrong.Add($"{path} is wider than the window");
         }
         Assert.True(wrong.Count == 0, string.Join('\n', wrong));
     }
@@ -77,7 +94,9 @@ public partial class ScreenTests(DemoSite site)
         s.AsOwner();
         // The dark scheme changes colours only: the screens with colours of their own are enough.
         var screens = DeskScreens();
-        NothingWrong(dark ? screens.Where(p => p is "/desk" or "/desk/editions" or "/desk/files" or "/desk/members" or "/desk/payments" or "/desk/marking" || p.StartsWith("/desk/pieces/", StringComparison.Ordinal) || p.Contains("/price", StringComparison.Ordinal) || p == screens.First(x => x.StartsWith("/desk/lessons/", StringComparison.Ordinal))) : screens);
+        NothingWrong(dark ? screens.Where(p => p is "/desk" or "/desk/editions" or "/desk/files" or "/desk/members" or "/desk/payments" or "/desk/marking"
+            || p.StartsWith("/desk/pieces/", StringComparison.Ordinal) || p.Contains("/price", StringComparison.Ordinal)
+            || p == screens.First(x => x.StartsWith("/desk/lessons/", StringComparison.Ordinal))) : screens);
         B.Dark(false);
     }
 
@@ -118,14 +137,24 @@ public partial class ScreenTests(DemoSite site)
         {
             await http.GetAsync(path);
             var trips = 0;
-            using var listener = new ActivityListener { ShouldListenTo = a => a.Name == "Npgsql", Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData, ActivityStopped = a => { if (a.Tags.Any(t => t.Key.StartsWith("db.", StringComparison.Ordinal)) && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips); } };
+            using var listener = new ActivityListener
+            {
+                ShouldListenTo = a => a.Name == "Npgsql",
+                Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData,
+                ActivityStopped = a =>
+                {
+                    if (a.Tags.Any(t => t.Key.StartsWith("db.", StringComparison.Ordinal))
+                && !a.OperationName.Contains("onnect", StringComparison.Ordinal)) Interlocked.Increment(ref trips);
+                }
+            };
             ActivitySource.AddActivityListener(listener);
             // The worker's own rounds count too, if one falls in between: the least of several is the page's.
             var least = int.MaxValue;
             for (var i = 0; i < 5; i++)
             {
                 trips = 0;
-                if (await http.GetAsync(path) is { IsSuccessStatusCode: false, StatusCode: not HttpStatusCode.NotFound } answer) Assert.Fail($"{path}: {answer.StatusCode}");
+                if (await http.GetAsync(path) is { IsSuccessStatusCode: false, StatusCode: not HttpStatusCode.NotFound } answer)
+                    Assert.Fail($"{path}: {answer.StatusCode}");
                 least = Math.Min(least, trips);
             }
             if (least > 2) dear.Add($"{path} took {least} round trips");
@@ -184,16 +213,20 @@ public partial class ScreenTests(DemoSite site)
         var lines = csv.TrimStart('\ufeff').Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
         Assert.Equal("name,email,standing,tier,standing since,joined", lines[0]);
         using var scope = site.App.Services.CreateScope();
-        Assert.Equal(scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Count(m => m.Standing == Core.Members.Standing.Active), lines.Length - 1);
+        Assert.Equal(scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Count(m => m.Standing == Core.Members.Standing.Active),
+            lines.Length - 1);
         Assert.All(lines.Skip(1), l => Assert.Contains(",active,", l, StringComparison.Ordinal));
     }
 
     [Fact]
     public void Every_page_of_the_desk_and_the_member_side_asks_who_it_is()
     {
-        var models = typeof(DeskPage).Assembly.GetTypes().Where(t => t is { IsAbstract: false } && t.IsSubclassOf(typeof(Microsoft.AspNetCore.Mvc.RazorPages.PageModel))).ToArray();
-        Assert.All(models.Where(t => t.Namespace!.Contains(".Areas.Desk.", StringComparison.Ordinal)), t => Assert.True(t.IsSubclassOf(typeof(DeskPage)), t.Name));
-        Assert.All(models.Where(t => t.Namespace!.Contains(".Areas.Member.", StringComparison.Ordinal)), t => Assert.True(t.IsSubclassOf(typeof(MemberPage)), t.Name));
+        var models = typeof(DeskPage).Assembly.GetTypes()
+            .Where(t => t is { IsAbstract: false } && t.IsSubclassOf(typeof(Microsoft.AspNetCore.Mvc.RazorPages.PageModel))).ToArray();
+        Assert.All(models.Where(t => t.Namespace!.Contains(".Areas.Desk.", StringComparison.Ordinal)),
+            t => Assert.True(t.IsSubclassOf(typeof(DeskPage)), t.Name));
+        Assert.All(models.Where(t => t.Namespace!.Contains(".Areas.Member.", StringComparison.Ordinal)),
+            t => Assert.True(t.IsSubclassOf(typeof(MemberPage)), t.Name));
     }
 
     [Fact]

@@ -57,18 +57,22 @@ public class Shots(DemoSite site)
             b.WaitFor("£15.83");
         });
         Shot("desk-piece", $"/desk/pieces/{Piece("Three quiet winter checks")}");
-        Shot("desk-lesson", $"/desk/lessons/{Lesson("How much is enough?")}", type: () => b.Driver.ExecuteScript("document.querySelectorAll('.block')[1].scrollIntoView({ block: 'start', behavior: 'instant' }); scrollBy(0, -70)"));
+        Shot("desk-lesson", $"/desk/lessons/{Lesson("How much is enough?")}",
+            type: () =>
+            b.Driver.ExecuteScript("document.querySelectorAll('.block')[1].scrollIntoView({ block: 'start', behavior: 'instant' }); scrollBy(0, -70)"));
         Shot("desk-editions", "/desk/editions");
         Shot("desk-members", "/desk/members");
         Shot("desk-member", $"/desk/members/{eventful}");
         Shot("desk-payments", "/desk/payments");
         // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor).
-        foreach (var (extra, n) in (Environment.GetEnvironmentVariable("SHOTS_EXTRA") ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries).Select((e, i) => (e, i)))
+        foreach (var (extra, n) in (Environment.GetEnvironmentVariable("SHOTS_EXTRA") ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries)
+            .Select((e, i) => (e, i)))
         {
             only = null;
             if (extra.StartsWith("m:", StringComparison.Ordinal)) s.AsMirela();
             if (extra.StartsWith("v:", StringComparison.Ordinal)) { s.Go("/"); b.Forget(); }
-            Shot($"extra-{n}", extra.Replace("m:", "", StringComparison.Ordinal).Replace("v:", "", StringComparison.Ordinal).Split('@')[0], phone: extra.EndsWith("@phone", StringComparison.Ordinal));
+            Shot($"extra-{n}", extra.Replace("m:", "", StringComparison.Ordinal).Replace("v:", "", StringComparison.Ordinal).Split('@')[0],
+                phone: extra.EndsWith("@phone", StringComparison.Ordinal));
         }
         b.Dark(false);
         Assert.NotEmpty(Directory.GetFiles(folder, "*.png"));

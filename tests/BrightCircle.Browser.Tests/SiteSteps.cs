@@ -58,7 +58,8 @@ public sealed class SiteSteps(Browser browser, string url)
         var watch = System.Diagnostics.Stopwatch.StartNew();
         while (watch.Elapsed < TimeSpan.FromSeconds(60))
         {
-            if ((await House.Post(to)).Any(s => s.Contains(subjectPart, StringComparison.Ordinal))) return (await House.Letter(to, subjectPart)).GetProperty("text").GetString()!;
+            if ((await House.Post(to)).Any(s => s.Contains(subjectPart, StringComparison.Ordinal)))
+                return (await House.Letter(to, subjectPart)).GetProperty("text").GetString()!;
             await Task.Yield();
         }
         Assert.Fail($"No letter “{subjectPart}” came to {to}: {string.Join(", ", await House.Post(to))}");

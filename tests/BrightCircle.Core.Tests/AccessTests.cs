@@ -52,7 +52,8 @@ public class AccessTests
 
     static HoldingFact PaidFor(Instant from, Instant to) => Make.Paid(from, to);
     static HoldingFact End(Instant at, EndReason why = EndReason.Left) => Make.Ended(at, why);
-    static AccessDecision Decide(AccessBook book, Instant at, long piece, params Holding[] holdings) => book.Decide(MemberFacts.From(holdings, at), new PieceId(piece), at);
+    static AccessDecision Decide(AccessBook book, Instant at, long piece, params Holding[] holdings) =>
+        book.Decide(MemberFacts.From(holdings, at), new PieceId(piece), at);
 
     [Fact]
     public void A_stranger_finds_it_locked_with_the_day_it_comes_out_and_drafts_hidden()
@@ -90,7 +91,8 @@ public class AccessTests
     {
         var book = Book(Plan(1, Of(Everything, Paid, Nothing)));
         var h = Hold(1, Day(3, 10), PaidFor(Day(3, 10), Day(5, 10)), PaidFor(Day(7, 10), Day(11, 10)));
-        Assert.Equal([false, true, true, true, false, true, true, true, true], new[] { 21, 31, 41, 51, 61, 71, 81, 91, 101 }.Select(p => Decide(book, Day(10, 15), p, h).IsOpen));
+        Assert.Equal([false, true, true, true, false, true, true, true, true],
+            new[] { 21, 31, 41, 51, 61, 71, 81, 91, 101 }.Select(p => Decide(book, Day(10, 15), p, h).IsOpen));
         Assert.Equal(AccessRule.OutsidePaidTime, Decide(book, Day(10, 15), 61, h).Rule);
     }
 
@@ -159,7 +161,9 @@ public class AccessTests
     public void Every_rule_has_words()
     {
         var (editions, pieces) = Year();
-        var book = new AccessBook([Plan(1, Of(Everything, Joining, Opened), Of(new Coverage.OnShelf(new(2)), Paid, Nothing)), Plan(2, Of(new Coverage.OnShelf(new(1)), All, Nothing))], pieces, editions);
+        var book =
+            new AccessBook([Plan(1, Of(Everything, Joining, Opened), Of(new Coverage.OnShelf(new(2)), Paid, Nothing)),
+            Plan(2, Of(new Coverage.OnShelf(new(1)), All, Nothing))], pieces, editions);
         MemberFacts[] people = [MemberFacts.Nobody, MemberFacts.Team, .. Cases().Select(h => MemberFacts.From(h, Day(10, 15)))];
         var rules = new HashSet<AccessRule>();
         foreach (var facts in people)
@@ -178,8 +182,10 @@ public class AccessTests
         ];
     }
 
-    static readonly Coverage[] Coverages = [new Coverage.Everything(), new Coverage.OnShelf(new(1)), new Coverage.OnShelf(new(2)), new Coverage.OnePiece(new(52))];
-    static readonly Gen<Inclusion> GenInclusion = Gen.Select(Gen.Int[0, 3], Gen.Int[0, 2], Gen.Bool, (c, r, k) => new Inclusion(Coverages[c], new[] { All, Joining, Paid }[r], k ? Opened : Nothing));
+    static readonly Coverage[] Coverages = [new Coverage.Everything(), new Coverage.OnShelf(new(1)), new Coverage.OnShelf(new(2)),
+        new Coverage.OnePiece(new(52))];
+    static readonly Gen<Inclusion> GenInclusion = Gen.Select(
+        Gen.Int[0, 3], Gen.Int[0, 2], Gen.Bool, (c, r, k) => new Inclusion(Coverages[c], new[] { All, Joining, Paid }[r], k ? Opened : Nothing));
     static readonly Gen<Plan[]> GenPlans = GenInclusion.Array[0, 3].Array[3].Select(a => a.Select((p, i) => Plan(i + 1, p)).ToArray());
     static readonly Gen<Holding> GenHolding = Gen.Select(Gen.Int[1, 3], Gen.Int[0, 280], Gen.Int[1, 120], Gen.Int[0, 3]).Select((plan, start, length, kind) =>
     {
@@ -221,7 +227,13 @@ public class AccessTests
             return Year().Pieces.All(p =>
             {
                 var d = Decide(book, at, p.Id.Value, held);
-                return d.State switch { AccessState.Open => p.ReleasedAt <= at || book.ReleaseOf(p.Id) <= at, AccessState.OpensAt => d.OpensAt > at && d.OpensAt == book.ReleaseOf(p.Id), _ => true };
+                return d.State switch
+                {
+                    AccessState.Open => p.ReleasedAt <= at || book.ReleaseOf(p.Id) <= at,
+                    AccessState.OpensAt => d.OpensAt > at
+                    && d.OpensAt == book.ReleaseOf(p.Id),
+                    _ => true
+                };
             });
         }, iter: Make.Tries(1000));
 }

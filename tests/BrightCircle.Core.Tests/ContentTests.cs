@@ -40,20 +40,24 @@ public class ContentTests
     static readonly Gen<OutlineOrder> Orders = Gen.Int[0, 6].Array[1, 6].Select(sizes =>
     {
         var next = 1L;
-        var groups = sizes.Select((n, g) => new OutlineOrder.Group(g == 0 ? null : new ModuleId(g), [.. Enumerable.Range(0, n).Select(_ => new LessonId(next++))])).ToList();
+        var groups =
+            sizes.Select((n, g) => new OutlineOrder.Group(g == 0 ? null : new ModuleId(g), [.. Enumerable.Range(0, n).Select(_ => new LessonId(next++))]))
+            .ToList();
         if (groups[0].Lessons.Count == 0) groups.RemoveAt(0);
         return new OutlineOrder(groups);
     });
 
     [Fact]
-    public void Moving_lessons_loses_and_doubles_none() => Gen.Select(Orders, Gen.Int[0, 40], Gen.Int[0, 6], Gen.Int[-2, 12]).Sample((order, pick, module, at) =>
+    public void Moving_lessons_loses_and_doubles_none() =>
+        Gen.Select(Orders, Gen.Int[0, 40], Gen.Int[0, 6], Gen.Int[-2, 12]).Sample((order, pick, module, at) =>
     {
         var moving = order.Lessons.Where(l => (l.Value + pick) % 3 == 0).ToArray();
         ModuleId? to = order.Modules.Any(m => m.Value == module) ? new ModuleId(module) : null;
         var after = order.MoveLessons(moving, new(to, at));
         Assert.True(after.SameSetAs(order));
         // Those that moved stand together, in the order they stood in.
-        if (moving.Length > 0) Assert.Equal(moving.OrderBy(m => order.Lessons.ToList().IndexOf(m)), after.Groups.First(g => g.Module == to).Lessons.Where(moving.Contains));
+        if (moving.Length > 0) Assert.Equal(moving.OrderBy(m => order.Lessons.ToList().IndexOf(m)),
+            after.Groups.First(g => g.Module == to).Lessons.Where(moving.Contains));
         // The others keep their order among themselves.
         Assert.Equal(order.Lessons.Where(l => !moving.Contains(l)), after.Lessons.Where(l => !moving.Contains(l)));
     });
@@ -66,11 +70,13 @@ public class ContentTests
         var id = all[pick % all.Length];
         var down = order.Step(id, 1);
         Assert.True(down.SameSetAs(order));
-        if (down.Lessons.SequenceEqual(order.Lessons) && down.Groups.Select(g => g.Lessons.Count).SequenceEqual(order.Groups.Select(g => g.Lessons.Count))) return;
+        if (down.Lessons.SequenceEqual(order.Lessons) && down.Groups.Select(g => g.Lessons.Count).SequenceEqual(order.Groups.Select(g => g.Lessons.Count)))
+            return;
         var back = down.Step(id, -1);
         // An emptied group before the first module isn't kept, so going back may end in the first module.
         if (order.Groups[0].Module is null && order.Groups[0].Lessons is [var only] && only == id) return;
-        Assert.Equal(order.Groups.Select(g => string.Join(',', g.Lessons.Select(l => l.Value))), back.Groups.Select(g => string.Join(',', g.Lessons.Select(l => l.Value))));
+        Assert.Equal(order.Groups.Select(g => string.Join(',', g.Lessons.Select(l => l.Value))),
+            back.Groups.Select(g => string.Join(',', g.Lessons.Select(l => l.Value))));
     });
 
     [Fact]
@@ -118,7 +124,8 @@ public class ContentTests
         foreach (var block in EveryBlock)
         {
             var json = System.Text.Json.JsonSerializer.Serialize(block, CoreJson.Options);
-            Assert.Equal(json, System.Text.Json.JsonSerializer.Serialize(System.Text.Json.JsonSerializer.Deserialize<Block>(json, CoreJson.Options), CoreJson.Options));
+            Assert.Equal(json, System.Text.Json.JsonSerializer.Serialize(
+                System.Text.Json.JsonSerializer.Deserialize<Block>(json, CoreJson.Options), CoreJson.Options));
             Assert.NotEmpty(block.Word);
             // Other files in the place of those it uses, and back.
             var there = block.WithFiles(f => new(f.Value + 100));
@@ -128,10 +135,14 @@ public class ContentTests
 
     internal static Block[] EveryBlock { get; } =
     [
-        new Block.Text("<p>a</p><figure><img data-file=\"5\" alt=\"x\"></figure>") { Id = new(1) }, new Block.Pictures([new(new(5), "alt", "caption")]) { Id = new(2) },
-        new Block.Video(new("t", null, new FileId(6), new FileId(5), "", "")) { Id = new(3) }, new Block.Audio(Recording.Empty with { Url = "https://a.example/x" }) { Id = new(4) }, new Block.Files([new(7)]) { Id = new(5) },
-        new Block.Links([new("t", "https://a.example", "n")]) { Id = new(6) }, new Block.Booking("t", "https://a.example", "n") { Id = new(7) }, new Block.Live("t", new(2026, 12, 3, 19, 0), 60, "https://a.example", null) { Id = new(8) },
-        new Block.Timer("t", null) { Id = new(9) }, new Block.Practice(LearningTests.Sheet) { Id = new(10) }, new Block.Follow(new("t", [new("s", "n", 30, null, 5, new FileId(5))], 2, 5, 10, 3, true)) { Id = new(11) },
+        new Block.Text("<p>a</p><figure><img data-file=\"5\" alt=\"x\"></figure>") { Id = new(1) },
+            new Block.Pictures([new(new(5), "alt", "caption")]) { Id = new(2) },
+        new Block.Video(new("t", null, new FileId(6), new FileId(5), "", "")) { Id = new(3) },
+            new Block.Audio(Recording.Empty with { Url = "https://a.example/x" }) { Id = new(4) }, new Block.Files([new(7)]) { Id = new(5) },
+        new Block.Links([new("t", "https://a.example", "n")]) { Id = new(6) }, new Block.Booking("t", "https://a.example", "n") { Id = new(7) },
+            new Block.Live("t", new(2026, 12, 3, 19, 0), 60, "https://a.example", null) { Id = new(8) },
+        new Block.Timer("t", null) { Id = new(9) }, new Block.Practice(LearningTests.Sheet) { Id = new(10) },
+            new Block.Follow(new("t", [new("s", "n", 30, null, 5, new FileId(5))], 2, 5, 10, 3, true)) { Id = new(11) },
         new Block.CheckIn(LearningTests.CheckIn) { Id = new(12) },
     ];
 
@@ -146,7 +157,8 @@ public class ContentTests
     [Fact]
     public void Text_loses_its_tags_and_keeps_its_lines()
     {
-        Assert.Equal("One & two\nthree\na\nb", RichTextFiles.Plain("<p>One &amp; <b>two</b></p><ul><li>three</li></ul><table><tr><td>a</td><td>b</td></tr></table>"));
+        Assert.Equal("One & two\nthree\na\nb", RichTextFiles.Plain(
+            "<p>One &amp; <b>two</b></p><ul><li>three</li></ul><table><tr><td>a</td><td>b</td></tr></table>"));
         Assert.Equal([5L, 12], RichTextFiles.In("<img data-file=\"5\"><img alt=\"\" data-file=\"12\">").Select(f => f.Value));
         Assert.Equal("<img data-file=\"5\" loading=\"lazy\" src=\"/x?a=1&amp;b=2\">", RichTextFiles.WithAddresses("<img data-file=\"5\">", _ => "/x?a=1&b=2"));
     }
@@ -163,7 +175,8 @@ public class ContentTests
     [Fact]
     public void What_is_unfinished_is_told_at_its_block()
     {
-        Block[] blocks = [new Block.Video(Recording.Empty) { Id = new(1) }, new Block.Timer("t", 0) { Id = new(2) }, new Block.Pictures([new(new(1), "", "")]) { Id = new(3) }, new Block.Live("", null, 60, "", null) { Id = new(4) }];
+        Block[] blocks = [new Block.Video(Recording.Empty) { Id = new(1) }, new Block.Timer("t", 0) { Id = new(2) },
+            new Block.Pictures([new(new(1), "", "")]) { Id = new(3) }, new Block.Live("", null, 60, "", null) { Id = new(4) }];
         Assert.Equal([1L, 2, 3, 4, 4, 4], BlockRules.Problems(blocks).Select(p => p.Block.Value));
         Assert.Empty(BlockRules.Problems([.. EveryBlock.Where(b => b is not Block.Audio)]));
     }
@@ -172,7 +185,10 @@ public class ContentTests
     [Fact]
     public void Captions_are_read_as_WebVTT_and_written_back()
     {
-        var vtt = WebVtt.Read("\uFEFFWEBVTT - a title\r\n\r\nNOTE a note\r\n\r\n1\r\n00:11.000 --> 00:13.500 align:start\r\n<v Roger>We are in New York &amp; more\r\n\r\n01:00:13.000 --> 01:00:16.000\r\ntwo\r\nlines\r\n");
+        var vtt =
+            WebVtt.Read(
+            "\uFEFFWEBVTT - a title\r\n\r\nNOTE a note\r\n\r\n1\r\n00:11.000 --> 00:13.500 align:start\r\n<v Roger>We are in New York &amp; "
+            + "more\r\n\r\n01:00:13.000 --> 01:00:16.000\r\ntwo\r\nlines\r\n");
         Assert.True(vtt.Ok, vtt.Wrong);
         Assert.Equal([new Cue(11_000, 13_500, "We are in New York & more"), new Cue(3_613_000, 3_616_000, "two lines")], vtt.Cues);
         Assert.Equal(vtt.Cues, WebVtt.Read(WebVtt.Write(vtt.Cues)).Cues);

@@ -11,7 +11,8 @@ public partial class HouseTests
     static string FindRoot()
     {
         var dir = AppContext.BaseDirectory;
-        while (!File.Exists(Path.Combine(dir, "BrightCircle.slnx"))) dir = Path.GetDirectoryName(dir) ?? throw new InvalidOperationException("The solution is not above the tests.");
+        while (!File.Exists(Path.Combine(dir, "BrightCircle.slnx")))
+            dir = Path.GetDirectoryName(dir) ?? throw new InvalidOperationException("The solution is not above the tests.");
         return dir;
     }
 
@@ -42,12 +43,16 @@ public partial class HouseTests
     public void The_machines_clock_is_read_in_one_place()
     {
         var readers = Directory.EnumerateFiles(Path.Combine(Root, "src"), "*.cs*", SearchOption.AllDirectories)
-            .Where(f => (f.EndsWith(".cs", StringComparison.Ordinal) || f.EndsWith(".cshtml", StringComparison.Ordinal)) && !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal) && !f.Contains("StandIns", StringComparison.Ordinal))
-            .Where(f => new[] { "DateTime.Now", "DateTime.UtcNow", "DateTimeOffset.Now", "DateTimeOffset.UtcNow", "SystemClock.Instance" }.Any(File.ReadAllText(f).Contains)).Select(Path.GetFileName);
+            .Where(f => (f.EndsWith(".cs", StringComparison.Ordinal) || f.EndsWith(".cshtml", StringComparison.Ordinal))
+                && !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal)
+                && !f.Contains("StandIns", StringComparison.Ordinal))
+            .Where(f => new[] { "DateTime.Now", "DateTime.UtcNow", "DateTimeOffset.Now", "DateTimeOffset.UtcNow", "SystemClock.Instance" }.Any(
+                File.ReadAllText(f).Contains)).Select(Path.GetFileName);
         Assert.Equal(["HouseClock.cs"], readers);
     }
 
-    /// <summary>Razor leaves an attribute out when its value is null, but not one that begins with data-: that stands there empty, and whoever asks whether it is there is told yes.</summary>
+    /// <summary>Razor leaves an attribute out when its value is null, but not one that begins with data-: that stands there empty, and whoever asks whether it
+    /// is there is told yes.</summary>
     [Fact]
     public void No_view_counts_on_a_data_attribute_being_left_out()
     {

@@ -28,7 +28,8 @@ public class LearningTests
     static Answer Arranged(params int[] items) => new Answer.Arranged(items);
     static Answer Written(string text) => new Answer.Written(text);
 
-    static Graded Grade(string key, Answer answer) => Grading.Grade(Sheet, new Dictionary<string, Answer> { [key] = answer }).Questions.First(q => q.Key == key);
+    static Graded Grade(string key, Answer answer) =>
+        Grading.Grade(Sheet, new Dictionary<string, Answer> { [key] = answer }).Questions.First(q => q.Key == key);
 
     [Fact]
     public void Choices_earn_what_is_right_less_what_is_wrong()
@@ -68,7 +69,8 @@ public class LearningTests
     [InlineData("111.99", false)]
     [InlineData("−114", false)]
     [InlineData("a lot", false)]
-    public void Numbers_are_right_within_their_tolerance_on_both_sides(string typed, bool right) => Assert.Equal(right, Grade("q4", Written(typed)).State == AnswerState.Right);
+    public void Numbers_are_right_within_their_tolerance_on_both_sides(string typed, bool right) =>
+        Assert.Equal(right, Grade("q4", Written(typed)).State == AnswerState.Right);
 
     [Theory]
     [InlineData("1,5", "1.5")]
@@ -77,7 +79,8 @@ public class LearningTests
     [InlineData("1,234,567", "1234567")]
     [InlineData("12 000", "12000")]
     [InlineData("−3", "-3")]
-    public void Numbers_are_read_as_people_type_them(string typed, string number) => Assert.Equal(decimal.Parse(number, System.Globalization.CultureInfo.InvariantCulture), Grading.ReadNumber(typed));
+    public void Numbers_are_read_as_people_type_them(string typed, string number) =>
+        Assert.Equal(decimal.Parse(number, System.Globalization.CultureInfo.InvariantCulture), Grading.ReadNumber(typed));
 
     [Fact]
     public void Order_and_pairs_earn_what_stands_at_its_place()
@@ -104,16 +107,17 @@ public class LearningTests
         Assert.False(Grading.Grade(Sheet, new Dictionary<string, Answer> { ["q7"] = Written("mine") }).Passed);
     }
 
-    static readonly Gen<Dictionary<string, Answer>> AnyAnswers = Gen.Select(Gen.Int[-1, 3].Array[0, 5], Gen.Int[-1, 5].Array[0, 5], Gen.String[0, 8]).Select((a, b, t) => new Dictionary<string, Answer>
-    {
-        ["q1"] = Chosen([.. a.Take(1)]),
-        ["q2"] = Chosen(a),
-        ["q3"] = Written(t),
-        ["q4"] = Written(b.Length.ToString(System.Globalization.CultureInfo.InvariantCulture)),
-        ["q5"] = Arranged(b),
-        ["q6"] = Arranged(a),
-        ["q7"] = Written(t),
-    });
+    static readonly Gen<Dictionary<string, Answer>> AnyAnswers = Gen.Select(Gen.Int[-1, 3].Array[0, 5], Gen.Int[-1, 5].Array[0, 5], Gen.String[0, 8])
+        .Select((a, b, t) => new Dictionary<string, Answer>
+        {
+            ["q1"] = Chosen([.. a.Take(1)]),
+            ["q2"] = Chosen(a),
+            ["q3"] = Written(t),
+            ["q4"] = Written(b.Length.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+            ["q5"] = Arranged(b),
+            ["q6"] = Arranged(a),
+            ["q7"] = Written(t),
+        });
 
     [Fact]
     public void Nobody_earns_more_than_there_is_or_less_than_nothing() => AnyAnswers.Sample(answers =>
@@ -126,7 +130,8 @@ public class LearningTests
     });
 
     [Fact]
-    public void Mixing_is_a_permutation_the_same_each_time_and_never_the_answer() => Gen.Select(Gen.Int[0, 9], Gen.Long, Gen.String[1, 6]).Sample((count, person, key) =>
+    public void Mixing_is_a_permutation_the_same_each_time_and_never_the_answer() =>
+        Gen.Select(Gen.Int[0, 9], Gen.Long, Gen.String[1, 6]).Sample((count, person, key) =>
     {
         var mixed = Grading.Mixed(count, person, key);
         Assert.Equal(Enumerable.Range(0, count), mixed.Order());
@@ -138,27 +143,35 @@ public class LearningTests
     [Fact]
     public void A_question_that_tells_the_good_from_the_weak_is_seen()
     {
-        var sheet = new PracticeSheet("", "", [new Question.FillText("a", "", 1, "", ["x"]), new Question.FillText("b", "", 1, "", ["x"]), new Question.FillText("c", "", 1, "", ["x"])], null, 0);
-        SheetResult Of(bool a, bool b, bool c) => Grading.Grade(sheet, new Dictionary<string, Answer> { ["a"] = Written(a ? "x" : "y"), ["b"] = Written(b ? "x" : "y"), ["c"] = Written(c ? "x" : "y") });
-        SheetResult[] tries = [.. Enumerable.Repeat(Of(true, true, true), 4), .. Enumerable.Repeat(Of(true, false, true), 2), .. Enumerable.Repeat(Of(false, false, false), 4)];
+        var sheet =
+            new PracticeSheet("", "", [new Question.FillText("a", "", 1, "", ["x"]), new Question.FillText("b", "", 1, "", ["x"]),
+            new Question.FillText("c", "", 1, "", ["x"])], null, 0);
+        SheetResult Of(bool a, bool b, bool c) => Grading.Grade(
+            sheet, new Dictionary<string, Answer> { ["a"] = Written(a ? "x" : "y"), ["b"] = Written(b ? "x" : "y"), ["c"] = Written(c ? "x" : "y") });
+        SheetResult[] tries = [.. Enumerable.Repeat(Of(true, true, true), 4), .. Enumerable.Repeat(Of(true, false, true), 2),
+            .. Enumerable.Repeat(Of(false, false, false), 4)];
         var figures = SheetFigures.Of(sheet, tries);
         Assert.Equal((10, 10, 6), (figures[0].Sheets, figures[0].Answered, figures[0].RightFirst));
         Assert.Equal(1.0, figures[0].Discrimination);
         Assert.Null(SheetFigures.Of(sheet, tries[..9])[0].Discrimination);
         // What waits to be read is answered, and neither right nor wrong.
         var open = new PracticeSheet("", "", [new Question.Open("o", "", 2, "")], null, 0);
-        var figure = SheetFigures.Of(open, [Grading.Grade(open, new Dictionary<string, Answer> { ["o"] = Written("so") }), Grading.Grade(open, new Dictionary<string, Answer>())])[0];
+        var figure =
+            SheetFigures.Of(open, [Grading.Grade(open, new Dictionary<string, Answer> { ["o"] = Written("so") }),
+            Grading.Grade(open, new Dictionary<string, Answer>())])[0];
         Assert.Equal((2, 1, 1, 0), (figure.Sheets, figure.Answered, figure.Judged, figure.RightFirst));
     }
 
     [Fact]
     public void A_follow_along_takes_its_steps_rests_and_lead_ins()
     {
-        var run = new FollowAlong("", [new("a", "", 30, null, 10, null), new("b", "", null, 8, 15, null), new("c", "", 20, null, 99, null)], 2, 5, 40, 3, false);
+        var run = new FollowAlong("", [new("a", "", 30, null, 10, null), new("b", "", null, 8, 15, null), new("c", "", 20, null, 99, null)], 2, 5, 40, 3,
+            false);
         // A round: lead-in 5 + 30, rest 10, 8 × 3, rest 15, lead-in 5 + 20. Twice, with 40 between; the last step's own rest never counts.
         Assert.Equal(2 * (5 + 30 + 10 + 24 + 15 + 5 + 20) + 40, run.TotalSeconds);
         var moments = run.Unroll();
-        Assert.Equal([MomentKind.LeadIn, MomentKind.Timed, MomentKind.Rest, MomentKind.Counted, MomentKind.Rest, MomentKind.LeadIn, MomentKind.Timed, MomentKind.Rest], moments.Take(8).Select(m => m.Kind));
+        Assert.Equal([MomentKind.LeadIn, MomentKind.Timed, MomentKind.Rest, MomentKind.Counted, MomentKind.Rest, MomentKind.LeadIn, MomentKind.Timed,
+            MomentKind.Rest], moments.Take(8).Select(m => m.Kind));
         Assert.Equal(MomentKind.Timed, moments[^1].Kind);
         Assert.Equal(0, (run with { Steps = [] }).TotalSeconds);
     }
@@ -191,7 +204,8 @@ public class LearningTests
     [InlineData("Thanks, {{ first_name }}.", "", "Thanks.")]
     [InlineData("You said {{ answer.q4 }}.", "Ola", "You said x, y.")]
     [InlineData("{{ unknown }}", "Ola", "{{ unknown }}")]
-    public void Names_and_answers_stand_in_later_words(string text, string name, string said) => Assert.Equal(said, FormRules.Worded(text, name, Given(("q4", "x\ny"))));
+    public void Names_and_answers_stand_in_later_words(string text, string name, string said) =>
+        Assert.Equal(said, FormRules.Worded(text, name, Given(("q4", "x\ny"))));
 
     // ISO 8601: 2026 has 53 weeks, and its last runs into the new year.
     [Fact]
@@ -209,7 +223,8 @@ public class LearningTests
         var video = new Block.Video(new("", null, new FileId(1), null, "", "")) { Id = new(1) };
         var elsewhere = new Block.Video(Recording.Empty with { Url = "https://a.example" }) { Id = new(2) };
         var practice = new Block.Practice(Sheet) { Id = new(3) };
-        bool By(DoneWhen when, Block[] blocks, params long[] done) => DoneRules.ByItself(when, blocks, b => done.Contains(b.Value), b => done.Contains(b.Value));
+        bool By(DoneWhen when, Block[] blocks, params long[] done) =>
+            DoneRules.ByItself(when, blocks, b => done.Contains(b.Value), b => done.Contains(b.Value));
         Assert.True(By(DoneWhen.Opened, []));
         Assert.False(By(DoneWhen.Marked, [video], 1));
         Assert.True(By(DoneWhen.Watched, [video, elsewhere], 1));

@@ -37,7 +37,9 @@ public class LessonAccessTests
     {
         var piece = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
         if (pieceOut) piece.Release(Day(3, 1));
-        piece.Attach(Outline.Of([], [Lesson(WithIt, Day(3, 1)), Lesson(Later, Day(4, 10)), Lesson(InMay, null, edition: 5), Lesson(Draft, null, ready: false), Lesson(Teaser, Day(3, 1), teaser: true), Lesson(InJune, null, edition: 6), Lesson(DraftTeaser, null, ready: false, teaser: true)]));
+        piece.Attach(
+            Outline.Of([], [Lesson(WithIt, Day(3, 1)), Lesson(Later, Day(4, 10)), Lesson(InMay, null, edition: 5), Lesson(Draft, null, ready: false),
+            Lesson(Teaser, Day(3, 1), teaser: true), Lesson(InJune, null, edition: 6), Lesson(DraftTeaser, null, ready: false, teaser: true)]));
         return new([new Plan { Id = new(1), Name = "Keeper", Promise = [new(new Coverage.Everything(), reach, new Keep.WhatHadOpened())] }], [piece], Editions);
     }
 
@@ -76,10 +78,14 @@ public class LessonAccessTests
     public void A_teaser_is_open_to_everybody_once_it_and_its_piece_are_out()
     {
         var at = Day(4, 20);
-        Assert.Equal((AccessState.Open, AccessRule.Teaser), (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).State, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).Rule));
+        Assert.Equal((AccessState.Open, AccessRule.Teaser),
+            (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).State,
+            Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, at).Rule));
         Assert.Equal(AccessState.Hidden, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, DraftTeaser, at).State);
         // Before its release it is coming, for whom it is and for whom it isn't.
-        Assert.Equal((AccessState.Locked, Day(3, 1)), (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).State, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).OpensAt));
+        Assert.Equal((AccessState.Locked, Day(3, 1)),
+            (Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).State,
+            Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, Teaser, Day(2, 20)).OpensAt));
         Assert.Equal(AccessState.Locked, Decide(Book(new Reach.FromJoining()), MemberFacts.Nobody, WithIt, at).State);
     }
 
@@ -102,8 +108,17 @@ public class LessonAccessTests
         var piece = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
         piece.Release(Day(3, 1));
         Lesson In(long id, long? module) { var l = Lesson(id, Day(3, 1)); l.ModuleId = module is { } m ? new(m) : null; return l; }
-        piece.Attach(Outline.Of([new Module { Id = new(10), PieceId = piece.Id, Title = "Week 1", Position = 1 }, new Module { Id = new(20), PieceId = piece.Id, Title = "Week 2", Position = 2 }], [In(1, null), In(11, 10), In(12, 10), In(21, 20), In(22, 20)]));
-        var plans = promises.GroupBy(p => p.Plan).Select(g => new Plan { Id = new(g.Key), Name = $"Tier {g.Key}", Rank = (int)g.Key, Promise = [.. g.Select(x => new Inclusion(x.Covers, new Reach.EverythingReleased(), new Keep.WhatHadOpened()))] });
+        piece.Attach(
+            Outline.Of([new Module { Id = new(10), PieceId = piece.Id, Title = "Week 1", Position = 1 },
+            new Module { Id = new(20), PieceId = piece.Id, Title = "Week 2", Position = 2 }], [In(1, null), In(11, 10), In(12, 10), In(21, 20), In(22, 20)]));
+        var plans = promises.GroupBy(p => p.Plan).Select(
+            g => new Plan
+            {
+                Id = new(g.Key),
+                Name = $"Tier {g.Key}",
+                Rank = (int)g.Key,
+                Promise = [.. g.Select(x => new Inclusion(x.Covers, new Reach.EverythingReleased(), new Keep.WhatHadOpened()))]
+            });
         return (new([.. plans], [piece], Editions), piece);
     }
 
@@ -113,7 +128,8 @@ public class LessonAccessTests
     public void A_module_or_a_lesson_can_be_promised_alone()
     {
         var at = Day(4, 1);
-        long[] Opened(params Coverage[] covers) => [.. All.Where(l => Decide(Course([.. covers.Select(c => (1L, c))]).Book, Member(Day(2, 1), at), l, at).IsOpen)];
+        long[] Opened(params Coverage[] covers) =>
+            [.. All.Where(l => Decide(Course([.. covers.Select(c => (1L, c))]).Book, Member(Day(2, 1), at), l, at).IsOpen)];
         Assert.Equal([11, 12], Opened(new Coverage.OneModule(new(10))));
         Assert.Equal([22], Opened(new Coverage.OneLesson(new(22))));
         Assert.Equal([11, 12, 22], Opened(new Coverage.OneLesson(new(22)), new Coverage.OneModule(new(10))));
@@ -135,7 +151,10 @@ public class LessonAccessTests
         var later = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
         later.Release(Day(3, 1));
         later.Attach(Outline.Of(piece.Outline.Modules, [.. piece.Outline.Lessons, more]));
-        var book = new AccessBook([new Plan { Id = new(1), Name = "Tier", Promise = [new(new Coverage.OneModule(new(10)), new Reach.EverythingReleased(), new Keep.Nothing())] }], [later], Editions);
+        var book =
+            new AccessBook(
+            [new Plan { Id = new(1), Name = "Tier", Promise = [new(new Coverage.OneModule(new(10)), new Reach.EverythingReleased(), new Keep.Nothing())] }],
+            [later], Editions);
         Assert.True(Decide(book, Member(Day(2, 1), at), 13, at).IsOpen);
     }
 
@@ -150,8 +169,10 @@ public class LessonAccessTests
         // Whoever is promised something in it hears of it.
         Assert.Equal([1L, 2, 3], book.PlansThatCover(piece.Id).Select(p => p.Id.Value));
         var lesson = piece.Outline.Lessons.Single(l => l.Id == new LessonId(12));
-        Assert.Equal(["Tier 1", "Tier 3"], Why.Explain(book, MemberFacts.Nobody, piece, lesson, at, London).WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan.Name));
-        Assert.Equal("this module, until you leave", PromiseWords.Describe(new(new Coverage.OneModule(new(20)), new Reach.EverythingReleased(), new Keep.Nothing())));
+        Assert.Equal(["Tier 1", "Tier 3"], Why.Explain(book, MemberFacts.Nobody, piece, lesson, at, London).WouldOpen.OfType<WouldOpen.Joining>()
+            .Select(j => j.Plan.Name));
+        Assert.Equal("this module, until you leave",
+            PromiseWords.Describe(new(new Coverage.OneModule(new(20)), new Reach.EverythingReleased(), new Keep.Nothing())));
     }
 
     static readonly Gen<Coverage> GenCoverage = Gen.Select(Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 1]).Select((kind, lesson, module) => kind switch
@@ -186,9 +207,12 @@ public class LessonAccessTests
         var at = Day(4, 20);
         var piece = new Piece { Id = new(1), ShelfId = new(1), EditionId = new(3), Ready = true };
         piece.Release(Day(3, 1));
-        Assert.Contains("10 April 2026", Why.Explain(book, Member(Day(4, 5), at), piece, Lesson(Later, Day(4, 10)), at, London).RestsOn[^1], StringComparison.Ordinal);
-        Assert.Equal("This lesson is open to everybody.", Why.Explain(book, MemberFacts.Nobody, piece, Lesson(Teaser, Day(3, 1), teaser: true), at, London).ForMember);
-        Assert.Equal(["Keeper"], Why.Explain(Book(new Reach.EverythingReleased()), MemberFacts.Nobody, piece, Lesson(WithIt, Day(3, 1)), at, London).WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan.Name));
+        Assert.Contains("10 April 2026", Why.Explain(book, Member(Day(4, 5), at), piece, Lesson(Later, Day(4, 10)), at, London).RestsOn[^1],
+            StringComparison.Ordinal);
+        Assert.Equal("This lesson is open to everybody.",
+            Why.Explain(book, MemberFacts.Nobody, piece, Lesson(Teaser, Day(3, 1), teaser: true), at, London).ForMember);
+        Assert.Equal(["Keeper"], Why.Explain(Book(new Reach.EverythingReleased()), MemberFacts.Nobody, piece, Lesson(WithIt, Day(3, 1)), at, London)
+            .WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan.Name));
     }
 
     [Fact]
@@ -197,12 +221,16 @@ public class LessonAccessTests
         var piece = new Piece { Id = new(1), ShelfId = new(1), Title = "Box", Ready = true, Cover = new FileId(1) };
         piece.Attach(Outline.Of([], [new Lesson { Id = new(1), Ready = true, Minutes = 5 }, new Lesson { Id = new(2), Title = "Half" }]));
         var draft = new Piece { Id = new(2), ShelfId = new(2), Title = "Draft" };
-        Plan[] plans = [new() { Id = new(1), Name = "Meadow", Rank = 1, Promise = [new(new Coverage.OnShelf(new(1)), new Reach.EverythingReleased(), new Keep.Nothing())] }, new() { Id = new(2), Name = "Empty", Rank = 2 }];
+        Plan[] plans =
+            [new() { Id = new(1), Name = "Meadow", Rank = 1,
+            Promise = [new(new Coverage.OnShelf(new(1)), new Reach.EverythingReleased(), new Keep.Nothing())] },
+            new() { Id = new(2), Name = "Empty", Rank = 2 }];
         var book = new AccessBook(plans, [piece, draft], []);
         var edition = new Edition { Id = new(1), Opening = "" };
         string[] Open(params Piece[] parts) => [.. EditionReadiness.Of(edition, parts, [], book).Where(r => !r.Ok).Select(r => r.Text)];
         Assert.Equal(["nothing is in it yet"], Open());
-        Assert.Equal(["1 draft lesson in “Box” would stay closed", "“Draft” is a draft and would stay closed", "minutes are missing in 1 of 2", "1 piece without a cover", "the announcement’s opening words aren’t written", "1 of 2 are in nobody’s promise"], Open(piece, draft));
+        Assert.Equal(["1 draft lesson in “Box” would stay closed", "“Draft” is a draft and would stay closed", "minutes are missing in 1 of 2",
+            "1 piece without a cover", "the announcement’s opening words aren’t written", "1 of 2 are in nobody’s promise"], Open(piece, draft));
         Assert.Equal([("Meadow", 1), ("Empty", 0)], EditionReadiness.Gives([piece, draft], [], book, Day(4, 1)).Select(g => (g.Plan.Name, g.New)));
         Assert.Contains(Open([.. Enumerable.Repeat(piece, 9)]), t => t.StartsWith("9 parts are a lot", StringComparison.Ordinal));
     }

@@ -9,7 +9,8 @@ public class LimitTests
 {
     static readonly BlockId Id = new(1);
     static FollowAlong Run(int rounds, int steps, int seconds = 10) =>
-        new("Run", [.. Enumerable.Range(1, steps).Select(n => new FollowStep($"Step {n}", "", n % 2 == 0 ? null : seconds, n % 2 == 0 ? 3 : null, 5, null))], rounds, 3, 20, 2, false);
+        new("Run", [.. Enumerable.Range(1, steps).Select(n => new FollowStep($"Step {n}", "", n % 2 == 0 ? null : seconds, n % 2 == 0 ? 3 : null, 5, null))],
+            rounds, 3, 20, 2, false);
 
     [Theory]
     [InlineData(1, 1, true)]
@@ -20,7 +21,8 @@ public class LimitTests
     [InlineData(11, 100, false)]   // 3,300 stretches
     [InlineData(1, 101, false)]
     [InlineData(1_000_000, 1, false)]
-    public void A_run_has_bounds(int rounds, int steps, bool fits) => Assert.Equal(fits, ContentLimits.Beyond([new Block.Follow(Run(rounds, steps)) { Id = Id }]) is null);
+    public void A_run_has_bounds(int rounds, int steps, bool fits) =>
+        Assert.Equal(fits, ContentLimits.Beyond([new Block.Follow(Run(rounds, steps)) { Id = Id }]) is null);
 
     [Fact]
     public void What_is_stored_beyond_them_is_played_within_them()
@@ -40,8 +42,10 @@ public class LimitTests
         (Block Fits, Block Beyond)[] pairs =
         [
             (new Block.Text(Long(ContentLimits.TextLength)), new Block.Text(Long(ContentLimits.TextLength + 1))),
-            (new Block.Pictures([.. Enumerable.Repeat(new Picture(new(1), "A", ""), 200)]), new Block.Pictures([.. Enumerable.Repeat(new Picture(new(1), "A", ""), 201)])),
-            (new Block.Video(Recording.Empty with { Transcript = Long(ContentLimits.TextLength) }), new Block.Video(Recording.Empty with { Transcript = Long(ContentLimits.TextLength + 1) })),
+            (new Block.Pictures([.. Enumerable.Repeat(new Picture(new(1), "A", ""), 200)]),
+                new Block.Pictures([.. Enumerable.Repeat(new Picture(new(1), "A", ""), 201)])),
+            (new Block.Video(Recording.Empty with { Transcript = Long(ContentLimits.TextLength) }),
+                new Block.Video(Recording.Empty with { Transcript = Long(ContentLimits.TextLength + 1) })),
             (new Block.Audio(Recording.Empty with { Title = Long(2000) }), new Block.Audio(Recording.Empty with { Title = Long(2001) })),
             (new Block.Files([.. Enumerable.Repeat(new FileId(1), 200)]), new Block.Files([.. Enumerable.Repeat(new FileId(1), 201)])),
             (new Block.Links([new("", Long(2000), "")]), new Block.Links([new("", Long(2001), "")])),
@@ -51,9 +55,13 @@ public class LimitTests
             (new Block.Timer("", 86_400), new Block.Timer("", 86_401)),
             (new Block.Practice(new("", "", [], 100, 100)), new Block.Practice(new("", "", [], 101, 100))),
             (new Block.Practice(new("", "", [], null, 0)), new Block.Practice(new("", "", [], null, -1))),
-            (new Block.Practice(new("", "", [new Question.FillText("q", "", 100, "", [.. Enumerable.Repeat("a", 50)])], null, 60)), new Block.Practice(new("", "", [new Question.FillText("q", "", 100, "", [.. Enumerable.Repeat("a", 51)])], null, 60))),
-            (new Block.Practice(new("", "", [new Question.Open("q", "", 100, "")], null, 60)), new Block.Practice(new("", "", [new Question.Open("q", "", 101, "")], null, 60))),
-            (new Block.CheckIn(new("", [.. Enumerable.Repeat(new FormQuestion("q", FormQuestionKind.Short, "", false, [], null), 100)], FormRepeat.Once, "")), new Block.CheckIn(new("", [.. Enumerable.Repeat(new FormQuestion("q", FormQuestionKind.Short, "", false, [], null), 101)], FormRepeat.Once, ""))),
+            (new Block.Practice(new("", "", [new Question.FillText("q", "", 100, "", [.. Enumerable.Repeat("a", 50)])], null, 60)),
+                new Block.Practice(new("", "", [new Question.FillText("q", "", 100, "", [.. Enumerable.Repeat("a", 51)])], null, 60))),
+            (new Block.Practice(new("", "", [new Question.Open("q", "", 100, "")], null, 60)),
+                new Block.Practice(new("", "", [new Question.Open("q", "", 101, "")], null, 60))),
+            (new Block.CheckIn(new("", [.. Enumerable.Repeat(new FormQuestion("q", FormQuestionKind.Short, "", false, [], null), 100)], FormRepeat.Once, "")),
+                new Block.CheckIn(new("", [.. Enumerable.Repeat(new FormQuestion("q", FormQuestionKind.Short, "", false, [], null), 101)], FormRepeat.Once,
+                ""))),
         ];
         foreach (var (fits, beyond) in pairs)
         {
@@ -64,7 +72,8 @@ public class LimitTests
         Assert.NotNull(ContentLimits.Beyond([.. Enumerable.Repeat(new Block.Timer("", 1), 201)]));
     }
 
-    static readonly VideoHost[] Hosts = [new("videos.example", "/watch?v={id}", "https://player.videos.example/embed/{id}"), new("clips.example", "/{id}", "https://clips.example/frame/{id}?quiet=1")];
+    static readonly VideoHost[] Hosts = [new("videos.example", "/watch?v={id}", "https://player.videos.example/embed/{id}"),
+        new("clips.example", "/{id}", "https://clips.example/frame/{id}?quiet=1")];
 
     [Theory]
     [InlineData("https://videos.example/watch?v=Ab_1-x", "https://player.videos.example/embed/Ab_1-x")]
@@ -84,18 +93,23 @@ public class LimitTests
     [InlineData("javascript:alert(1)", null)]
     [InlineData("https://elsewhere.example/1", null)]
     [InlineData(null, null)]
-    public void A_link_is_shown_from_where_the_table_says_or_opens_by_itself(string? link, string? shownFrom) => Assert.Equal(shownFrom, VideoHost.EmbedOf(link, Hosts));
+    public void A_link_is_shown_from_where_the_table_says_or_opens_by_itself(string? link, string? shownFrom) =>
+        Assert.Equal(shownFrom, VideoHost.EmbedOf(link, Hosts));
 
     [Fact]
     public void A_line_of_the_table_is_whole()
     {
         Assert.All(Hosts, h => Assert.Null(h.Wrong()));
-        VideoHost[] wrong = [new("", "/{id}", "https://a.example/{id}"), new("a b.example", "/{id}", "https://a.example/{id}"), new("localhost", "/{id}", "https://a.example/{id}"), new("a.example", "{id}", "https://a.example/{id}"), new("a.example", "/x", "https://a.example/{id}"), new("a.example", "/{id}", "http://a.example/{id}"), new("a.example", "/{id}", "https://a.example/"), new("a.example", "/{id}", "javascript:{id}")];
+        VideoHost[] wrong = [new("", "/{id}", "https://a.example/{id}"), new("a b.example", "/{id}", "https://a.example/{id}"),
+            new("localhost", "/{id}", "https://a.example/{id}"), new("a.example", "{id}", "https://a.example/{id}"),
+            new("a.example", "/x", "https://a.example/{id}"), new("a.example", "/{id}", "http://a.example/{id}"),
+            new("a.example", "/{id}", "https://a.example/"), new("a.example", "/{id}", "javascript:{id}")];
         Assert.All(wrong, h => Assert.NotNull(h.Wrong()));
     }
 
     [Theory]
-    [InlineData("""<iframe width="560" src="https://player.videos.example/embed/Ab1?x=1&amp;y=2" allow="autoplay" onload="x()"></iframe>""", "https://player.videos.example/embed/Ab1?x=1&y=2")]
+    [InlineData("""<iframe width="560" src="https://player.videos.example/embed/Ab1?x=1&amp;y=2" allow="autoplay" onload="x()"></iframe>""",
+        "https://player.videos.example/embed/Ab1?x=1&y=2")]
     [InlineData("""<IFRAME class='a' SRC='//player.videos.example/embed/Ab1'></IFRAME>""", "https://player.videos.example/embed/Ab1")]
     [InlineData("  https://videos.example/watch?v=Ab1 ", "https://videos.example/watch?v=Ab1")]
     [InlineData("<b>nothing</b>", "<b>nothing</b>")]

@@ -10,7 +10,8 @@ namespace BrightCircle.Core.Tests;
 static class Make
 {
     /// <summary>How often a property is tried; fewer times where each is run for a thousand mutants.</summary>
-    public static int Tries(int usual) => int.TryParse(Environment.GetEnvironmentVariable("BRIGHT_TRIES_PERCENT"), out var percent) ? Math.Max(20, usual * percent / 100) : usual;
+    public static int Tries(int usual) => int.TryParse(Environment.GetEnvironmentVariable("BRIGHT_TRIES_PERCENT"), out var percent)
+        ? Math.Max(20, usual * percent / 100) : usual;
 
     public const string London = "Europe/London";
     public static readonly Currency Gbp = new("GBP");
@@ -33,7 +34,8 @@ static class Make
     public static HoldingFact Waived(Instant at) => Fact(HoldingFactKind.Waived, at, at);
     public static HoldingFact Ended(Instant at, EndReason why = EndReason.Left) => Fact(HoldingFactKind.Ended, at, at, null, why);
 
-    static HoldingFact Fact(HoldingFactKind kind, Instant at, Instant from, Instant? to = null, EndReason? reason = null) => HoldingFact.Stored(default, 0, kind, at, from, to, reason);
+    static HoldingFact Fact(HoldingFactKind kind, Instant at, Instant from, Instant? to = null, EndReason? reason = null) =>
+        HoldingFact.Stored(default, 0, kind, at, from, to, reason);
 
     /// <summary>A holding with its facts in the order given.</summary>
     public static Holding Holding(long plan, Instant start, PriceTerms? terms = null, HoldingSource source = HoldingSource.Bought, params HoldingFact[] facts)

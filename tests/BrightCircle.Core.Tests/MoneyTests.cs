@@ -119,7 +119,8 @@ public class MoneyTests
     [InlineData("100000000", "en-GB", "10000000000")]
     [InlineData("100000000.01", "en-GB", "out of range")]
     [InlineData("999999999999", "en-GB", "out of range")]
-    public void Typed_amounts_are_read_by_the_culture_and_never_guessed(string? typed, string culture, string minor) => Assert.Equal(minor, Read(typed, culture));
+    public void Typed_amounts_are_read_by_the_culture_and_never_guessed(string? typed, string culture, string minor) =>
+        Assert.Equal(minor, Read(typed, culture));
 
     // Decimals are the currency's: three for the dinar, none for the yen (ISO 4217).
     [Theory]
@@ -127,7 +128,8 @@ public class MoneyTests
     [InlineData("1.2345", "en-GB", "BHD", "too fine")]
     [InlineData("1,234", "en-GB", "JPY", "1234")]
     [InlineData("1.5", "en-GB", "JPY", "too fine")]
-    public void Decimals_of_typed_amounts_are_the_currencys(string typed, string culture, string currency, string minor) => Assert.Equal(minor, Read(typed, culture, currency));
+    public void Decimals_of_typed_amounts_are_the_currencys(string typed, string culture, string currency, string minor) =>
+        Assert.Equal(minor, Read(typed, culture, currency));
 
     [Fact]
     public void What_is_shown_is_read_back_in_every_culture() =>
@@ -161,7 +163,8 @@ public class MoneyTests
     public void A_posting_can_not_be_unbalanced()
     {
         Assert.Throws<InvalidOperationException>(() => new Posting(new LedgerLine(LedgerAccount.Cash, Pounds(1))));
-        Assert.All([Posting.Paid(Pounds(1800)), Posting.Failed(Pounds(1800)), Posting.GivenBack(Pounds(700))], p => Assert.Equal(0, p.Lines.Sum(l => l.Amount.Minor)));
+        Assert.All([Posting.Paid(Pounds(1800)), Posting.Failed(Pounds(1800)), Posting.GivenBack(Pounds(700))],
+            p => Assert.Equal(0, p.Lines.Sum(l => l.Amount.Minor)));
         Assert.All(Posting.Failed(Pounds(1800)).Lines.GroupBy(l => l.Account), g => Assert.Equal(0, g.Sum(l => l.Amount.Minor)));
     }
 

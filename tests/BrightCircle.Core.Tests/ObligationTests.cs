@@ -24,7 +24,8 @@ public class ObligationTests
     public void Charges_stand_on_the_anchored_boundaries()
     {
         var charges = Agreed(Make.Monthly()).Charges().Take(5).ToArray();
-        Assert.Equal([new(2026, 10, 31), new(2026, 11, 30), new(2026, 12, 31), new(2027, 1, 31), new LocalDate(2027, 2, 28)], charges.Select(c => London.Date(c.DueAt)));
+        Assert.Equal([new(2026, 10, 31), new(2026, 11, 30), new(2026, 12, 31), new(2027, 1, 31), new LocalDate(2027, 2, 28)],
+            charges.Select(c => London.Date(c.DueAt)));
         Assert.Equal([0, 1, 2, 3, 4], charges.Select(c => c.Turn));
         Assert.Equal(charges.Skip(1).Select(c => (Instant?)c.DueAt), charges.Take(4).Select(c => c.PaidThrough));
     }
@@ -33,7 +34,8 @@ public class ObligationTests
     public void A_trial_is_for_those_who_have_a_right_to_it()
     {
         var with = Agreed(WithTrial).Charges().Take(2).ToArray();
-        Assert.Equal([(PaymentPurpose.Trial, 0, Start, 100L), (PaymentPurpose.Recurring, 0, Day(2026, 11, 7), 1800L)], with.Select(c => (c.Purpose, c.Turn, c.DueAt, c.Amount.Minor)));
+        Assert.Equal([(PaymentPurpose.Trial, 0, Start, 100L), (PaymentPurpose.Recurring, 0, Day(2026, 11, 7), 1800L)],
+            with.Select(c => (c.Purpose, c.Turn, c.DueAt, c.Amount.Minor)));
         var without = Agreed(WithTrial, trial: false);
         Assert.Equal((PaymentPurpose.Recurring, Start), (without.First!.Purpose, without.Anchor));
         Assert.Equal(with[0], Agreed(WithTrial).First);
@@ -63,7 +65,8 @@ public class ObligationTests
     }
 
     static readonly Gen<PriceTerms.Recurring> GenTerms = Gen.Select(Gen.Int[1, 14], Gen.Int[0, 3], Gen.Bool).Select((n, unit, trial) =>
-        new PriceTerms.Recurring(Make.Pounds(5), new((PeriodUnit)unit == PeriodUnit.Years ? 1 : n, (PeriodUnit)unit), trial ? new(Period.Days(n), Make.Pounds(0)) : null));
+        new PriceTerms.Recurring(Make.Pounds(5), new((PeriodUnit)unit == PeriodUnit.Years ? 1 : n, (PeriodUnit)unit),
+            trial ? new(Period.Days(n), Make.Pounds(0)) : null));
 
     // Slow and obvious: walk all the charges from the first.
     [Fact]
@@ -104,20 +107,24 @@ public class ObligationTests
     public void Who_is_leaving_or_gone_is_asked_for_nothing()
     {
         var leaving = Hold(Make.Monthly(), Make.Paid(Start, Day(2026, 11, 30)), Make.Leaving(Day(2026, 11, 5), Day(2026, 11, 30)));
-        Assert.Equal((HoldingState.Ending, (Charge?)null, (Instant?)Day(2026, 11, 30)), (Obligations.Of(leaving, Day(2026, 11, 6)).State, Obligations.Of(leaving, Day(2026, 11, 6)).Next, Obligations.Of(leaving, Day(2026, 11, 6)).AccessEnds));
+        Assert.Equal((HoldingState.Ending, (Charge?)null, (Instant?)Day(2026, 11, 30)),
+            (Obligations.Of(leaving, Day(2026, 11, 6)).State, Obligations.Of(leaving, Day(2026, 11, 6)).Next,
+            Obligations.Of(leaving, Day(2026, 11, 6)).AccessEnds));
         // Before the leaving was known, nothing of it is.
         Assert.NotNull(Obligations.Of(leaving, Day(2026, 11, 4)).Next);
         leaving.Facts.Add(HoldingFact.Stored(leaving.Id, 3, HoldingFactKind.Staying, Day(2026, 11, 8), Day(2026, 11, 8), null));
         Assert.NotNull(Obligations.Of(leaving, Day(2026, 11, 9)).Next);
         var gone = Hold(Make.Monthly(), Make.Paid(Start, Day(2026, 11, 30)), Make.Ended(Day(2026, 11, 9)));
-        Assert.Equal((HoldingState.Over, (Charge?)null, (Instant?)Day(2026, 11, 9)), (Obligations.Of(gone, Day(2026, 11, 10)).State, Obligations.Of(gone, Day(2026, 11, 10)).Next, Obligations.Of(gone, Day(2026, 11, 10)).AccessEnds));
+        Assert.Equal((HoldingState.Over, (Charge?)null, (Instant?)Day(2026, 11, 9)),
+            (Obligations.Of(gone, Day(2026, 11, 10)).State, Obligations.Of(gone, Day(2026, 11, 10)).Next, Obligations.Of(gone, Day(2026, 11, 10)).AccessEnds));
     }
 
     [Fact]
     public void What_costs_nothing_ends_when_it_ends()
     {
         var gift = Make.Holding(1, Start, source: HoldingSource.Gift, facts: Make.Given(Start, Day(2026, 12, 5)));
-        Assert.Equal(((Charge?)null, (Instant?)Day(2026, 12, 5)), (Obligations.Of(gift, Day(2026, 11, 1)).Next, Obligations.Of(gift, Day(2026, 11, 1)).AccessEnds));
+        Assert.Equal(((Charge?)null, (Instant?)Day(2026, 12, 5)),
+            (Obligations.Of(gift, Day(2026, 11, 1)).Next, Obligations.Of(gift, Day(2026, 11, 1)).AccessEnds));
         var free = Hold(Make.Free, Make.Given(Start));
         Assert.Equal(((Charge?)null, (Instant?)null), (Obligations.Of(free, Day(2026, 11, 1)).Next, Obligations.Of(free, Day(2026, 11, 1)).AccessEnds));
         var good = Hold(Make.Once(), Make.Paid(Start, null));
@@ -160,7 +167,8 @@ public class ObligationTests
     public void In_grace_nothing_is_called_missed()
     {
         var h = Hold(Make.Monthly(), Make.Paid(Start, Day(2026, 11, 30)), Make.Grace(Day(2026, 11, 30), Day(2027, 1, 15)));
-        Assert.Equal((1, 0), Obligations.Of(h, Day(2027, 1, 10)).AskAt(h.Agreement, Day(2027, 1, 10)) is var (ask, missed) ? (ask!.Turn, missed.Count) : default);
+        Assert.Equal((1, 0), Obligations.Of(h, Day(2027, 1, 10)).AskAt(h.Agreement, Day(2027, 1, 10)) is var (ask, missed) ? (ask!.Turn, missed.Count)
+            : default);
     }
 
     [Fact]
@@ -186,8 +194,10 @@ public class ObligationTests
 
     public static TheoryData<string, string> Ways => new()
     {
-        { "paid tier, active", "RunsOut" }, { "paid tier, trial", "RunsOut" }, { "paid tier, grace", "EndsNow" }, { "paid tier, ending", "Stays" }, { "paid tier, over", "Stays" },
-        { "paid tier, for good", "Stays" }, { "gift", "Stays" }, { "free tier", "Stays" }, { "pass", "Stays" }, { "joined free", "Stays" }, { "joined pass", "Stays" },
+        { "paid tier, active", "RunsOut" }, { "paid tier, trial", "RunsOut" }, { "paid tier, grace", "EndsNow" }, { "paid tier, ending", "Stays" },
+            { "paid tier, over", "Stays" },
+        { "paid tier, for good", "Stays" }, { "gift", "Stays" }, { "free tier", "Stays" }, { "pass", "Stays" }, { "joined free", "Stays" },
+            { "joined pass", "Stays" },
     };
 
     [Theory]
@@ -207,7 +217,8 @@ public class ObligationTests
             "free tier" => Hold(Make.Free, Make.Given(Start)),
             _ => Hold(Make.Monthly(), paid),
         };
-        var got = GivesWay.Of(other, what == "pass" ? Make.Pass(1) : Make.Tier(1, 1), what == "joined pass" ? Make.Pass(2) : Make.Tier(2, 2), what == "joined free" ? Make.Free : Make.Monthly(30), at);
+        var got = GivesWay.Of(other, what == "pass" ? Make.Pass(1) : Make.Tier(1, 1), what == "joined pass" ? Make.Pass(2) : Make.Tier(2, 2),
+            what == "joined free" ? Make.Free : Make.Monthly(30), at);
         Assert.Equal(way, got.GetType().Name);
         if (got is GivesWay.RunsOut r) Assert.Equal(end, r.At);
     }
@@ -223,7 +234,8 @@ public class ObligationTests
         var free = Hold(Make.Free, Make.Given(Start));
         Assert.Equal((true, (Instant?)null), (Leaving.Possible(free, at), Leaving.OpenUntil(free, at)));
         Assert.False(Leaving.Possible(Hold(Make.Once(), Make.Paid(Start, null)), at));
-        Assert.False(Leaving.Possible(Hold(Make.Monthly(), Make.Paid(Start, Day(2026, 11, 30)), Make.Leaving(at - Duration.FromDays(1), Day(2026, 11, 30))), at));
+        Assert.False(Leaving.Possible(Hold(Make.Monthly(), Make.Paid(Start, Day(2026, 11, 30)), Make.Leaving(at - Duration.FromDays(1), Day(2026, 11, 30))),
+            at));
         Assert.False(Leaving.Possible(Hold(Make.Monthly(), Make.Paid(Start, Day(2026, 11, 30)), Make.Ended(at - Duration.FromDays(1))), at));
         // Due now, and the worker hasn't come by: nothing is paid ahead.
         Assert.Null(Leaving.OpenUntil(Hold(Make.Monthly(), Make.Paid(Start, at)), at));

@@ -78,7 +78,9 @@ public class PaymentTests
         Assert.Equal("", Paid().Receipt);
     }
 
-    public static TheoryData<int[], bool> RetryDays => new() { { [], false }, { [0], false }, { [1], true }, { [60], true }, { [61], false }, { [1, 1], false }, { [2, 1], false }, { [1, 2], true }, { [5, 60], true }, { [1, 61], false }, { [3, 5, 4], false }, { [1, 3, 3], false }, { [0, 3], false } };
+    public static TheoryData<int[], bool> RetryDays =>
+        new() { { [], false }, { [0], false }, { [1], true }, { [60], true }, { [61], false }, { [1, 1], false }, { [2, 1], false }, { [1, 2], true },
+        { [5, 60], true }, { [1, 61], false }, { [3, 5, 4], false }, { [1, 3, 3], false }, { [0, 3], false } };
 
     [Theory]
     [MemberData(nameof(RetryDays))]
@@ -104,7 +106,8 @@ public class PaymentTests
     public void Before_it_begins_the_first_charge_is_what_comes()
     {
         var bought = Make.Holding(1, At, Make.Monthly());
-        Assert.Equal((HoldingState.NotYet, At), (Obligations.Of(bought, At - Duration.FromDays(1)).State, Obligations.Of(bought, At - Duration.FromDays(1)).Next!.DueAt));
+        Assert.Equal((HoldingState.NotYet, At), (Obligations.Of(bought, At - Duration.FromDays(1)).State,
+            Obligations.Of(bought, At - Duration.FromDays(1)).Next!.DueAt));
         Assert.Null(Obligations.Of(Make.Holding(1, At, Make.Free), At - Duration.FromDays(1)).Next);
         Assert.Null(Obligations.Of(Make.Holding(1, At, source: HoldingSource.Gift), At - Duration.FromDays(1)).Next);
         // Paid for ever, then given more: nothing is asked.

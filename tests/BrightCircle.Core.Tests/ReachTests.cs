@@ -23,9 +23,20 @@ public class ReachTests
         return e;
     }
 
-    static Piece Piece(long id, Edition? edition = null, Instant? released = null, Instant? opensAt = null, bool dated = false, int? places = null, bool ready = true, long shelf = 1)
+    static Piece Piece(long id, Edition? edition = null, Instant? released = null, Instant? opensAt = null, bool dated = false, int? places = null,
+        bool ready = true, long shelf = 1)
     {
-        var p = new Piece { Id = new(id), ShelfId = new(shelf), EditionId = edition?.Id, Title = $"Piece {id}", Ready = ready, OpensAt = opensAt, Dated = dated, Places = places };
+        var p = new Piece
+        {
+            Id = new(id),
+            ShelfId = new(shelf),
+            EditionId = edition?.Id,
+            Title = $"Piece {id}",
+            Ready = ready,
+            OpensAt = opensAt,
+            Dated = dated,
+            Places = places
+        };
         if (released is { } at) p.Release(at);
         return p;
     }
@@ -35,12 +46,16 @@ public class ReachTests
     /// <summary>Month editions of October to December and one of the single day 14 November; on 12 or 20 November December is planned.</summary>
     static AccessBook Months(Instant now, Reach reach)
     {
-        (long Id, EditionSpan Span, LocalDate First)[] all = [(Oct, EditionSpan.Month, new(2026, 10, 1)), (Nov, EditionSpan.Month, new(2026, 11, 1)), (TheDay, EditionSpan.Day, new(2026, 11, 14)), (Dec, EditionSpan.Month, new(2026, 12, 1))];
+        (long Id, EditionSpan Span, LocalDate First)[] all =
+            [(Oct, EditionSpan.Month, new(2026, 10, 1)), (Nov, EditionSpan.Month, new(2026, 11, 1)), (TheDay, EditionSpan.Day, new(2026, 11, 14)),
+            (Dec, EditionSpan.Month, new(2026, 12, 1))];
         var editions = all.Select(e => Edition(e.Id, e.Span, e.First, London.At(e.First.At(new(9, 0))) <= now)).ToArray();
-        return new([Make.Tier(1, 1, new Inclusion(new Coverage.Everything(), reach, new Keep.Nothing()))], editions.Select(e => Piece(e.Id.Value, e, e.ReleasedAt)), editions);
+        return new([Make.Tier(1, 1, new Inclusion(new Coverage.Everything(), reach, new Keep.Nothing()))],
+            editions.Select(e => Piece(e.Id.Value, e, e.ReleasedAt)), editions);
     }
 
-    static string Say(AccessBook book, Instant now, Holding held) => string.Join(", ", new[] { Oct, Nov, TheDay, Dec }.Select(id => book.Decide(MemberFacts.From([held], now), new PieceId(id), now) switch
+    static string Say(AccessBook book, Instant now, Holding held) =>
+        string.Join(", ", new[] { Oct, Nov, TheDay, Dec }.Select(id => book.Decide(MemberFacts.From([held], now), new PieceId(id), now) switch
     {
         { State: AccessState.OpensAt } d => $"opens {London.Date(d.OpensAt):d MMM}",
         var d => d.Rule.ToString(),
@@ -51,9 +66,13 @@ public class ReachTests
     public void An_edition_is_current_until_the_next_of_its_own_span()
     {
         var (twelfth, twentieth) = (At(11, 12, 20, 15), At(11, 20));
-        Assert.Equal("BeforeJoining, CurrentWhenJoining, opens 14 Nov, opens 1 Dec", Say(Months(twelfth, new Reach.FromJoining()), twelfth, Make.Holding(1, twelfth, facts: Make.Paid(twelfth, At(12, 12)))));
-        Assert.Equal("BeforeJoining, CurrentWhenJoining, CurrentWhenJoining, opens 1 Dec", Say(Months(twentieth, new Reach.FromJoining()), twentieth, Make.Holding(1, twentieth, facts: Make.Paid(twentieth, At(12, 20)))));
-        Assert.Equal("InPaidTime, InPaidTime, InPaidTime, opens 1 Dec", Say(Months(twentieth, new Reach.WhilePaid()), twentieth, Make.Holding(1, At(9, 12), facts: [Make.Paid(At(9, 12), At(10, 12)), Make.Paid(twentieth, At(12, 20))])));
+        Assert.Equal("BeforeJoining, CurrentWhenJoining, opens 14 Nov, opens 1 Dec",
+            Say(Months(twelfth, new Reach.FromJoining()), twelfth, Make.Holding(1, twelfth, facts: Make.Paid(twelfth, At(12, 12)))));
+        Assert.Equal("BeforeJoining, CurrentWhenJoining, CurrentWhenJoining, opens 1 Dec",
+            Say(Months(twentieth, new Reach.FromJoining()), twentieth, Make.Holding(1, twentieth, facts: Make.Paid(twentieth, At(12, 20)))));
+        Assert.Equal("InPaidTime, InPaidTime, InPaidTime, opens 1 Dec",
+            Say(Months(twentieth, new Reach.WhilePaid()), twentieth,
+            Make.Holding(1, At(9, 12), facts: [Make.Paid(At(9, 12), At(10, 12)), Make.Paid(twentieth, At(12, 20))])));
     }
 
     [Fact]
@@ -73,10 +92,12 @@ public class ReachTests
     [Fact]
     public void Standing_content_is_for_whoever_joins_later_and_dated_content_is_not()
     {
-        Piece[] pieces = [Piece(1, released: At(3, 1)), Piece(2, released: At(3, 1), dated: true), Piece(3, opensAt: At(6, 1)), Piece(4, opensAt: At(6, 1), ready: false)];
+        Piece[] pieces = [Piece(1, released: At(3, 1)), Piece(2, released: At(3, 1), dated: true), Piece(3, opensAt: At(6, 1)),
+            Piece(4, opensAt: At(6, 1), ready: false)];
         var now = At(5, 10);
         var book = new AccessBook([Make.Tier(1, 1, new Inclusion(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing()))], pieces, []);
-        AccessDecision For(long id, Instant joined) => book.Decide(MemberFacts.From([Make.Holding(1, joined, facts: Make.Paid(joined, null))], now), new PieceId(id), now);
+        AccessDecision For(long id, Instant joined) =>
+            book.Decide(MemberFacts.From([Make.Holding(1, joined, facts: Make.Paid(joined, null))], now), new PieceId(id), now);
         Assert.Equal([AccessRule.StandingContent, AccessRule.BeforeJoining], new[] { For(1, At(5, 1)).Rule, For(2, At(5, 1)).Rule });
         Assert.Equal([AccessRule.SinceJoining, AccessRule.SinceJoining], new[] { For(1, At(3, 1)).Rule, For(2, At(3, 1)).Rule });
         Assert.Equal((AccessState.OpensAt, At(6, 1)), (For(3, At(5, 1)).State, For(3, At(5, 1)).OpensAt));
@@ -93,11 +114,14 @@ public class ReachTests
         teaser.Release(At(3, 1));
         lesson.Release(At(3, 1));
         piece.Attach(Outline.Of([], [teaser, lesson]));
-        var book = new AccessBook([Make.Tier(1, 1, new Inclusion(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.WhatHadOpened()))], [piece], []);
+        var book = new AccessBook([Make.Tier(1, 1, new Inclusion(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.WhatHadOpened()))],
+            [piece], []);
         var held = Make.Holding(1, At(4, 1), facts: Make.Paid(At(4, 1), null));
         var (without, with) = (MemberFacts.From([held], now), MemberFacts.From([held], now, new HashSet<PieceId> { new(1) }));
-        Assert.Equal([AccessRule.NoPlace, AccessRule.NoPlace, AccessRule.Teaser], new Thing[] { piece.Id, lesson.Id, teaser.Id }.Select(t => book.Decide(without, t, now).Rule));
-        Assert.Equal([AccessRule.EverythingReleased, AccessRule.EverythingReleased, AccessRule.Teaser], new Thing[] { piece.Id, lesson.Id, teaser.Id }.Select(t => book.Decide(with, t, now).Rule));
+        Assert.Equal([AccessRule.NoPlace, AccessRule.NoPlace, AccessRule.Teaser],
+            new Thing[] { piece.Id, lesson.Id, teaser.Id }.Select(t => book.Decide(without, t, now).Rule));
+        Assert.Equal([AccessRule.EverythingReleased, AccessRule.EverythingReleased, AccessRule.Teaser],
+            new Thing[] { piece.Id, lesson.Id, teaser.Id }.Select(t => book.Decide(with, t, now).Rule));
         // A place without a promise opens nothing either.
         Assert.Equal(AccessRule.NothingHeld, book.Decide(MemberFacts.From([], now, new HashSet<PieceId> { new(1) }), piece.Id, now).Rule);
         Assert.IsType<WouldOpen.TakingAPlace>(Assert.Single(Why.Explain(book, without, piece, now, London).WouldOpen));
@@ -132,7 +156,9 @@ public class ReachTests
         {
             // What is planned is released when its time has come.
             var isOut = ready && release is { } r && r <= now;
-            things.Add(new(Piece(id, e, isOut ? Day(release!.Value) : null, e is null && release is { } o ? Day(o) : null, dated, ready: ready, shelf: 1 + id % 2), ready ? release : null, from, to, standing));
+            things.Add(
+                new(Piece(id, e, isOut ? Day(release!.Value) : null, e is null && release is { } o ? Day(o) : null, dated, ready: ready, shelf: 1 + id % 2),
+                ready ? release : null, from, to, standing));
         }
         void Span(EditionSpan span, int first, int every, int count, int id)
         {
@@ -162,7 +188,8 @@ public class ReachTests
         var opens = held.Where(h => h.Start <= now).Any(h => plans[h.Plan - 1].Promise.Any(i => Covers(i) && Opens(h, i)));
         return opens ? t <= now ? (AccessState.Open, null) : (AccessState.OpensAt, t) : (AccessState.Locked, t <= now ? null : t);
 
-        bool Covers(Inclusion i) => i.Covers is Coverage.Everything || i.Covers is Coverage.OnShelf s && s.Shelf == thing.Piece.ShelfId || i.Covers is Coverage.OnePiece p && p.Piece == thing.Piece.Id;
+        bool Covers(Inclusion i) => i.Covers is Coverage.Everything || i.Covers is Coverage.OnShelf s && s.Shelf == thing.Piece.ShelfId
+            || i.Covers is Coverage.OnePiece p && p.Piece == thing.Piece.Id;
 
         bool Opens(Spec h, Inclusion i)
         {
@@ -175,7 +202,8 @@ public class ReachTests
             {
                 Reach.EverythingReleased => true,
                 Reach.FromJoining => t >= h.Start || thing.Standing || thing.CurrentFrom <= h.Start && h.Start < thing.CurrentTo,
-                _ => paid.Any(p => p.From <= t && t < p.To || p.From < thing.CurrentTo && thing.CurrentFrom < p.To && thing.CurrentFrom < thing.CurrentTo || thing.Standing && t < p.To),
+                _ => paid.Any(p => p.From <= t && t < p.To || p.From < thing.CurrentTo && thing.CurrentFrom < p.To && thing.CurrentFrom < thing.CurrentTo
+                    || thing.Standing && t < p.To),
             };
             if (!over) return reached;
             if (t > now || i.Keep is Keep.Nothing || h.Why is EndReason.Refunded or EndReason.ChargedBack or EndReason.EndedByTeam) return false;
@@ -183,17 +211,22 @@ public class ReachTests
         }
     }
 
-    static readonly Gen<Spec> GenSpec = Gen.Select(Gen.Int[1, 3], Gen.Int[0, 300], Gen.Int[1, 90], Gen.Int[0, 3], Gen.Int[1, 60], Gen.Int[0, 5]).Select((plan, start, length, kind, more, why) => kind switch
+    static readonly Gen<Spec> GenSpec = Gen.Select(Gen.Int[1, 3], Gen.Int[0, 300], Gen.Int[1, 90], Gen.Int[0, 3], Gen.Int[1, 60], Gen.Int[0, 5])
+        .Select((plan, start, length, kind, more, why) => kind switch
     {
         0 => new Spec(plan, start, start + length, null, null, null, default),
         1 => new Spec(plan, start, start + length, null, null, start + length + (more % 3 == 0 ? 7 : 0), EndReason.Lapsed),
-        2 => new Spec(plan, start, start + length, null, null, start + Math.Min(length, more), new[] { EndReason.Left, EndReason.Refunded, EndReason.ChargedBack, EndReason.EndedByTeam, EndReason.Replaced, EndReason.Left }[why]),
-        _ => new Spec(plan, start, start + length, start + length + more, start + length + more + 40, why < 3 ? start + length + more + 40 : null, EndReason.Left),
+        2 => new Spec(plan, start, start + length, null, null, start + Math.Min(length, more),
+            new[] { EndReason.Left, EndReason.Refunded, EndReason.ChargedBack, EndReason.EndedByTeam, EndReason.Replaced, EndReason.Left }[why]),
+        _ => new Spec(plan, start, start + length, start + length + more, start + length + more + 40, why < 3 ? start + length + more + 40 : null,
+            EndReason.Left),
     });
 
-    static readonly Coverage[] Covered = [new Coverage.Everything(), new Coverage.OnShelf(new(1)), new Coverage.OnShelf(new(2)), new Coverage.OnePiece(new(1003))];
+    static readonly Coverage[] Covered = [new Coverage.Everything(), new Coverage.OnShelf(new(1)), new Coverage.OnShelf(new(2)),
+        new Coverage.OnePiece(new(1003))];
     static readonly Reach[] Reaches = [new Reach.EverythingReleased(), new Reach.FromJoining(), new Reach.WhilePaid()];
-    static readonly Gen<Plan[]> GenPlans = Gen.Select(Gen.Int[0, 3], Gen.Int[0, 2], Gen.Bool).Select((c, r, k) => new Inclusion(Covered[c], Reaches[r], k ? new Keep.WhatHadOpened() : new Keep.Nothing()))
+    static readonly Gen<Plan[]> GenPlans = Gen.Select(Gen.Int[0, 3], Gen.Int[0, 2], Gen.Bool)
+        .Select((c, r, k) => new Inclusion(Covered[c], Reaches[r], k ? new Keep.WhatHadOpened() : new Keep.Nothing()))
         .Array[0, 3].Array[3].Select(all => all.Select((p, i) => Make.Tier(i + 1, i, p)).ToArray());
 
     // About 85 things each time: more than 100 000 decisions.
@@ -206,7 +239,9 @@ public class ReachTests
         {
             var d = book.Decide(facts, t.Piece.Id, Day(now));
             var (state, when) = Slow(plans, t, held, now);
-            Assert.True((state, when is { } w ? Day(w) : default) == (d.State, d.OpensAt), $"piece {t.Piece.Id.Value} on day {now}: {d}, slowly {state} {when}; {string.Join(" | ", held.AsEnumerable())} {string.Join(" | ", plans.Select(p => string.Join(" + ", p.Promise)))}");
+            Assert.True((state, when is { } w ? Day(w) : default) == (d.State, d.OpensAt),
+                $"piece {t.Piece.Id.Value} on day {now}: {d}, slowly {state} {when}; {string.Join(" | ", held.AsEnumerable())} {string.Join(" | "
+                + $"", plans.Select(p => string.Join(" + ", p.Promise)))}");
         }
     }, iter: Make.Tries(1500));
 }

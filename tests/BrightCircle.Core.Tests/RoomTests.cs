@@ -45,7 +45,8 @@ public partial class RoomTests
         var folder = Path.Combine(Root, "src", "BrightCircle." + floor);
         var rooms = Directory.EnumerateDirectories(folder).Select(d => Path.GetFileName(d)!).Where(d => d is not ("bin" or "obj")).ToArray();
         return rooms.ToDictionary(r => r, r => new SortedSet<string>(Directory.EnumerateFiles(Path.Combine(folder, r), "*.cs", SearchOption.AllDirectories)
-            .SelectMany(f => Names().Matches(File.ReadAllText(f)).Where(m => m.Groups["floor"].Value == floor).Select(m => m.Groups["room"].Value)).Where(n => n != r && rooms.Contains(n)), StringComparer.Ordinal));
+            .SelectMany(f => Names().Matches(File.ReadAllText(f)).Where(m => m.Groups["floor"].Value == floor).Select(m => m.Groups["room"].Value))
+                .Where(n => n != r && rooms.Contains(n)), StringComparer.Ordinal));
     }
 
     [GeneratedRegex(@"^using (static )?(\w+ = )?BrightCircle\.(?<floor>\w+)\.(?<room>\w+)", RegexOptions.Multiline)]
@@ -83,7 +84,8 @@ public partial class RoomTests
     [Fact]
     public void Every_floor_calls_its_rooms_by_the_same_names()
     {
-        var records = Directory.EnumerateDirectories(Path.Combine(Root, "src", "BrightCircle.Data")).Select(d => Path.GetFileName(d)!).Where(d => d is not ("bin" or "obj" or "Migrations" or "Mapping"));
+        var records = Directory.EnumerateDirectories(Path.Combine(Root, "src", "BrightCircle.Data")).Select(d => Path.GetFileName(d)!)
+            .Where(d => d is not ("bin" or "obj" or "Migrations" or "Mapping"));
         Assert.Empty(records.Except(Known("App").Keys).Except(Known("Core").Keys));
     }
 }

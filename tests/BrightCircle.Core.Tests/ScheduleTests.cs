@@ -102,7 +102,11 @@ public class ScheduleTests
     [Fact]
     public void Terms_survive_being_stored()
     {
-        PriceTerms[] all = [new PriceTerms.Free(), new PriceTerms.OnePayment(Pounds(69)), new PriceTerms.Recurring(Pounds(18), Period.Months(1), new(Period.Days(7), Pounds(1)))];
-        Assert.All(all, t => Assert.Equal(t, System.Text.Json.JsonSerializer.Deserialize<PriceTerms>(System.Text.Json.JsonSerializer.Serialize(t, CoreJson.Options), CoreJson.Options)));
+        PriceTerms[] all = [new PriceTerms.Free(), new PriceTerms.OnePayment(Pounds(69)),
+            new PriceTerms.Recurring(Pounds(18), Period.Months(1), new(Period.Days(7), Pounds(1)))];
+        Assert.All(
+            all, t =>
+            Assert.Equal(t, System.Text.Json.JsonSerializer.Deserialize<PriceTerms>(
+            System.Text.Json.JsonSerializer.Serialize(t, CoreJson.Options), CoreJson.Options)));
     }
 }

@@ -25,7 +25,8 @@ public class StandingTests
     public void A_whole_life()
     {
         var h = Hold(1, 0, Trial(0, 7), Paid(7, 37), Grace(37, 44), Paid(37, 67, at: 40), Leaving(50, 67), Ended(67, EndReason.Left));
-        Assert.Equal([Standing.Guest, Standing.Trial, Standing.Active, Standing.Grace, Standing.Active, Standing.Ending, Standing.Lapsed], new[] { -1, 3, 20, 38, 41, 55, 70 }.Select(d => At(d, h)));
+        Assert.Equal([Standing.Guest, Standing.Trial, Standing.Active, Standing.Grace, Standing.Active, Standing.Ending, Standing.Lapsed],
+            new[] { -1, 3, 20, 38, 41, 55, 70 }.Select(d => At(d, h)));
     }
 
     [Fact]
@@ -46,10 +47,13 @@ public class StandingTests
     }
 
     [Fact]
-    public void A_gift_runs_out_by_itself() => Assert.Equal([Standing.Active, Standing.Lapsed], new[] { 5, 30 }.Select(d => At(d, Make.Holding(1, Day(0), source: HoldingSource.Gift, facts: Make.Given(Day(0), Day(30))))));
+    public void A_gift_runs_out_by_itself() => Assert.Equal(
+        [Standing.Active, Standing.Lapsed], new[] { 5, 30 }.Select(
+        d => At(d, Make.Holding(1, Day(0), source: HoldingSource.Gift, facts: Make.Given(Day(0), Day(30))))));
 
     static Holding FreeTier(long plan, int start) => Make.Holding(plan, Day(start), Make.Free, facts: Make.Given(Day(start)));
-    static Holding Gift(long plan, int start, int? to = null) => Make.Holding(plan, Day(start), source: HoldingSource.Gift, facts: Make.Given(Day(start), to is { } t ? Day(t) : null));
+    static Holding Gift(long plan, int start, int? to = null) =>
+        Make.Holding(plan, Day(start), source: HoldingSource.Gift, facts: Make.Given(Day(start), to is { } t ? Day(t) : null));
     static Holding Pass(int start) => Make.Holding(100, Day(start), Make.Once(), facts: Make.Paid(Day(start), null));
 
     [Fact]
@@ -80,7 +84,9 @@ public class StandingTests
         Assert.Equal(new PlanId(1), Standings.At([Gift(5, 0), Hold(1, 0, Paid(0, 40))], PlanOf, Day(20)).Plan);
         Assert.Equal(new PlanId(2), Standings.At([FreeTier(5, 0), Gift(2, 0)], PlanOf, Day(20)).Plan);
         Assert.Equal(new PlanId(5), Standings.At([FreeTier(5, 0), FreeTier(2, 0)], PlanOf, Day(20)).Plan);
-        Assert.Equal((Standing.Ending, new PlanId(1)), (At(20, Gift(5, 0), Hold(1, 0, Paid(0, 40), Leaving(10, 40))), Standings.At([Gift(5, 0), Hold(1, 0, Paid(0, 40), Leaving(10, 40))], PlanOf, Day(20)).Plan!.Value));
+        Assert.Equal((Standing.Ending, new PlanId(1)),
+            (At(20, Gift(5, 0), Hold(1, 0, Paid(0, 40), Leaving(10, 40))),
+            Standings.At([Gift(5, 0), Hold(1, 0, Paid(0, 40), Leaving(10, 40))], PlanOf, Day(20)).Plan!.Value));
     }
 
     [Fact]
@@ -132,12 +138,14 @@ public class StandingTests
             var holdings = specs.Select((s, i) => s.Item4 switch
             {
                 0 => Hold(i + 1, s.Item1, Paid(s.Item1, null)),
-                1 => Hold(i + 1, s.Item1, Paid(s.Item1, s.Item1 + s.Item2), Grace(s.Item1 + s.Item2, s.Item1 + s.Item2 + s.Item3), Ended(s.Item1 + s.Item2 + s.Item3)),
+                1 => Hold(i + 1, s.Item1, Paid(s.Item1, s.Item1 + s.Item2), Grace(s.Item1 + s.Item2, s.Item1 + s.Item2 + s.Item3),
+                    Ended(s.Item1 + s.Item2 + s.Item3)),
                 2 => Hold(i + 1, s.Item1, Trial(s.Item1, s.Item1 + s.Item3), Paid(s.Item1 + s.Item3, s.Item1 + s.Item3 + s.Item2)),
                 _ => Hold(i + 1, s.Item1, Paid(s.Item1, s.Item1 + s.Item2), Leaving(s.Item1, s.Item1 + s.Item2)),
             }).ToArray();
             var line = LifeLine.Of(holdings, PlanOf, Day(0), Day(200)).Stretches;
-            return line[0].From == Day(0) && line[^1].To == Day(200) && line.Zip(line.Skip(1)).All(p => p.First.To == p.Second.From && p.First.State != p.Second.State)
+            return line[0].From == Day(0) && line[^1].To == Day(200)
+                && line.Zip(line.Skip(1)).All(p => p.First.To == p.Second.From && p.First.State != p.Second.State)
                 && Enumerable.Range(0, 200).All(d => Standings.At(holdings, PlanOf, Day(d)) == line.Single(s => s.From <= Day(d) && Day(d) < s.To).State);
         });
 
@@ -147,8 +155,10 @@ public class StandingTests
         var shelf = new Shelf { Id = new(1), Order = 1 };
         var edition = new Edition { Id = new(1), FirstDay = new(2026, 5, 1), Scheduled = true };
         Piece Part(bool ready) => new() { EditionId = edition.Id, ShelfId = shelf.Id, Ready = ready };
-        RingState State(params Piece[] parts) => YearRing.For(new(2026, 1), [shelf], [edition], parts).Cells.Single(c => c.Month == new YearMonth(2026, 5)).State;
-        Assert.Equal([RingState.Empty, RingState.Draft, RingState.Scheduled, RingState.Draft], new[] { State(), State(Part(false)), State(Part(true)), State(Part(true), Part(false)) });
+        RingState State(params Piece[] parts) => YearRing.For(new(2026, 1), [shelf], [edition], parts).Cells.Single(c => c.Month == new YearMonth(2026, 5))
+            .State;
+        Assert.Equal([RingState.Empty, RingState.Draft, RingState.Scheduled, RingState.Draft],
+            new[] { State(), State(Part(false)), State(Part(true)), State(Part(true), Part(false)) });
         Assert.Equal(12, YearRing.For(new(2026, 1), [shelf], [edition], []).Cells.Count);
     }
 }

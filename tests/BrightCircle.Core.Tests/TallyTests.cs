@@ -23,7 +23,8 @@ public class TallyTests
     [InlineData(2010, 1, 3, "2009-W53")]
     [InlineData(2026, 12, 31, "2026-W53")]
     [InlineData(2027, 1, 4, "2027-W01")]
-    public void A_week_belongs_to_the_year_of_its_Thursday(int year, int month, int day, string week) => Assert.Equal(week, IsoWeek.Of(new(year, month, day)).ToString());
+    public void A_week_belongs_to_the_year_of_its_Thursday(int year, int month, int day, string week) =>
+        Assert.Equal(week, IsoWeek.Of(new(year, month, day)).ToString());
 
     [Fact]
     public void Weeks_agree_with_the_calendar_library_of_the_framework() => GenDay.Sample(day =>
@@ -143,8 +144,17 @@ public class TallyTests
     [Fact]
     public void A_promise_covers_a_tally_as_long_as_it_is_held()
     {
-        Plan Plan(long id, params Coverage[] covers) => new() { Id = new(id), Name = "Tier", Promise = [.. covers.Select(c => new Inclusion(c, new Reach.EverythingReleased(), new Keep.WhatHadOpened()))] };
-        var book = new AccessBook([Plan(1, new Coverage.OneTally(new(7))), Plan(2, new Coverage.Everything()), Plan(3, new Coverage.OnShelf(new(7)), new Coverage.OnePiece(new(7)))], [], []);
+        Plan Plan(long id, params Coverage[] covers) =>
+            new()
+            {
+                Id = new(id),
+                Name = "Tier",
+                Promise =
+            [.. covers.Select(c => new Inclusion(c, new Reach.EverythingReleased(), new Keep.WhatHadOpened()))]
+            };
+        var book =
+            new AccessBook([Plan(1, new Coverage.OneTally(new(7))), Plan(2, new Coverage.Everything()),
+            Plan(3, new Coverage.OnShelf(new(7)), new Coverage.OnePiece(new(7)))], [], []);
         Assert.Equal(AccessRule.WhileHeld, book.Decide(Holding(new(1)), new TallyId(7), Joined + Duration.FromDays(100)).Rule);
         Assert.Equal(AccessRule.NotCovered, book.Decide(Holding(new(1)), new TallyId(8), Joined + Duration.FromDays(100)).Rule);
         Assert.True(book.Decide(Holding(new(2)), new TallyId(8), Joined + Duration.FromDays(100)).IsOpen);
@@ -153,7 +163,8 @@ public class TallyTests
         Assert.Equal(AccessRule.NothingHeld, book.Decide(MemberFacts.Nobody, new TallyId(7), Joined + Duration.FromDays(100)).Rule);
         Assert.True(book.Decide(MemberFacts.Team, new TallyId(7), Joined + Duration.FromDays(100)).IsOpen);
         // What is kept after leaving is what was read, not a place to mark.
-        Assert.Equal(AccessRule.HoldingOver, book.Decide(Holding(new(1), Joined + Duration.FromDays(50)), new TallyId(7), Joined + Duration.FromDays(100)).Rule);
+        Assert.Equal(AccessRule.HoldingOver, book.Decide(Holding(new(1), Joined + Duration.FromDays(50)), new TallyId(7), Joined + Duration.FromDays(100))
+            .Rule);
         Assert.Equal("the tally", PromiseWords.Describe(new(new Coverage.OneTally(new(7)), new Reach.FromJoining(), new Keep.Nothing())));
     }
 

@@ -36,8 +36,10 @@ public class TimeTests
     public void Boundaries_are_anchored_never_chained()
     {
         var anchor = new LocalDate(2026, 1, 31);
-        Assert.Equal([new(2026, 1, 31), new(2026, 2, 28), new(2026, 3, 31), new LocalDate(2026, 4, 30)], Enumerable.Range(0, 4).Select(k => Boundary(anchor, Period.Months(1), k)));
-        Assert.Equal([new(2024, 2, 29), new(2025, 2, 28), new(2026, 2, 28), new(2027, 2, 28), new LocalDate(2028, 2, 29)], Enumerable.Range(0, 5).Select(k => Boundary(new(2024, 2, 29), Period.Years(1), k)));
+        Assert.Equal([new(2026, 1, 31), new(2026, 2, 28), new(2026, 3, 31), new LocalDate(2026, 4, 30)],
+            Enumerable.Range(0, 4).Select(k => Boundary(anchor, Period.Months(1), k)));
+        Assert.Equal([new(2024, 2, 29), new(2025, 2, 28), new(2026, 2, 28), new(2027, 2, 28), new LocalDate(2028, 2, 29)],
+            Enumerable.Range(0, 5).Select(k => Boundary(new(2024, 2, 29), Period.Years(1), k)));
     }
 
     // tz database: Europe/London goes forward on 2026-03-29 at 01:00 and back on 2026-10-25 at 02:00.
@@ -74,7 +76,14 @@ public class TimeTests
         {
             var anchor = new LocalDate(1990, 1, 1).PlusDays(day);
             var period = new Period(count, (PeriodUnit)unit);
-            var noda = ((PeriodUnit)unit switch { PeriodUnit.Days => NodaTime.Period.FromDays(count * k), PeriodUnit.Weeks => NodaTime.Period.FromWeeks(count * k), PeriodUnit.Months => NodaTime.Period.FromMonths(count * k), _ => NodaTime.Period.FromYears(count * k) });
+            var noda =
+                ((PeriodUnit)unit switch
+                {
+                    PeriodUnit.Days => NodaTime.Period.FromDays(count * k),
+                    PeriodUnit.Weeks => NodaTime.Period.FromWeeks(count * k),
+                    PeriodUnit.Months => NodaTime.Period.FromMonths(count * k),
+                    _ => NodaTime.Period.FromYears(count * k)
+                });
             return Boundary(anchor, period, k) == anchor + noda && Boundary(anchor, period, k) < Boundary(anchor, period, k + 1);
         });
 

@@ -30,7 +30,8 @@ public class TimelineTests
     }
 
     [Fact]
-    public void Before_it_begins_it_is_not_yet() => Assert.Equal([HoldingState.NotYet, HoldingState.Active], new[] { -0.01, 0 }.Select(d => At(d, Make.Paid(Zero, Day(30)))));
+    public void Before_it_begins_it_is_not_yet() =>
+        Assert.Equal([HoldingState.NotYet, HoldingState.Active], new[] { -0.01, 0 }.Select(d => At(d, Make.Paid(Zero, Day(30)))));
 
     [Fact]
     public void A_missed_period_was_open_and_is_no_paid_time()
@@ -84,7 +85,8 @@ public class TimelineTests
         var h = Make.Holding(1, Zero, facts: facts);
         var (got, slow) = (h.StateAt(Day(day)), Slow(h, Day(day)));
         if (slow is HoldingState.NotYet or HoldingState.Over) Assert.Equal(slow, got);
-        if (got == HoldingState.Over) Assert.Contains(h.Facts, f => f.Kind is HoldingFactKind.Ended or HoldingFactKind.Leaving or HoldingFactKind.Given or HoldingFactKind.Grace);
+        if (got == HoldingState.Over) Assert.Contains(
+            h.Facts, f => f.Kind is HoldingFactKind.Ended or HoldingFactKind.Leaving or HoldingFactKind.Given or HoldingFactKind.Grace);
         // What is known now doesn't change with what becomes known later.
         h.Facts.Add(HoldingFact.Stored(h.Id, 99, HoldingFactKind.Ended, Day(500), Day(500), null, EndReason.Left));
         Assert.Equal(got, h.StateAt(Day(day)));

@@ -7,7 +7,8 @@ using NodaTime;
 
 namespace BrightCircle.App.Access;
 
-/// <summary>A member for whom one lesson is open, decided just now. Whatever is done in a lesson takes one, so that nothing can be done in a closed one.</summary>
+/// <summary>A member for whom one lesson is open, decided just now. Whatever is done in a lesson takes one, so that nothing can be done in a closed
+/// one.</summary>
 public sealed class LessonReader
 {
     LessonReader(MemberId member, string name, Lesson lesson, Piece piece) => (Member, Name, Lesson, Piece) = (member, name, lesson, piece);
@@ -19,7 +20,8 @@ public sealed class LessonReader
 
     /// <returns>Null where there is no such lesson, it isn't released, or it isn't open to the member.</returns>
     public static LessonReader? For(CatalogueSnapshot now, MemberId member, string name, MemberFacts facts, LessonId lesson, Instant moment) =>
-        now.LessonById.TryGetValue(lesson, out var l) && l.ReleasedAt is not null && now.Book.Decide(facts, lesson, moment).IsOpen ? new(member, name, l, now.PieceOf(l)) : null;
+        now.LessonById.TryGetValue(lesson, out var l) && l.ReleasedAt is not null
+            && now.Book.Decide(facts, lesson, moment).IsOpen ? new(member, name, l, now.PieceOf(l)) : null;
 }
 
 /// <summary>A member who may mark one tally, decided just now.</summary>
@@ -51,5 +53,6 @@ public sealed class PlaceReader
     public Piece Piece { get; }
 
     public static PlaceReader? For(CatalogueSnapshot now, MemberId member, MemberFacts facts, PieceId piece, Instant moment) =>
-        now.PieceById.TryGetValue(piece, out var p) && p.Places is not null && now.Book.Decide(facts, piece, moment) is { IsOpen: true } or { Rule: AccessRule.NoPlace } ? new(member, now.PieceById[piece]) : null;
+        now.PieceById.TryGetValue(piece, out var p) && p.Places is not null
+            && now.Book.Decide(facts, piece, moment) is { IsOpen: true } or { Rule: AccessRule.NoPlace } ? new(member, now.PieceById[piece]) : null;
 }

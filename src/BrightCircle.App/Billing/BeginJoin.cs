@@ -46,7 +46,8 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             name = name?.Trim();
             if (string.IsNullOrEmpty(name)) return new JoinStart.Refused("Tell us your name.", "Name");
             if (name.Length > 120) return new JoinStart.Refused("That name is too long; 120 letters are the most.", "Name");
-            if (!EmailAddress.TryRead(email, out email)) return new JoinStart.Refused("That doesn’t look like an email address. It needs the form name@example.com.", "Email");
+            if (!EmailAddress.TryRead(email, out email))
+                return new JoinStart.Refused("That doesn’t look like an email address. It needs the form name@example.com.", "Email");
             // Whether somebody is here already is told by a letter, never by this form.
             await known.TellByLetter(email, $"/join/{price.Code}", at, ct);
         }
@@ -97,7 +98,8 @@ public static class HeldNow
                 case HoldingState.Active or HoldingState.Trial:
                     return $"You already hold {name}.";
                 case HoldingState.Ending:
-                    return $"You hold {name} until {now.Calendar.Date(h.LeavingAt(at)!.Value).ToString("d MMMM", now.Culture)}. To keep it, take your leaving back on your account page.";
+                    return $"You hold {name} until {now.Calendar.Date(h.LeavingAt(at)!.Value).ToString("d MMMM", now.Culture)}. To keep it, take your "
+                        + $"leaving back on your account page.";
                 case HoldingState.Grace:
                     return $"You hold {name}, and a payment is open. See to it on your account page, and everything goes on.";
                 case HoldingState.Over or HoldingState.NotYet:

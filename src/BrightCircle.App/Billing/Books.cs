@@ -40,7 +40,8 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         if (c.Purpose == PaymentPurpose.Trial) db.HoldingFacts.Add(holding.Trial(c.DueAt, c.PaidThrough!.Value, at, payment.Id));
         else db.HoldingFacts.Add(holding.Paid(c.DueAt, c.PaidThrough, at, payment.Id));
         var next = Obligations.Of(holding, at).Next;
-        tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough, next?.Amount, next?.DueAt), at);
+        tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough, next?.Amount,
+            next?.DueAt), at);
         return payment;
     }
 
@@ -51,7 +52,8 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         var asking = new Asking(again, 1, Asking.KeyFor(holding.Id, again.Purpose, again.Turn, 1), result.CardLabel);
         var payment = Record(m.Member.Id, holding, asking, result.Charged, at);
         tell.Of(m.Member, new Event.PaidTwice(payment.Id, holding.Id, holding.PlanId, payment.Amount), at);
-        db.PutDue(ids, DueKind.Refund, payment.Id.Value, at, $"refund-{payment.Id.Value}-1", RefundOrder.Write(new(payment.Amount.Minor, false, "Paid twice", null)));
+        db.PutDue(ids, DueKind.Refund, payment.Id.Value, at, $"refund-{payment.Id.Value}-1",
+            RefundOrder.Write(new(payment.Amount.Minor, false, "Paid twice", null)));
         return payment;
     }
 
@@ -71,10 +73,12 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             _ => throw new InvalidOperationException("No such step."),
         };
         var first = asking.Charge is { Purpose: PaymentPurpose.Recurring, Turn: 0 };
-        tell.Of(m.Member, new Event.PaymentFailed(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, payment.Refusal ?? "", retry, until,
+        tell.Of(m.Member, new Event.PaymentFailed(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, payment.Refusal ?? "", retry,
+            until,
             charge.Outcome == ChargeOutcome.NeedsCardholder, first), at);
         if (first && asking.Attempt == 1)
-            LookAt(PaymentConcern.FirstPaymentFailed, m.Member.Id, payment.Id, $"The first payment of {m.Member.Name} after the trial failed: {payment.Refusal}. A word from you may help.", $"first-{payment.Id.Value}", at);
+            LookAt(PaymentConcern.FirstPaymentFailed, m.Member.Id, payment.Id,
+                $"The first payment of {m.Member.Name} after the trial failed: {payment.Refusal}. A word from you may help.", $"first-{payment.Id.Value}", at);
         if (at >= until) End(m, holding, EndReason.Lapsed, at);
         return retry;
     }
@@ -103,7 +107,16 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
 
     /// <summary>Puts a payment on Today, for somebody of the team to look at.</summary>
     public void LookAt(PaymentConcern concern, MemberId? member, PaymentId? payment, string text, string key, Instant at) =>
-        db.PaymentsToLookAt.Add(new() { Id = ids.Next(), Concern = concern, MemberId = member, PaymentId = payment, At = at, Text = Bounded.To(text, 600), Key = key });
+        db.PaymentsToLookAt.Add(new()
+        {
+            Id = ids.Next(),
+            Concern = concern,
+            MemberId = member,
+            PaymentId = payment,
+            At = at,
+            Text = Bounded.To(text, 600),
+            Key = key
+        });
 
     Payment Record(MemberId member, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
     {
@@ -135,8 +148,10 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         else if (payment.TakenDiffers)
         {
             var taken = charge.Taken!.Value;
-            Post(payment, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount), "Paid, another amount than asked", at);
-            LookAt(PaymentConcern.TakenDiffers, member, payment.Id, $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);
+            Post(payment, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount),
+                "Paid, another amount than asked", at);
+            LookAt(PaymentConcern.TakenDiffers, member, payment.Id,
+                $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);
         }
         else Post(payment, Posting.Paid(payment.Amount), "Paid", at);
         return payment;
@@ -146,7 +161,17 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
     {
         var id = ids.Next();
         foreach (var line in posting.Lines)
-            db.Ledger.Add(new() { Id = ids.Next(), PostingId = id, PaymentId = payment.Id, MemberId = payment.MemberId, Account = line.Account, Amount = line.Amount, At = at, Text = text });
+            db.Ledger.Add(new()
+            {
+                Id = ids.Next(),
+                PostingId = id,
+                PaymentId = payment.Id,
+                MemberId = payment.MemberId,
+                Account = line.Account,
+                Amount = line.Amount,
+                At = at,
+                Text = text
+            });
     }
 
     string Show(Money money) => money.Format(catalogue.Now.Culture);

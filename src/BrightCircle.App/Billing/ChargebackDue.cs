@@ -18,7 +18,8 @@ public sealed class NoteChargeback(BrightContext db, Ids ids, IClock clock, Wake
     public async Task Do(string chargeRef, Money amount, CancellationToken ct)
     {
         var key = $"chargeback-{chargeRef}";
-        if (key.Length > 80) key = "chargeback-" + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(chargeRef)));
+        if (key.Length > 80) key = "chargeback-" + Convert.ToHexStringLower(
+            System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(chargeRef)));
         if (await db.Refunds.AnyAsync(r => r.Key == key, ct) || await db.PaymentsToLookAt.AnyAsync(p => p.Key == key, ct)) return;
         var at = clock.GetCurrentInstant();
         var payload = JsonSerializer.Serialize(new ChargebackOrder(chargeRef, amount.Minor, amount.Currency.Code), CoreJson.Options);
@@ -47,7 +48,8 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
         {
             var order = JsonSerializer.Deserialize<ChargebackOrder>(item.Row.Payload!, CoreJson.Options)!;
             var amount = new Money(order.Minor, new(order.Currency));
-            var of = await db.Payments.AsNoTracking().Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved).Select(p => new { p.Id, p.MemberId, p.HoldingId }).FirstOrDefaultAsync(ct);
+            var of = await db.Payments.AsNoTracking().Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved)
+                .Select(p => new { p.Id, p.MemberId, p.HoldingId }).FirstOrDefaultAsync(ct);
             if (of is null)
             {
                 if (item.Moment < item.Row.DueAt + KnownWithin)
@@ -55,7 +57,9 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
                     item.Postpone("No payment is known for this charge yet.");
                     continue;
                 }
-                books.LookAt(PaymentConcern.DisputeOfUnknown, null, null, $"A bank took {Show(amount)} back for the charge {order.ChargeRef}, and no payment here has that reference. Look for it at the payment service.", item.Row.Key, item.Moment);
+                books.LookAt(PaymentConcern.DisputeOfUnknown, null, null,
+                    $"A bank took {Show(amount)} back for the charge {order.ChargeRef}, and no payment here has that reference. Look for it at the payment "
+                    + $"service.", item.Row.Key, item.Moment);
                 continue;
             }
             await door.Lock([of.MemberId], ct);
@@ -82,13 +86,15 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
         {
             tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding.Id, holding.PlanId, amount, AlreadyRefunded: true), item.Moment);
             books.LookAt(PaymentConcern.DisputeAfterRefund, m.Member.Id, payment.Id,
-                $"{m.Member.Name}’s bank took {Show(amount)} back, but this payment had been refunded before. Tell the payment service, or the money goes back twice.", item.Row.Key, item.Moment);
+                $"{m.Member.Name}’s bank took {Show(amount)} back, but this payment had been refunded before. Tell the payment service, or the money goes "
+                + $"back twice.", item.Row.Key, item.Moment);
             return;
         }
         books.GivenBack(payment, taken, chargeback: true, "Charged back by the bank", item.Row.Key, item.Moment);
         tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding.Id, holding.PlanId, taken, AlreadyRefunded: false), item.Moment);
         books.LookAt(PaymentConcern.Dispute, m.Member.Id, payment.Id,
-            $"{m.Member.Name}’s bank took {Show(taken)} back. {(holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended already.")} Answer at the payment service if it was a mistake.", item.Row.Key, item.Moment);
+            $"{m.Member.Name}’s bank took {Show(taken)} back. {(holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended "
+            + $"already.")} Answer at the payment service if it was a mistake.", item.Row.Key, item.Moment);
         books.End(m, holding, EndReason.ChargedBack, item.Moment);
     }
 

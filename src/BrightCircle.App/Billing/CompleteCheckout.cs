@@ -16,7 +16,8 @@ namespace BrightCircle.App.Billing;
 /// Finishes a checkout, once, whether the Till's callback or the returning browser comes first. The account, the holding, the payment, the letters and the
 /// journal of one joining commit together.
 /// </summary>
-public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Tell tell, IPaymentGateway gateway, Catalogue catalogue, IClock clock)
+public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Tell tell, IPaymentGateway gateway, Catalogue catalogue,
+    IClock clock)
 {
     CatalogueSnapshot Now => catalogue.Now;
 
@@ -45,7 +46,8 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
     public async Task<bool> UseBrowser(Checkout checkout, string? secret, CancellationToken ct)
     {
         if (!checkout.MadeAccount || !CheckoutSecret.Fits(checkout, secret, clock.GetCurrentInstant())) return false;
-        return await db.Checkouts.Where(c => c.Id == checkout.Id && c.BrowserHash == checkout.BrowserHash).ExecuteUpdateAsync(u => u.SetProperty(c => c.BrowserHash, (string?)null), ct) == 1;
+        return await db.Checkouts.Where(c => c.Id == checkout.Id && c.BrowserHash == checkout.BrowserHash)
+            .ExecuteUpdateAsync(u => u.SetProperty(c => c.BrowserHash, (string?)null), ct) == 1;
     }
 
     async Task<Result> Do(long checkout, SessionResult? result, CancellationToken ct)
@@ -72,7 +74,8 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
     async Task<MemberId?> MemberBehind(string email, CancellationToken ct)
     {
         var normal = EmailAddress.Normalise(email);
-        return await db.Members.FromSql($"select m.* from members m join accounts a on a.id = m.id where a.normalized_email = {normal}").Select(m => (MemberId?)m.Id).FirstOrDefaultAsync(ct);
+        return await db.Members.FromSql($"select m.* from members m join accounts a on a.id = m.id where a.normalized_email = {normal}")
+            .Select(m => (MemberId?)m.Id).FirstOrDefaultAsync(ct);
     }
 
     async Task Join(Checkout c, SessionResult? result, Instant at, CancellationToken ct)
@@ -90,7 +93,10 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
             c.HoldingId = held.Id;
             c.RefusedBecause = $"You already hold {plan.Name}.";
             if (result is { ChargeRef.Length: > 0 } && held.PriceId is not null) books.PaidAgain(m, held, agreement.First!, result, at);
-            else if (result is { ChargeRef.Length: > 0 }) books.LookAt(PaymentConcern.TakenDiffers, m.Member.Id, null, $"{m.Member.Name} paid for {plan.Name}, which they hold as a gift. The charge is {result.ChargeRef}; give it back at the payment service.", $"gift-{c.Id}", at);
+            else if (result is { ChargeRef.Length: > 0 })
+                books.LookAt(PaymentConcern.TakenDiffers, m.Member.Id, null,
+                $"{m.Member.Name} paid for {plan.Name}, which they hold as a gift. The charge is {result.ChargeRef}; give it back at the payment service.",
+                $"gift-{c.Id}", at);
             await door.Leave([m], at, ct);
             return;
         }
@@ -98,14 +104,24 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
         {
             // The trial is for those who never held it, however many checkouts were begun before the account was there.
             c.RefusedBecause = $"You had {plan.Name} on trial before; a trial is had once. You can join without it.";
-            if (result is { ChargeRef.Length: > 0 } && m.Holdings.LastOrDefault(h => h.PlanId == plan.Id && h.PriceId is not null) is { } last) books.PaidAgain(m, last, agreement.First!, result, at);
+            if (result is { ChargeRef.Length: > 0 } && m.Holdings.LastOrDefault(h => h.PlanId == plan.Id && h.PriceId is not null) is { } last)
+                books.PaidAgain(m, last, agreement.First!, result, at);
             await door.Leave([m], at, ct);
             return;
         }
 
         foreach (var other in m.Holdings) Replace(m, other, plan, agreement, at);
         var returning = m.Holdings.Count > 0;
-        var holding = new Holding { Id = ids.Next<HoldingId>(), MemberId = m.Member.Id, PlanId = plan.Id, PriceId = price.Id, Source = HoldingSource.Bought, StartsAt = at, Agreement = agreement };
+        var holding = new Holding
+        {
+            Id = ids.Next<HoldingId>(),
+            MemberId = m.Member.Id,
+            PlanId = plan.Id,
+            PriceId = price.Id,
+            Source = HoldingSource.Bought,
+            StartsAt = at,
+            Agreement = agreement
+        };
         db.Add(holding);
         m.Holdings.Add(holding);
         c.HoldingId = holding.Id;
@@ -177,7 +193,8 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
         if (Obligations.Of(holding, at) is { IsOverdue: true, Next: { } open } && open == charge)
         {
             // Paying in grace keeps the anchor: the charge is the one that was due.
-            var attempt = (await db.Payments.Where(p => p.HoldingId == holding.Id && p.Purpose == charge.Purpose && p.Turn == charge.Turn).MaxAsync(p => (int?)p.Attempt, ct) ?? 0) + 1;
+            var attempt = (await db.Payments.Where(p => p.HoldingId == holding.Id && p.Purpose == charge.Purpose && p.Turn == charge.Turn)
+                .MaxAsync(p => (int?)p.Attempt, ct) ?? 0) + 1;
             books.Paid(m, holding, new(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), result.CardLabel), result.Charged, at);
         }
         else

@@ -5,6 +5,7 @@ using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace BrightCircle.App.Billing;
@@ -12,6 +13,9 @@ namespace BrightCircle.App.Billing;
 /// <summary>The team gives a plan without payment, for ever or until the end of a day. It ends nothing else that is held.</summary>
 public sealed class GivePlan(BrightContext db, Ids ids, Memberships door, Catalogue catalogue, Tell tell)
 {
+    /// <summary>Null where there is no such member.</summary>
+    public Task<string?> NameOf(MemberId id, CancellationToken ct) => db.Members.Where(m => m.Id == id).Select(m => m.Name).FirstOrDefaultAsync(ct);
+
     public Task<Result> Do(TeamActor by, MemberId to, PlanId plan, LocalDate? until, string? note, CancellationToken ct)
     {
         by.NeedSupport();

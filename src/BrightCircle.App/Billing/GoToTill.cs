@@ -60,7 +60,8 @@ public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway,
     {
         // Another amount on the page is another page: the key of the first opens the first.
         var key = $"checkout-{c.Id}{(amount is { } a ? $"-{a.Minor}" : "")}";
-        if (await gateway.Open(new(key, amount, Bounded.To(text, 300), c.Email, returnUrl, clock.GetCurrentInstant()), ct) is not { } session) return Result.Refused(Away);
+        if (await gateway.Open(new(key, amount, Bounded.To(text, 300), c.Email, returnUrl, clock.GetCurrentInstant()), ct) is not { } session)
+            return Result.Refused(Away);
         (c.Session, c.AskedMinor, c.AskedCurrency) = (session.Id, amount?.Minor, amount?.Currency.Code);
         await db.SaveChangesAsync(ct);
         return session.Url;

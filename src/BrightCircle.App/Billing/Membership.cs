@@ -20,7 +20,8 @@ public static class MembershipLoading
     internal static async Task<Dictionary<MemberId, Membership>> LoadMemberships(this BrightContext db, IReadOnlyCollection<MemberId> ids, CancellationToken ct)
     {
         var members = await db.Members.Where(m => ids.Contains(m.Id)).ToListAsync(ct);
-        var holdings = (await db.Holdings.Where(h => ids.Contains(h.MemberId)).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync(ct)).ToLookup(h => h.MemberId);
+        var holdings = (await db.Holdings.Where(h => ids.Contains(h.MemberId)).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync(ct))
+            .ToLookup(h => h.MemberId);
         return members.ToDictionary(m => m.Id, m => new Membership(m, [.. holdings[m.Id]]));
     }
 

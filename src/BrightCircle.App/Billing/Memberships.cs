@@ -83,7 +83,8 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
 
     /// <summary>Derives the standings anew, with their history, and puts right what falls due.</summary>
     /// <param name="retries">For holdings whose payment just failed: when the same card is asked again; null for not at all.</param>
-    public async Task Leave(IReadOnlyCollection<Membership> memberships, Instant at, CancellationToken ct, IReadOnlyDictionary<HoldingId, Instant?>? retries = null)
+    public async Task Leave(IReadOnlyCollection<Membership> memberships, Instant at, CancellationToken ct, IReadOnlyDictionary<HoldingId,
+        Instant?>? retries = null)
     {
         foreach (var m in memberships) Restand(m, at);
         await PutDue([.. memberships.SelectMany(m => m.Holdings)], at, retries ?? new Dictionary<HoldingId, Instant?>(), ct);
@@ -95,7 +96,15 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
         var fresh = m.Member.StandingSince == default;
         var before = m.Member.Standing;
         if (!m.Member.Stand(Standings.At(m.Holdings, catalogue.Now.Book.Plan, at), at)) return;
-        db.StandingChanges.Add(new() { Id = ids.Next(), MemberId = m.Member.Id, At = at, From = fresh ? null : before, To = m.Member.Standing, PlanId = m.Member.StandingPlanId });
+        db.StandingChanges.Add(new()
+        {
+            Id = ids.Next(),
+            MemberId = m.Member.Id,
+            At = at,
+            From = fresh ? null : before,
+            To = m.Member.Standing,
+            PlanId = m.Member.StandingPlanId
+        });
     }
 
     /// <summary>A lapse waits a moment longer than the last retry, which decides by itself.</summary>
@@ -168,7 +177,8 @@ public static class Races
     {
         DbUpdateConcurrencyException => true,
         DbUpdateException { InnerException: PostgresException p } => Lost(p),
-        PostgresException p => p.SqlState is PostgresErrorCodes.UniqueViolation or PostgresErrorCodes.ExclusionViolation or PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure,
+        PostgresException p => p.SqlState is PostgresErrorCodes.UniqueViolation or PostgresErrorCodes.ExclusionViolation or PostgresErrorCodes.DeadlockDetected
+            or PostgresErrorCodes.SerializationFailure,
         _ => e.InnerException is { } inner && Lost(inner),
     };
 }

@@ -29,7 +29,8 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             PaymentState.ChargedBack => query.Where(x => x.Payment.ChargedBack),
             PaymentState.Paid => query.Where(x => x.Payment.Outcome == ChargeOutcome.Approved && x.Payment.RefundedMinor == 0),
             PaymentState.Refunded => query.Where(x => !x.Payment.ChargedBack && x.Payment.RefundedMinor == x.Payment.Amount.Minor),
-            PaymentState.PartlyRefunded => query.Where(x => !x.Payment.ChargedBack && x.Payment.RefundedMinor > 0 && x.Payment.RefundedMinor < x.Payment.Amount.Minor),
+            PaymentState.PartlyRefunded => query.Where(
+                x => !x.Payment.ChargedBack && x.Payment.RefundedMinor > 0 && x.Payment.RefundedMinor < x.Payment.Amount.Minor),
             _ => throw new ArgumentOutOfRangeException(nameof(f)),
         };
         if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(x => EF.Functions.ILike(x.Name + " " + x.Email, Like.Containing(f.Search), Like.Escape));
@@ -44,8 +45,10 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             query = query.Where(x => x.Payment.At < end);
         }
         var trip = new OneTrip(db);
-        var figures = trip.List(query.GroupBy(x => x.Payment.Outcome == ChargeOutcome.Approved).Select(g => new { Paid = g.Key, Count = g.Count(), Sum = g.Sum(x => x.Payment.Amount.Minor), Back = g.Sum(x => x.Payment.RefundedMinor) }));
-        var rows = trip.List(query.OrderByDescending(x => x.Payment.At).ThenByDescending(x => x.Payment.Id).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(x => new PaymentRow(x.Payment, x.Name)));
+        var figures = trip.List(query.GroupBy(x => x.Payment.Outcome == ChargeOutcome.Approved)
+            .Select(g => new { Paid = g.Key, Count = g.Count(), Sum = g.Sum(x => x.Payment.Amount.Minor), Back = g.Sum(x => x.Payment.RefundedMinor) }));
+        var rows = trip.List(query.OrderByDescending(x => x.Payment.At).ThenByDescending(x => x.Payment.Id).Skip((Math.Max(1, page) - 1) * PageSize)
+            .Take(PageSize).Select(x => new PaymentRow(x.Payment, x.Name)));
         await trip.Ask(ct);
         var sums = figures.Value;
         var paid = sums.FirstOrDefault(s => s.Paid);
@@ -55,7 +58,8 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
     public async Task<PaymentFile?> Load(PaymentId id, CancellationToken ct)
     {
         var trip = new OneTrip(db);
-        var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name }));
+        var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
+            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name }));
         var ledger = trip.List(db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         var under = trip.First(db.DueWork.AsNoTracking().Where(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value));

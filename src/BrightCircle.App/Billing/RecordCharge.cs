@@ -19,13 +19,15 @@ public sealed record Answered(ChargeAsk Ask, ChargeResult Answer, IReadOnlyList<
 public sealed class RecordCharge(BrightContext db, Books books, Memberships door)
 {
     /// <param name="loaded">Memberships as they were when the asks were written; as long as an ask is there nobody changed them.</param>
-    public async Task Record(IReadOnlyList<Answered> answers, Instant at, Happenings happened, CancellationToken ct, Dictionary<MemberId, Membership>? loaded = null)
+    public async Task Record(IReadOnlyList<Answered> answers, Instant at, Happenings happened, CancellationToken ct, Dictionary<MemberId,
+        Membership>? loaded = null)
     {
         if (answers.Count == 0) return;
         MemberId[] members = [.. answers.Select(a => a.Ask.MemberId).Distinct()];
         await door.Lock(members, ct);
         var keys = answers.Select(a => a.Ask.Key).ToArray();
-        var mine = (await db.Database.SqlQuery<string>($"""delete from charge_asks where key = any({keys}) returning key as "Value" """).ToListAsync(ct)).ToHashSet();
+        var mine = (await db.Database.SqlQuery<string>($"""delete from charge_asks where key = any({keys}) returning key as "Value" """).ToListAsync(ct))
+            .ToHashSet();
         // The same asking is never written down twice, even where its ask was written anew.
         mine.ExceptWith(await db.Payments.Where(p => keys.Contains(p.Key)).Select(p => p.Key).ToListAsync(ct));
         var memberships = loaded ?? await db.LoadMemberships(members, ct);
@@ -50,8 +52,11 @@ public sealed class RecordCharge(BrightContext db, Books books, Memberships door
                     if (holding.Ending?.Reason == EndReason.Lapsed) happened.Add("lapsed");
                     break;
                 case ChargeResult.NotTaken refused:
-                    retries[holding.Id] = books.Failed(membership, holding, new(answered.Ask), new(ChargeOutcome.DeclinedHard, "", "the payment service doesn’t take this card"), moment);
-                    books.LookAt(PaymentConcern.ChargeRefused, membership.Member.Id, null, $"The payment service refuses to charge {membership.Member.Name} at all: {refused.Why}. They have been asked for another card.", $"refused-{answered.Ask.Key}", moment);
+                    retries[holding.Id] = books.Failed(
+                        membership, holding, new(answered.Ask), new(ChargeOutcome.DeclinedHard, "", "the payment service doesn’t take this card"), moment);
+                    books.LookAt(PaymentConcern.ChargeRefused, membership.Member.Id, null,
+                        $"The payment service refuses to charge {membership.Member.Name} at all: {refused.Why}. They have been asked for another card.",
+                        $"refused-{answered.Ask.Key}", moment);
                     happened.Add("failed");
                     break;
                 case ChargeResult.Unknown:

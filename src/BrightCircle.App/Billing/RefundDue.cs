@@ -17,7 +17,8 @@ public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gat
         foreach (var item in items)
         {
             var order = RefundOrder.Read(item.Row.Payload!);
-            var of = await db.Payments.AsNoTracking().Where(p => p.Id == new PaymentId(item.Row.SubjectId)).Select(p => new { p.MemberId, p.HoldingId }).SingleAsync(ct);
+            var of = await db.Payments.AsNoTracking().Where(p => p.Id == new PaymentId(item.Row.SubjectId)).Select(p => new { p.MemberId, p.HoldingId })
+                .SingleAsync(ct);
             await door.Lock([of.MemberId], ct);
             if (await db.ChargeAsks.AnyAsync(a => a.MemberId == of.MemberId, ct))
             {
@@ -36,7 +37,8 @@ public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gat
                 case RefundResult.Done:
                     books.GivenBack(payment, amount, chargeback: false, order.Reason, item.Row.Key, item.Moment);
                     var ends = order.EndHolding && holding.Ending is null;
-                    tell.Of(m.Member, new Event.Refunded(payment.Id, holding.Id, holding.PlanId, amount, payment.At, payment.CardLabel, order.Reason, ends), item.Moment, by);
+                    tell.Of(m.Member, new Event.Refunded(payment.Id, holding.Id, holding.PlanId, amount, payment.At, payment.CardLabel, order.Reason, ends),
+                        item.Moment, by);
                     if (ends) books.End(m, holding, EndReason.Refunded, item.Moment, by);
                     await door.Leave([m], item.Moment, ct);
                     happened.Add("refunded");

@@ -24,7 +24,8 @@ public sealed class RefundPayment(BrightContext db, Ids ids, IClock clock, RunDu
         if (payment is null) return Result.Refused("There is no such payment.");
         if (!payment.IsPaid) return Result.Refused("Nothing was paid, so nothing can go back.");
         if (amount.Minor <= 0) return Result.Refused("How much goes back?", "Amount");
-        if (amount.Currency != payment.Amount.Currency || amount > payment.Refundable) return Result.Refused($"At most {payment.Refundable} is left of it.", "Amount");
+        if (amount.Currency != payment.Amount.Currency || amount > payment.Refundable)
+            return Result.Refused($"At most {payment.Refundable} is left of it.", "Amount");
         if (reason?.Length > 400) return Result.Refused("The reason is too long; 400 letters are the most.", "Reason");
         var under = await db.DueWork.CountAsync(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value, ct);
         if (under > 0) return UnderWay;

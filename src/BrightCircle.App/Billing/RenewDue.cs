@@ -65,7 +65,8 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
 
     async Task<Dictionary<(HoldingId, PaymentPurpose, int), int>> Attempts(HoldingId[] failing, CancellationToken ct) =>
         failing.Length == 0 ? [] : (await db.Payments.Where(p => failing.Contains(p.HoldingId)).GroupBy(p => new { p.HoldingId, p.Purpose, p.Turn })
-            .Select(g => new { g.Key, Last = g.Max(p => p.Attempt) }).ToListAsync(ct)).ToDictionary(a => (a.Key.HoldingId, a.Key.Purpose, a.Key.Turn), a => a.Last);
+            .Select(g => new { g.Key, Last = g.Max(p => p.Attempt) }).ToListAsync(ct))
+                .ToDictionary(a => (a.Key.HoldingId, a.Key.Purpose, a.Key.Turn), a => a.Last);
 
     /// <summary>
     /// Writes the asks down for good, under the members' lock: only for holdings that are as they were read. Where one was written before and never
@@ -81,7 +82,8 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
         var asked = plans.Select(p => p.Holding.Id).ToArray();
         var open = await own.ChargeAsks.AsNoTracking().Where(a => asked.Contains(a.HoldingId)).ToDictionaryAsync(a => a.HoldingId, ct);
         var ofMembers = plans.SelectMany(p => p.Membership.Holdings).Select(h => h.Id).Distinct().ToArray();
-        var facts = await own.HoldingFacts.Where(f => ofMembers.Contains(f.HoldingId)).GroupBy(f => f.HoldingId).Select(g => new { g.Key, Last = g.Max(f => f.Seq) }).ToDictionaryAsync(g => g.Key, g => g.Last, ct);
+        var facts = await own.HoldingFacts.Where(f => ofMembers.Contains(f.HoldingId)).GroupBy(f => f.HoldingId)
+            .Select(g => new { g.Key, Last = g.Max(f => f.Seq) }).ToDictionaryAsync(g => g.Key, g => g.Last, ct);
         var now = catalogue.Now;
         var asks = new ChargeAsk?[plans.Length];
         for (var i = 0; i < plans.Length; i++)
@@ -145,11 +147,14 @@ public sealed class EndHolding(Books books, Memberships door, BrightContext db) 
 
 static class EndThose
 {
-    /// <summary>Goes through the holdings of due rows behind the door. Where a charge of the member is open, its money may have moved: that is settled first.</summary>
-    public static async Task When(BrightContext db, Memberships door, IReadOnlyList<DueItem> items, Func<Membership, Holding, NodaTime.Instant, bool> end, CancellationToken ct)
+    /// <summary>Goes through the holdings of due rows behind the door. Where a charge of the member is open, its money may have moved: that is settled
+    /// first.</summary>
+    public static async Task When(BrightContext db, Memberships door, IReadOnlyList<DueItem> items, Func<Membership, Holding, NodaTime.Instant, bool> end,
+        CancellationToken ct)
     {
         var holdings = items.Select(i => new HoldingId(i.Row.SubjectId)).ToArray();
-        var members = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => new { h.Id, h.MemberId }).ToDictionaryAsync(h => h.Id, h => h.MemberId, ct);
+        var members = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => new { h.Id, h.MemberId })
+            .ToDictionaryAsync(h => h.Id, h => h.MemberId, ct);
         await door.Lock([.. members.Values.Distinct()], ct);
         var asked = await db.ChargeAsks.Where(a => members.Values.Contains(a.MemberId)).Select(a => a.MemberId).ToListAsync(ct);
         foreach (var waiting in items.Where(i => asked.Contains(members[new(i.Row.SubjectId)]))) waiting.Postpone("A charge of this member is still open.");

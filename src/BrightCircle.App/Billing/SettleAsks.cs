@@ -18,7 +18,8 @@ public sealed class SettleAsks(IServiceScopeFactory scopes, IPaymentGateway gate
         foreach (var ask in asks)
         {
             var answer = await gateway.Charge(new(ask.Key, ask.Amount, ask.CardToken, ask.Text, ask.At), ct);
-            if (answer is ChargeResult.Unknown) return "A payment is being asked for just now, and the payment service hasn’t answered. Please try again in a few minutes.";
+            if (answer is ChargeResult.Unknown)
+                return "A payment is being asked for just now, and the payment service hasn’t answered. Please try again in a few minutes.";
             db.ChangeTracker.Clear();
             await using var transaction = await db.Database.BeginTransactionAsync(ct);
             var recorder = scope.ServiceProvider.GetRequiredService<RecordCharge>();

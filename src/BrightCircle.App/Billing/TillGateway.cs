@@ -39,7 +39,8 @@ public static class CallbackSignature
         if (!long.TryParse(timestamp, out var seconds) || seconds is < 0 or > 100_000_000_000 || signature is null) return false;
         var age = now - Instant.FromUnixTimeSeconds(seconds);
         if (age > Freshness || age < -Freshness) return false;
-        return CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(Sign(secret, timestamp!, body)), Encoding.ASCII.GetBytes(signature.ToLowerInvariant()));
+        return CryptographicOperations.FixedTimeEquals(
+            Encoding.ASCII.GetBytes(Sign(secret, timestamp!, body)), Encoding.ASCII.GetBytes(signature.ToLowerInvariant()));
     }
 }
 
@@ -66,7 +67,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
                 at = r.At.ToString(),
             }, ct);
             if (!response.IsSuccessStatusCode) return null;
-            return await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct) is { Id.Length: > 0 and <= RefLength, Url.Length: > 0 } body ? new(body.Id, body.Url) : null;
+            return await response.Content.ReadFromJsonAsync<SessionBody>(Json, ct) is { Id.Length: > 0 and <= RefLength, Url.Length: > 0 } body
+                ? new(body.Id, body.Url) : null;
         }
         catch (Exception e) when (IsSilence(e, ct))
         {
@@ -91,7 +93,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         ? new(body.Id, Ref(body.Charge), Ref(body.Card), Bounded.To(body.CardLabel, LabelLength), Taken(body.Amount, body.Currency)) : null;
 
     /// <summary>A reference is used to ask again, so a longer one than is kept isn't cut but refused.</summary>
-    static string Ref(string? given) => given is null ? "" : given.Length <= RefLength ? given : throw new InvalidDataException("The payment service gave a reference that is too long.");
+    static string Ref(string? given) => given is null ? "" : given.Length <= RefLength ? given
+        : throw new InvalidDataException("The payment service gave a reference that is too long.");
 
     static Money? Taken(long? minor, string? currency) => minor is { } m && Currency.IsKnown(currency) ? new(m, new(currency!)) : null;
 
@@ -99,7 +102,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
     {
         try
         {
-            using var response = await Post("/charges", r.Key, new { amount = r.Amount.Minor, currency = r.Amount.Currency.Code, card = r.CardToken, text = r.Text, at = r.At.ToString() }, ct);
+            using var response = await Post("/charges", r.Key,
+                new { amount = r.Amount.Minor, currency = r.Amount.Currency.Code, card = r.CardToken, text = r.Text, at = r.At.ToString() }, ct);
             var status = (int)response.StatusCode;
             // 409 and 429 are answers for later; any other refusal of the request will be given again however often it is asked.
             if (status is >= 500 or 408 or 409 or 429) return new ChargeResult.Unknown($"The payment service answered {status}.");
@@ -114,7 +118,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
                 _ => null,
             };
             return outcome is { } o
-                ? new ChargeResult.Answered(o, Ref(body.Id), body.Reason is null ? null : Bounded.To(body.Reason, RefusalLength), Taken(body.Amount, body.Currency))
+                ? new ChargeResult.Answered(o, Ref(body.Id), body.Reason is null ? null : Bounded.To(body.Reason, RefusalLength),
+                    Taken(body.Amount, body.Currency))
                 : new ChargeResult.Unknown($"The payment service answered “{Bounded.To(body.Outcome, 40)}”.");
         }
         catch (Exception e) when (IsSilence(e, ct))
@@ -146,7 +151,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         {
             return JsonSerializer.Deserialize<CallbackBody>(body, Json) switch
             {
-                { Event: "session.completed", Session: { } s } => Completed(s) is { } done ? new GatewayCallback.SessionCompleted(done) : new GatewayCallback.Malformed(),
+                { Event: "session.completed", Session: { } s } => Completed(s) is { } done ? new GatewayCallback.SessionCompleted(done)
+                    : new GatewayCallback.Malformed(),
                 { Event: "charge.charged_back", Charge: { } c } => c.Id.Length is > 0 and <= RefLength && Taken(c.Amount, c.Currency) is { Minor: > 0 } amount
                     ? new GatewayCallback.ChargedBack(c.Id, amount) : new GatewayCallback.Malformed(),
                 { Event.Length: > 0 } => new GatewayCallback.Other(),
@@ -160,7 +166,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
     }
 
     static bool IsSilence(Exception e, CancellationToken ct) =>
-        e is HttpRequestException or IOException or JsonException or NotSupportedException or Polly.ExecutionRejectedException || e is OperationCanceledException && !ct.IsCancellationRequested;
+        e is HttpRequestException or IOException or JsonException or NotSupportedException or Polly.ExecutionRejectedException
+            || e is OperationCanceledException && !ct.IsCancellationRequested;
 
     async Task<HttpResponseMessage> Post(string path, string key, object body, CancellationToken ct)
     {

@@ -14,7 +14,8 @@ public sealed class WaiveOpen(BrightContext db, Memberships door, Tell tell)
         by.NeedOwner();
         return door.Change(member, (m, at) =>
         {
-            if (m.Find(id) is not { } holding || Obligations.Of(holding, at).Open is not { } open) return Task.FromResult(Result.Refused("Nothing is open there."));
+            if (m.Find(id) is not { } holding || Obligations.Of(holding, at).Open is not { } open)
+                return Task.FromResult(Result.Refused("Nothing is open there."));
             db.HoldingFacts.Add(holding.Waived(at));
             tell.Of(m.Member, new Event.OpenWaived(holding.Id, holding.PlanId, open), at, by);
             return Task.FromResult(Result.Done);

@@ -46,7 +46,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock)
         }
     }
 
-    static async Task<List<Piece>> Pieces(BrightContext db, IQueryable<Piece> pieces, IQueryable<Module> modules, IQueryable<Lesson> lessons, CancellationToken ct)
+    static async Task<List<Piece>> Pieces(BrightContext db, IQueryable<Piece> pieces, IQueryable<Module> modules, IQueryable<Lesson> lessons,
+        CancellationToken ct)
     {
         var list = await pieces.AsNoTracking().Where(p => p.TrashedAt == null).OrderBy(p => p.Id).ToListAsync(ct);
         var byPiece = (await modules.AsNoTracking().Where(m => m.TrashedAt == null).ToListAsync(ct)).ToLookup(m => m.PieceId);
@@ -64,7 +65,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock)
             await using var scope = scopes.CreateAsyncScope();
             var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
             var wanted = changed.ToArray();
-            var pieces = await Pieces(db, db.Pieces.Where(p => wanted.Contains(p.Id)), db.Modules.Where(m => wanted.Contains(m.PieceId)), db.Lessons.Where(l => wanted.Contains(l.PieceId)), ct);
+            var pieces = await Pieces(db, db.Pieces.Where(p => wanted.Contains(p.Id)), db.Modules.Where(m => wanted.Contains(m.PieceId)),
+                db.Lessons.Where(l => wanted.Contains(l.PieceId)), ct);
             current = Now.With(wanted, pieces);
         }
         finally

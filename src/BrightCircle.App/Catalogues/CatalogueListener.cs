@@ -35,6 +35,7 @@ public sealed partial class CatalogueListener(Catalogue catalogue, NpgsqlDataSou
         }
     }
 
-    [LoggerMessage(EventName = "CatalogueListenBroke", Level = LogLevel.Warning, Message = "Listening for catalogue changes broke and is tried again: {Reason}")]
+    [LoggerMessage(EventName = "CatalogueListenBroke", Level = LogLevel.Warning,
+        Message = "Listening for catalogue changes broke and is tried again: {Reason}")]
     static partial void ListenBroke(ILogger log, string reason);
 }

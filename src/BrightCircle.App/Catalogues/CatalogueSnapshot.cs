@@ -15,7 +15,8 @@ namespace BrightCircle.App.Catalogues;
 public sealed class OfferPart(IReadOnlyList<Plan> plans, IReadOnlyList<Price> prices)
 {
     /// <summary>Tiers by rank, then passes by name.</summary>
-    public IReadOnlyList<Plan> Plans { get; } = [.. plans.OrderBy(p => p.Kind).ThenBy(p => p.Rank).ThenBy(p => p.IsTier ? "" : p.Name, StringComparer.CurrentCulture).ThenBy(p => p.Id.Value)];
+    public IReadOnlyList<Plan> Plans { get; } = [.. plans.OrderBy(p => p.Kind).ThenBy(p => p.Rank)
+        .ThenBy(p => p.IsTier ? "" : p.Name, StringComparer.CurrentCulture).ThenBy(p => p.Id.Value)];
     public IReadOnlyList<Price> Prices { get; } = prices;
     public IReadOnlyDictionary<PlanId, Plan> PlanById { get; } = plans.ToDictionary(p => p.Id);
     public IReadOnlyDictionary<PriceId, Price> PriceById { get; } = prices.ToDictionary(p => p.Id);
@@ -62,9 +63,12 @@ public sealed class ReleasesPart
         Editions = [.. editions.OrderBy(e => e.FirstDay).ThenBy(e => e.Span)];
         EditionById = editions.ToDictionary(e => e.Id);
         var rank = content.Shelves.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
-        PartsOf = content.Pieces.Where(p => p.EditionId is not null).OrderBy(p => rank.GetValueOrDefault(p.ShelfId)).ThenBy(p => p.Id.Value).ToLookup(p => p.EditionId!.Value);
-        LessonPartsOf = content.Pieces.SelectMany(p => p.Outline.Lessons.Where(l => l.EditionId is not null && l.EditionId != p.EditionId)).ToLookup(l => l.EditionId!.Value);
-        OnShelf = content.Pieces.OrderByDescending(p => p.EditionId is { } e ? EditionById.GetValueOrDefault(e)?.FirstDay : null).ThenByDescending(p => p.Id.Value).ToLookup(p => p.ShelfId);
+        PartsOf = content.Pieces.Where(p => p.EditionId is not null).OrderBy(p => rank.GetValueOrDefault(p.ShelfId)).ThenBy(p => p.Id.Value)
+            .ToLookup(p => p.EditionId!.Value);
+        LessonPartsOf = content.Pieces.SelectMany(p => p.Outline.Lessons.Where(l => l.EditionId is not null && l.EditionId != p.EditionId))
+            .ToLookup(l => l.EditionId!.Value);
+        OnShelf = content.Pieces.OrderByDescending(p => p.EditionId is { } e ? EditionById.GetValueOrDefault(e)?.FirstDay : null)
+            .ThenByDescending(p => p.Id.Value).ToLookup(p => p.ShelfId);
         EditionsIn = Editions.ToLookup(e => e.Month);
         var moments = new List<Released>(content.Pieces.Count);
         foreach (var p in content.Pieces)
@@ -74,7 +78,8 @@ public sealed class ReleasesPart
             foreach (var l in p.Outline.Lessons)
                 if (book.ReleaseOf(l.Id) is { } later && later > at) moments.Add(new(later, p, l));
         }
-        ByRelease = [.. moments.OrderByDescending(m => m.At).ThenBy(m => rank.GetValueOrDefault(m.Piece.ShelfId)).ThenByDescending(m => m.Piece.Id.Value).ThenBy(m => m.Lesson?.Position)];
+        ByRelease = [.. moments.OrderByDescending(m => m.At).ThenBy(m => rank.GetValueOrDefault(m.Piece.ShelfId)).ThenByDescending(m => m.Piece.Id.Value)
+            .ThenBy(m => m.Lesson?.Position)];
         Current = Editions.LastOrDefault(e => e.State == EditionState.Released);
         Next = Editions.Where(e => e.State == EditionState.Scheduled).MinBy(e => e.ReleaseAt);
     }
@@ -123,7 +128,8 @@ public sealed class CatalogueSnapshot
 
     /// <summary>The same with some pieces read anew, or gone.</summary>
     internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
-        new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions, Tallies);
+        new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions,
+            Tallies);
 
     public IReadOnlyList<Plan> Plans => Offer.Plans;
     public IReadOnlyList<Price> Prices => Offer.Prices;
@@ -165,7 +171,8 @@ public sealed class CatalogueSnapshot
     public YearRing RingFrom(YearMonth first) => rings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces));
 
     /// <summary>The same for everybody else: drafts are left out.</summary>
-    public YearRing PublicRingFrom(YearMonth first) => publicRings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces.Where(p => p.State != PieceState.Draft)));
+    public YearRing PublicRingFrom(YearMonth first) =>
+        publicRings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces.Where(p => p.State != PieceState.Draft)));
 
     /// <summary>What an inclusion covers, by name, for the team.</summary>
     public string NameOf(Coverage coverage) => coverage switch
@@ -173,8 +180,10 @@ public sealed class CatalogueSnapshot
         Coverage.Everything => "everything",
         Coverage.OnShelf s => ShelfById.TryGetValue(s.Shelf, out var shelf) ? $"the shelf {shelf.Name}" : "a shelf that is gone",
         Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) ? $"“{piece.Title}”" : "a piece that is gone",
-        Coverage.OneModule m => Content.ModuleById.TryGetValue(m.Module, out var module) ? $"“{module.Module.Title}” of “{module.Piece.Title}”" : "a module that is gone",
-        Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) ? $"the lesson “{lesson.Title}” of “{PieceOf(lesson).Title}”" : "a lesson that is gone",
+        Coverage.OneModule m => Content.ModuleById.TryGetValue(m.Module, out var module) ? $"“{module.Module.Title}” of “{module.Piece.Title}”"
+            : "a module that is gone",
+        Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) ? $"the lesson “{lesson.Title}” of “{PieceOf(lesson).Title}”"
+            : "a lesson that is gone",
         Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) ? $"the tally {tally.Name}" : "a tally that is gone",
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
     };
@@ -197,7 +206,8 @@ public sealed class CatalogueSnapshot
         var lines = plan.Promise.Where(i => IsPublic(i.Covers)).Select(i => PromiseWords.Line(plan, i, NameOf)).ToList();
         if (plan.Promise.Any(i => i.Covers is Coverage.Everything))
             foreach (var tally in Tallies)
-                if (tally.ArchivedAt is null && !plan.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == tally.Id)) lines.Add($"The tally {tally.Name}");
+                if (tally.ArchivedAt is null && !plan.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == tally.Id))
+                    lines.Add($"The tally {tally.Name}");
         return lines;
     }
 }

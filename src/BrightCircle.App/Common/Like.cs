@@ -7,5 +7,6 @@ public static class Like
 
     /// <summary>Anything that contains the words.</summary>
     public static string Containing(string words) =>
-        "%" + words.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
+        "%" + words.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal)
+            .Replace("_", "\\_", StringComparison.Ordinal) + "%";
 }

@@ -12,7 +12,8 @@ public readonly record struct Result<T>(T? Value, string? Refusal, string? Field
 {
     public bool Ok => Refusal is null;
     public static implicit operator Result<T>(T value) => new(value, null);
-    public static implicit operator Result<T>(Result refused) => new(default, refused.Refusal ?? throw new InvalidOperationException("Done without a value."), refused.Field);
+    public static implicit operator Result<T>(Result refused) =>
+        new(default, refused.Refusal ?? throw new InvalidOperationException("Done without a value."), refused.Field);
 }
 
 /// <summary>Somebody of the team who acts. Use cases ask it, so that a page that forgets to can't give anything away.</summary>

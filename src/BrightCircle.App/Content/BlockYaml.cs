@@ -52,7 +52,8 @@ public static class BlockYaml
                 if (before is Block.Text) b.Append("<!-- next text -->\n\n");
                 var html = FilesToNames(text.Html, nameOf);
                 var markdown = HtmlToMarkdown.Write(html);
-                b.Append(markdownToHtml(markdown) == html && !markdown.Contains("```", StringComparison.Ordinal) ? markdown : $"<!-- html -->\n{html}\n<!-- /html -->\n").Append('\n');
+                b.Append(markdownToHtml(markdown) == html
+                    && !markdown.Contains("```", StringComparison.Ordinal) ? markdown : $"<!-- html -->\n{html}\n<!-- /html -->\n").Append('\n');
             }
             else
             {
@@ -72,7 +73,8 @@ public static class BlockYaml
     }
 
     /// <summary>A block that wraps one thing (a sheet, a run, a recording) stands without the wrapping.</summary>
-    static readonly Dictionary<string, string> Wrapped = new() { ["practice"] = "sheet", ["follow"] = "run", ["form"] = "form", ["video"] = "recording", ["audio"] = "recording" };
+    static readonly Dictionary<string, string> Wrapped =
+        new() { ["practice"] = "sheet", ["follow"] = "run", ["form"] = "form", ["video"] = "recording", ["audio"] = "recording" };
 
     static JsonObject Unwrap(string kind, JsonObject node) => Wrapped.TryGetValue(kind, out var inner) ? node[inner]!.DeepClone().AsObject() : node;
 
@@ -85,7 +87,8 @@ public static class BlockYaml
             case JsonObject o:
                 foreach (var (key, value) in o.ToArray())
                     if (value is JsonValue v && FileFields.Contains(key) && v.TryGetValue<long>(out var id)) o[key] = nameOf(new(id));
-                    else if (key == "items" && value is JsonArray { Count: > 0 } files && files.All(f => f is JsonValue x && x.TryGetValue<long>(out _))) o[key] = new JsonArray([.. files.Select(f => (JsonNode)JsonValue.Create(nameOf(new(f!.GetValue<long>()))))]);
+                    else if (key == "items" && value is JsonArray { Count: > 0 } files && files.All(f => f is JsonValue x && x.TryGetValue<long>(out _)))
+                        o[key] = new JsonArray([.. files.Select(f => (JsonNode)JsonValue.Create(nameOf(new(f!.GetValue<long>()))))]);
                     else if (value is not null) Rename(value, nameOf);
                 break;
             case JsonArray a:
@@ -96,7 +99,8 @@ public static class BlockYaml
     }
 
     static string FilesToNames(string html, Func<FileId, string> nameOf) =>
-        System.Text.RegularExpressions.Regex.Replace(html, "data-file=\"(\\d+)\"", m => $"data-file=\"{nameOf(new(long.Parse(m.Groups[1].ValueSpan, CultureInfo.InvariantCulture)))}\"");
+        System.Text.RegularExpressions.Regex.Replace(
+            html, "data-file=\"(\\d+)\"", m => $"data-file=\"{nameOf(new(long.Parse(m.Groups[1].ValueSpan, CultureInfo.InvariantCulture)))}\"");
 
     /// <summary>JSON as YAML in the block style; strings are quoted where they could be taken for anything else.</summary>
     static void YamlOf(JsonNode node, StringBuilder b, int depth)
@@ -150,7 +154,10 @@ public static class BlockYaml
 
     static readonly JsonSerializerOptions Relaxed = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    static bool IsPlain(string s) => s.Length > 0 && char.IsLetter(s[0]) && s.All(c => char.IsLetterOrDigit(c) || c is ' ' or '.' or ',' or '-' or '/' or '_' or '’' or '?' or '(' or ')') && s.Trim() == s && s is not ("true" or "false" or "null" or "yes" or "no" or "on" or "off" or "y" or "n" or "True" or "False" or "Null" or "Yes" or "No" or "On" or "Off");
+    static bool IsPlain(string s) => s.Length > 0 && char.IsLetter(s[0])
+        && s.All(c => char.IsLetterOrDigit(c) || c is ' ' or '.' or ',' or '-' or '/' or '_' or '’' or '?' or '(' or ')') && s.Trim() == s
+        && s is not ("true" or "false" or "null" or "yes" or "no" or "on" or "off" or "y" or "n" or "True" or "False" or "Null" or "Yes" or "No" or "On"
+        or "Off");
 
     /// <summary>Reads a lesson's text into blocks.</summary>
     /// <param name="firstLine">The line of the file at which the text begins, for what is said about errors.</param>
@@ -209,8 +216,10 @@ public static class BlockYaml
         System.Text.RegularExpressions.Regex.Replace(html, "(?:data-file|<img[^>]*?\\bsrc)=\"([^\"]+)\"", m =>
         {
             var name = m.Groups[1].Value;
-            var id = long.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out _) ? name : fileOf(Uri.UnescapeDataString(name), line).Value.ToString(CultureInfo.InvariantCulture);
-            return m.Value.StartsWith("data-file", StringComparison.Ordinal) ? $"data-file=\"{id}\"" : $"{m.Value[..m.Value.LastIndexOf("src=", StringComparison.Ordinal)]}data-file=\"{id}\"";
+            var id = long.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out _) ? name
+                : fileOf(Uri.UnescapeDataString(name), line).Value.ToString(CultureInfo.InvariantCulture);
+            return m.Value.StartsWith("data-file", StringComparison.Ordinal) ? $"data-file=\"{id}\""
+                : $"{m.Value[..m.Value.LastIndexOf("src=", StringComparison.Ordinal)]}data-file=\"{id}\"";
         });
 
     static Block ReadBlock(string kind, string yaml, int line, NamesInText names)
@@ -218,7 +227,8 @@ public static class BlockYaml
         var node = ReadYaml(yaml, line);
         if (node is not JsonObject o) throw new ContentFormatException($"A {kind} part holds fields, like “title: …”.", line);
         FillIn(kind, o);
-        if (kind == "files" && o["items"] is JsonArray files) o["items"] = new JsonArray([.. files.Select(f => (JsonNode)JsonValue.Create(names.File(f?.ToString() ?? "", line).Value))]);
+        if (kind == "files" && o["items"] is JsonArray files)
+            o["items"] = new JsonArray([.. files.Select(f => (JsonNode)JsonValue.Create(names.File(f?.ToString() ?? "", line).Value))]);
         else Find(o, line, names.File);
         if (kind == "follow" && o["tally"] is { } tally) o["tally"] = names.Tally(tally.ToString(), line).Value;
         if (Wrapped.TryGetValue(kind, out var inner)) o = new JsonObject { [inner] = o };
@@ -231,11 +241,18 @@ public static class BlockYaml
         }
         catch (JsonException e)
         {
-            throw new ContentFormatException($"This {kind} part can’t be read: {(e.Path is { Length: > 2 } path ? $"“{path[2..]}” doesn’t fit" : e.Message)}.", line);
+            throw new ContentFormatException($"This {kind} part can’t be read: {(e.Path is { Length: > 2 } path ? $"“{path[2..]}” doesn’t fit" : e.Message)}.",
+                line);
         }
     }
 
-    static readonly JsonSerializerOptions Strict = new(CoreJson.Options) { UnmappedMemberHandling = System.Text.Json.Serialization.JsonUnmappedMemberHandling.Disallow, NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.AllowReadingFromString, Converters = { new AnyScalar() } };
+    static readonly JsonSerializerOptions Strict =
+        new(CoreJson.Options)
+        {
+            UnmappedMemberHandling = System.Text.Json.Serialization.JsonUnmappedMemberHandling.Disallow,
+            NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.AllowReadingFromString,
+            Converters = { new AnyScalar() }
+        };
 
     /// <summary>Where words are wanted, a number or a truth written without quotes is taken as it was written.</summary>
     sealed class AnyScalar : System.Text.Json.Serialization.JsonConverter<string>
@@ -274,7 +291,8 @@ public static class BlockYaml
                 {
                     Default(q, ("key", $"q{i + 1}"), ("points", 1), ("explanation", ""));
                     if (q["kind"]?.ToString() == "number") Default(q, ("tolerance", 0), ("unit", ""));
-                    foreach (var option in q["options"] is JsonArray options ? options.OfType<JsonObject>() : []) Default(option, ("right", false), ("feedback", ""));
+                    foreach (var option in q["options"] is JsonArray options ? options.OfType<JsonObject>() : [])
+                        Default(option, ("right", false), ("feedback", ""));
                 }
                 break;
             case "follow":
@@ -283,7 +301,8 @@ public static class BlockYaml
                 break;
             case "form":
                 Default(o, ("title", ""), ("repeat", "once"), ("thanks", ""));
-                foreach (var (q, i) in In("questions").Select((q, i) => (q, i))) Default(q, ("key", $"q{i + 1}"), ("required", false), ("options", Array.Empty<string>()), ("condition", null));
+                foreach (var (q, i) in In("questions").Select((q, i) => (q, i)))
+                    Default(q, ("key", $"q{i + 1}"), ("required", false), ("options", Array.Empty<string>()), ("condition", null));
                 break;
         }
     }
@@ -316,13 +335,15 @@ public static class BlockYaml
         }
         catch (YamlException e)
         {
-            throw new ContentFormatException("This isn’t YAML: " + e.InnerException?.Message + (e.InnerException is null ? e.Message : ""), firstLine + Math.Max(0, (int)e.Start.Line - 1));
+            throw new ContentFormatException("This isn’t YAML: " + e.InnerException?.Message + (e.InnerException is null ? e.Message : ""),
+                firstLine + Math.Max(0, (int)e.Start.Line - 1));
         }
     }
 
     const int MostYaml = 1_000_000, MostDepth = 24, MostNodes = 50_000;
 
-    /// <summary>Goes over it once without building anything: what is nested too deeply, too long, or repeats itself by aliases is refused before it takes any room.</summary>
+    /// <summary>Goes over it once without building anything: what is nested too deeply, too long, or repeats itself by aliases is refused before it takes any
+    /// room.</summary>
     static void Bounded(string yaml, int firstLine)
     {
         if (yaml.Length > MostYaml) throw new ContentFormatException($"This part is too long; {MostYaml:N0} signs are the most.", firstLine);
@@ -358,8 +379,10 @@ public static class BlockYaml
             null or "" or "~" or "null" => null,
             "true" => JsonValue.Create(true),
             "false" => JsonValue.Create(false),
-            var v when long.TryParse(v, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) && (v == "0" || v.TrimStart('-', '+')[0] != '0') => JsonValue.Create(n),
-            var v when decimal.TryParse(v, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var d) && v.Contains('.') => JsonValue.Create(d),
+            var v when long.TryParse(v, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n)
+                && (v == "0" || v.TrimStart('-', '+')[0] != '0') => JsonValue.Create(n),
+            var v when decimal.TryParse(v, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var d)
+                && v.Contains('.') => JsonValue.Create(d),
             var v => JsonValue.Create(v),
         },
         _ => null,

@@ -39,14 +39,17 @@ public sealed class ZipSource : IContentSource, IDisposable
     public ZipSource(Stream stream)
     {
         zip = new(stream, ZipArchiveMode.Read);
-        if (zip.Entries.Count > MostEntries) throw new ArchiveTooLargeException($"The archive holds {zip.Entries.Count:N0} files; {MostEntries:N0} are the most.");
-        entries = zip.Entries.Where(e => e.Name.Length > 0 && !e.FullName.StartsWith("__MACOSX/", StringComparison.Ordinal)).GroupBy(e => e.FullName.Replace('\\', '/')).ToDictionary(g => g.Key, g => g.First());
+        if (zip.Entries.Count > MostEntries) throw new ArchiveTooLargeException(
+            $"The archive holds {zip.Entries.Count:N0} files; {MostEntries:N0} are the most.");
+        entries = zip.Entries.Where(e => e.Name.Length > 0 && !e.FullName.StartsWith("__MACOSX/", StringComparison.Ordinal))
+            .GroupBy(e => e.FullName.Replace('\\', '/')).ToDictionary(g => g.Key, g => g.First());
         long whole = 0;
         foreach (var (path, e) in entries)
         {
             whole += e.Length;
             if (e.Length > Most(path)) throw new ArchiveTooLargeException($"{path} is too large unpacked.");
-            if (e.Length > SmallEnough && e.Length / Math.Max(1, e.CompressedLength) > MostRatio) throw new ArchiveTooLargeException($"{path} would unpack to more than {MostRatio} times its size; that is no content.");
+            if (e.Length > SmallEnough && e.Length / Math.Max(1, e.CompressedLength) > MostRatio)
+                throw new ArchiveTooLargeException($"{path} would unpack to more than {MostRatio} times its size; that is no content.");
             if (whole > MostBytes) throw new ArchiveTooLargeException($"Unpacked the archive is larger than {MostBytes >> 30} GB. Bring it in parts.");
         }
     }
@@ -91,7 +94,9 @@ public sealed class ZipSource : IContentSource, IDisposable
 
 public sealed class FolderSource(string root) : IContentSource
 {
-    public IReadOnlyCollection<string> Paths { get; } = [.. Directory.EnumerateFiles(root, "*", SearchOption.AllDirectories).Select(p => Path.GetRelativePath(root, p).Replace('\\', '/')).Order(StringComparer.Ordinal)];
+    public IReadOnlyCollection<string> Paths { get; } =
+        [.. Directory.EnumerateFiles(root, "*", SearchOption.AllDirectories).Select(p => Path.GetRelativePath(root, p).Replace('\\', '/'))
+        .Order(StringComparer.Ordinal)];
     public Stream Open(string path) => File.OpenRead(Path.Combine(root, path));
 }
 
@@ -112,7 +117,9 @@ public readonly record struct EditionName(EditionSpan Span, LocalDate FirstDay)
         var t = text?.Trim() ?? "";
         if (YearMonthPattern.Iso.Parse(t) is { Success: true, Value: var month }) name = new(EditionSpan.Month, month.OnDayOfMonth(1));
         else if (LocalDatePattern.Iso.Parse(t) is { Success: true, Value: var day }) name = new(EditionSpan.Day, day);
-        else if (t.Length == 8 && t[4..6] == "-W" && int.TryParse(t[..4], NumberStyles.None, CultureInfo.InvariantCulture, out var y) && int.TryParse(t[6..], NumberStyles.None, CultureInfo.InvariantCulture, out var w) && y is > 2000 and < 2100 && w >= 1 && w <= NodaTime.Calendars.WeekYearRules.Iso.GetWeeksInWeekYear(y, CalendarSystem.Iso))
+        else if (t.Length == 8 && t[4..6] == "-W" && int.TryParse(t[..4], NumberStyles.None, CultureInfo.InvariantCulture, out var y)
+            && int.TryParse(t[6..], NumberStyles.None, CultureInfo.InvariantCulture, out var w) && y is > 2000 and < 2100 && w >= 1
+            && w <= NodaTime.Calendars.WeekYearRules.Iso.GetWeeksInWeekYear(y, CalendarSystem.Iso))
             name = new(EditionSpan.Week, NodaTime.Calendars.WeekYearRules.Iso.GetLocalDate(y, w, IsoDayOfWeek.Monday, CalendarSystem.Iso));
         else return false;
         return name.FirstDay.Year is >= 2000 and <= 2100;
@@ -142,7 +149,8 @@ public sealed record FrontMatter(JsonObject Fields, IReadOnlyDictionary<string, 
         var n = 2;
         foreach (var line in yaml.Split('\n'))
         {
-            if (line.Length > 0 && !char.IsWhiteSpace(line[0]) && line.IndexOf(':', StringComparison.Ordinal) is > 0 and var colon) lines[line[..colon].Trim()] = n;
+            if (line.Length > 0 && !char.IsWhiteSpace(line[0]) && line.IndexOf(':', StringComparison.Ordinal) is > 0 and var colon)
+                lines[line[..colon].Trim()] = n;
             n++;
         }
         var after = text.IndexOf('\n', end + 4);
@@ -150,19 +158,33 @@ public sealed record FrontMatter(JsonObject Fields, IReadOnlyDictionary<string, 
     }
 
     public int LineOf(string field) => Lines.GetValueOrDefault(field, 1);
-    public string? Value(string field) => Fields[field] switch { JsonArray a => string.Join('\n', a.Select(x => x?.ToString())), { } v => v.ToString(), null => null };
+    public string? Value(string field) => Fields[field] switch
+    {
+        JsonArray a => string.Join('\n', a.Select(x => x?.ToString())), { } v => v.ToString(),
+        null => null
+    };
 
-    public int? Number(string field) => Value(field) is not { Length: > 0 } t ? null : int.TryParse(t, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : throw new ContentFormatException($"“{field}” is a whole number, not “{t}”.", LineOf(field));
-    public bool Yes(string field) => (Value(field)?.ToLowerInvariant() ?? "") switch { "" or "false" or "no" => false, "true" or "yes" => true, var t => throw new ContentFormatException($"“{field}” is yes or no, not “{t}”.", LineOf(field)) };
+    public int? Number(string field) => Value(field) is not { Length: > 0 } t ? null
+        : int.TryParse(t, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n
+        : throw new ContentFormatException($"“{field}” is a whole number, not “{t}”.", LineOf(field));
+    public bool Yes(string field) => (Value(field)?.ToLowerInvariant() ?? "") switch
+    {
+        "" or "false" or "no" => false,
+        "true" or "yes" => true,
+        var t => throw new ContentFormatException($"“{field}” is yes or no, not “{t}”.", LineOf(field))
+    };
 
     public T Choice<T>(string field, T otherwise) where T : struct, Enum => Value(field) is not { Length: > 0 } t ? otherwise
-        : Enum.TryParse<T>(t.Replace("-", "", StringComparison.Ordinal).Replace(" ", "", StringComparison.Ordinal), ignoreCase: true, out var v) && Enum.IsDefined(v) ? v
+        : Enum.TryParse<T>(t.Replace("-", "", StringComparison.Ordinal).Replace(" ", "", StringComparison.Ordinal), ignoreCase: true, out var v)
+            && Enum.IsDefined(v) ? v
         : throw new ContentFormatException($"“{field}” is one of {string.Join(", ", Enum.GetNames<T>().Select(Words))}, not “{t}”.", LineOf(field));
 
     /// <summary>"DoneWhen" → "done-when".</summary>
-    public static string Words(string name) => string.Concat(name.Select((c, i) => char.IsUpper(c) ? (i > 0 ? "-" : "") + char.ToLowerInvariant(c) : c.ToString()));
+    public static string Words(string name) => string.Concat(
+        name.Select((c, i) => char.IsUpper(c) ? (i > 0 ? "-" : "") + char.ToLowerInvariant(c) : c.ToString()));
 
-    public EditionName? Edition(string field) => Value(field) is not { Length: > 0 } t ? null : EditionName.TryRead(t, out var name) ? name : throw new ContentFormatException($"“{field}” is a month like 2026-11, a week like 2026-W46 or a day like 2026-11-14, not “{t}”.", LineOf(field));
+    public EditionName? Edition(string field) => Value(field) is not { Length: > 0 } t ? null : EditionName.TryRead(t, out var name) ? name
+        : throw new ContentFormatException($"“{field}” is a month like 2026-11, a week like 2026-W46 or a day like 2026-11-14, not “{t}”.", LineOf(field));
 }
 
 /// <summary>What a piece or a module is known by: its title and, where several have the same, which of them.</summary>
@@ -176,13 +198,15 @@ public readonly record struct Named(string Title, int Number = 1)
     public static IEnumerable<(Named Name, T Item)> Of<T>(IEnumerable<T> items, Func<T, string> title)
     {
         var met = new Dictionary<string, int>();
-        foreach (var item in items) yield return (new(title(item), met[new Named(title(item)).Key.Item1] = met.GetValueOrDefault(new Named(title(item)).Key.Item1) + 1), item);
+        foreach (var item in items)
+            yield return (new(title(item), met[new Named(title(item)).Key.Item1] = met.GetValueOrDefault(new Named(title(item)).Key.Item1) + 1), item);
     }
 }
 
 /// <summary>One lesson as an import brings it.</summary>
 /// <param name="Blocks">What stands in it, given a way to find what it names; null where the outline is all there is.</param>
-public sealed record ImportedLesson(string File, int Line, string? Shelf, Named Piece, Named? Module, string Title, int? Order, int? Minutes, bool Teaser, bool Ready, DoneWhen DoneWhen, EditionName? Edition, EditionName? OwnEdition,
+public sealed record ImportedLesson(string File, int Line, string? Shelf, Named Piece, Named? Module, string Title, int? Order, int? Minutes, bool Teaser,
+    bool Ready, DoneWhen DoneWhen, EditionName? Edition, EditionName? OwnEdition,
     Func<NamesInText, IReadOnlyList<Block>>? Blocks);
 
 /// <summary>The facts of one piece as an import brings them.</summary>
@@ -199,7 +223,8 @@ public sealed class ReadImport(RichText rich)
     public void Markdown(IContentSource source)
     {
         // The facts of a piece first: its title holds for the lessons in its folder.
-        foreach (var path in source.Paths.Where(p => p.EndsWith(".md", StringComparison.OrdinalIgnoreCase)).OrderBy(p => !IsPiece(p)).ThenBy(p => p, StringComparer.Ordinal))
+        foreach (var path in source.Paths.Where(p => p.EndsWith(".md", StringComparison.OrdinalIgnoreCase)).OrderBy(p => !IsPiece(p))
+            .ThenBy(p => p, StringComparer.Ordinal))
         {
             try
             {
@@ -217,7 +242,8 @@ public sealed class ReadImport(RichText rich)
         }
     }
 
-    static bool IsPiece(string path) => path.EndsWith("/piece.md", StringComparison.OrdinalIgnoreCase) || path.Equals("piece.md", StringComparison.OrdinalIgnoreCase);
+    static bool IsPiece(string path) => path.EndsWith("/piece.md", StringComparison.OrdinalIgnoreCase)
+        || path.Equals("piece.md", StringComparison.OrdinalIgnoreCase);
 
     readonly Dictionary<string, Named> pieceOfFolder = [];
 
@@ -231,7 +257,8 @@ public sealed class ReadImport(RichText rich)
             case "site.md": Site = head; return;
             case "readme.md": return;
             case "piece.md":
-                var title = head.Value("title") ?? head.Value("piece") ?? (parts.Length > 1 ? WithoutNumber(parts[^2]) : throw new ContentFormatException("A piece needs a title.", 1));
+                var title = head.Value("title") ?? head.Value("piece")
+                    ?? (parts.Length > 1 ? WithoutNumber(parts[^2]) : throw new ContentFormatException("A piece needs a title.", 1));
                 var stated = Numbered(head, title, "piece-number");
                 Pieces.Add(new(path, head.Value("shelf"), stated, head));
                 pieceOfFolder[Folder(1)] = stated;
@@ -241,8 +268,15 @@ public sealed class ReadImport(RichText rich)
         Named? Around(int up) => parts.Length > up && pieceOfFolder.TryGetValue(Folder(up), out var p) ? p : null;
         var beside = Around(1);
         var piece = head.Value("piece") is { } own ? Numbered(head, own, "piece-number")
-            : beside ?? Around(2) ?? new(parts.Length switch { >= 3 => WithoutNumber(parts[^3]), 2 => WithoutNumber(parts[^2]), _ => head.Value("title") ?? head.Value("lesson") ?? name });
-        var module = head.Fields.ContainsKey("module") ? head.Value("module") : parts.Length >= 3 && beside is null && !head.Fields.ContainsKey("piece") ? WithoutNumber(parts[^2]) : null;
+            : beside ?? Around(2)
+                ?? new(parts.Length switch
+                {
+                    >= 3 => WithoutNumber(parts[^3]),
+                    2 => WithoutNumber(parts[^2]),
+                    _ => head.Value("title") ?? head.Value("lesson") ?? name
+                });
+        var module = head.Fields.ContainsKey("module") ? head.Value("module") : parts.Length >= 3 && beside is null
+            && !head.Fields.ContainsKey("piece") ? WithoutNumber(parts[^2]) : null;
         var lesson = head.Value("lesson") ?? head.Value("title") ?? name;
         if (lesson.Trim().Length is 0 or > 160) throw new ContentFormatException("A lesson’s title has from 1 to 160 letters.", head.LineOf("title"));
         if (head.Number("minutes") is < 1 or > 6000) throw new ContentFormatException("“minutes” go from 1 to 6,000.", head.LineOf("minutes"));
@@ -250,14 +284,23 @@ public sealed class ReadImport(RichText rich)
             BlockYaml.Read(head.Text, head.TextLine, names with { File = (file, line) => names.File(Beside(path, file), line) }, rich.ToHtml, rich.CleanStored);
         // Read once now, so that what is wrong is told.
         blocks(NamesInText.Any);
-        Lessons.Add(new(path, 1, head.Value("shelf"), piece with { Title = piece.Title.Trim() }, string.IsNullOrWhiteSpace(module) ? null : Numbered(head, module.Trim(), "module-number"), lesson.Trim(), head.Number("order"), head.Number("minutes"), head.Yes("teaser"), head.Yes("ready"),
+        Lessons.Add(new(path, 1, head.Value("shelf"), piece with { Title = piece.Title.Trim() },
+            string.IsNullOrWhiteSpace(module) ? null : Numbered(head, module.Trim(), "module-number"), lesson.Trim(), head.Number("order"),
+            head.Number("minutes"), head.Yes("teaser"), head.Yes("ready"),
             head.Choice("done-when", DoneWhen.Marked), head.Edition("edition"), head.Edition("lesson-edition"), blocks));
     }
 
-    static Named Numbered(FrontMatter head, string title, string field) => new(title, head.Number(field) switch { null => 1, >= 1 and <= 1000 and int n => n, var n => throw new ContentFormatException($"“{field}” goes from 1 to 1,000, not to {n}.", head.LineOf(field)) });
+    static Named Numbered(FrontMatter head, string title, string field) =>
+        new(title, head.Number(field) switch
+        {
+            null => 1,
+            >= 1 and <= 1000 and int n => n,
+            var n => throw new ContentFormatException($"“{field}” goes from 1 to 1,000, not to {n}.", head.LineOf(field))
+        });
 
     /// <summary>A file is named from the archive's root, or from where the text stands.</summary>
-    static string Beside(string path, string file) => file.StartsWith("media/", StringComparison.Ordinal) ? file : file.StartsWith("./", StringComparison.Ordinal) || !file.Contains('/')
+    static string Beside(string path, string file) => file.StartsWith("media/", StringComparison.Ordinal) ? file
+        : file.StartsWith("./", StringComparison.Ordinal) || !file.Contains('/')
         ? (Path.GetDirectoryName(path)?.Replace('\\', '/') is { Length: > 0 } folder ? folder + "/" : "") + file.TrimStart('.', '/') : file;
 
     /// <summary>"03 Where to put it" and "03-where-to-put-it" without their number.</summary>
@@ -293,8 +336,10 @@ public sealed class ReadImport(RichText rich)
             {
                 if (Cell("piece") is null || Cell("lesson") is null) return "A line needs a piece and a lesson.";
                 if (Cell("lesson")!.Length > 160 || Cell("piece")!.Length > 160) return "Titles have 160 letters at most.";
-                if (Cell("minutes") is { } m && !(int.TryParse(m, NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 6000)) return $"“minutes” is a number from 1 to 6,000, not “{m}”.";
-                if (Cell("edition") is { } e && !EditionName.TryRead(e, out _)) return $"“edition” is a month like 2026-11, a week like 2026-W46 or a day like 2026-11-14, not “{e}”.";
+                if (Cell("minutes") is { } m && !(int.TryParse(m, NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 6000))
+                    return $"“minutes” is a number from 1 to 6,000, not “{m}”.";
+                if (Cell("edition") is { } e && !EditionName.TryRead(e, out _))
+                    return $"“edition” is a month like 2026-11, a week like 2026-W46 or a day like 2026-11-14, not “{e}”.";
                 return null;
             }
             if (cells.All(c => c.Trim().Length == 0)) continue;
@@ -303,8 +348,10 @@ public sealed class ReadImport(RichText rich)
                 Refused.Add((file, line, why));
                 continue;
             }
-            Lessons.Add(new(file, line, Cell("shelf"), new(Cell("piece")!), Cell("module") is { } module ? new(module) : null, Cell("lesson")!, null, Cell("minutes") is { } minutes ? int.Parse(minutes, CultureInfo.InvariantCulture) : null,
-                Cell("teaser")?.ToLowerInvariant() is "yes" or "true" or "1" or "x", Cell("ready")?.ToLowerInvariant() is "yes" or "true" or "1" or "x", DoneWhen.Marked, EditionName.TryRead(Cell("edition"), out var edition) ? edition : null, null, null));
+            Lessons.Add(new(file, line, Cell("shelf"), new(Cell("piece")!), Cell("module") is { } module ? new(module) : null, Cell("lesson")!, null,
+                Cell("minutes") is { } minutes ? int.Parse(minutes, CultureInfo.InvariantCulture) : null,
+                Cell("teaser")?.ToLowerInvariant() is "yes" or "true" or "1" or "x", Cell("ready")?.ToLowerInvariant() is "yes" or "true" or "1" or "x",
+                    DoneWhen.Marked, EditionName.TryRead(Cell("edition"), out var edition) ? edition : null, null, null));
         }
     }
 
@@ -330,7 +377,8 @@ public sealed class ReadImport(RichText rich)
                 Refused.Add(("list", n, title.Length == 0 ? "There is no title beside the address." : "The title has 160 letters at most."));
                 continue;
             }
-            Lessons.Add(new("list", n, null, new(piece), module is null ? null : new(module), title, null, null, false, false, DoneWhen.Marked, null, null, names => [new Block.Video(Recording.Empty with { Url = url }) { Id = names.Next() }]));
+            Lessons.Add(new("list", n, null, new(piece), module is null ? null : new(module), title, null, null, false, false, DoneWhen.Marked, null, null,
+                names => [new Block.Video(Recording.Empty with { Url = url }) { Id = names.Next() }]));
         }
     }
 }

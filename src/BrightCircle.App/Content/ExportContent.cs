@@ -28,11 +28,15 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         }
 
         var site = new StringBuilder("---\nshelves:\n");
-        foreach (var s in now.Shelves) site.Append(CultureInfo.InvariantCulture, $"  - name: {Q(s.Name)}\n    mark: {Q(s.Mark)}\n    colour: {s.Colour}\n    description: {Q(s.Description)}\n");
+        foreach (var s in now.Shelves) site.Append(
+            CultureInfo.InvariantCulture, $"  - name: {Q(s.Name)}\n    mark: {Q(s.Mark)}\n    colour: {s.Colour}\n    description: {Q(s.Description)}\n");
         site.Append("editions:\n");
-        foreach (var e in now.Editions) site.Append(CultureInfo.InvariantCulture, $"  - edition: {Q(new EditionName(e.Span, e.FirstDay).ToString())}\n    title: {Q(e.Title)}\n    opening: {Q(e.Opening)}\n");
+        foreach (var e in now.Editions) site.Append(
+            CultureInfo.InvariantCulture,
+            $"  - edition: {Q(new EditionName(e.Span, e.FirstDay).ToString())}\n    title: {Q(e.Title)}\n    opening: {Q(e.Opening)}\n");
         if (now.Tallies.Count > 0) site.Append("tallies:\n");
-        foreach (var t in now.Tallies) site.Append(CultureInfo.InvariantCulture, $"  - name: {Q(t.Name)}\n    description: {Q(t.Description)}\n    a-week: {t.Aims[^1].AWeek}\n");
+        foreach (var t in now.Tallies) site.Append(
+            CultureInfo.InvariantCulture, $"  - name: {Q(t.Name)}\n    description: {Q(t.Description)}\n    a-week: {t.Aims[^1].AWeek}\n");
         site.Append("---\n");
         await Text(zip, "site.md", site.ToString(), ct);
 
@@ -42,7 +46,8 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
             var folder = Unique(folders, $"{Slug(now.ShelfById[piece.ShelfId].Name)}/{Slug(piece.Title)}");
             await Text(zip, folder + "/piece.md", Facts(name, piece, now, NameOf), ct);
             var lessons = piece.Outline.Lessons.Select(l => l.Id).ToArray();
-            var contents = await db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, c => c.Blocks, ct);
+            var contents = await db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId))
+                .ToDictionaryAsync(c => c.LessonId, c => c.Blocks, ct);
             var (m, order) = (0, 0);
             var modules = Named.Of(piece.Outline.Modules, x => x.Title).ToDictionary(x => x.Item.Id, x => x.Name);
             foreach (var part in piece.Outline.Parts)
@@ -50,7 +55,10 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
                 var inside = part.Module is null ? folder : $"{folder}/{++m:00}-{Slug(part.Module.Title)}";
                 var n = 0;
                 foreach (var lesson in part.Lessons)
-                    await Text(zip, $"{inside}/{++n:000}-{Slug(lesson.Title)}.md", Head(name, part.Module is null ? null : modules[part.Module.Id], lesson, ++order, now) + BlockYaml.Write(contents.GetValueOrDefault(lesson.Id, []), NameOf, t => now.TallyById.GetValueOrDefault(t)?.Name ?? "", h => rich.CleanStored(rich.ToHtml(h))), ct);
+                    await Text(zip, $"{inside}/{++n:000}-{Slug(lesson.Title)}.md",
+                        Head(name, part.Module is null ? null : modules[part.Module.Id], lesson, ++order, now)
+                        + BlockYaml.Write(contents.GetValueOrDefault(lesson.Id, []), NameOf, t => now.TallyById.GetValueOrDefault(t)?.Name ?? "",
+                        h => rich.CleanStored(rich.ToHtml(h))), ct);
             }
         }
         foreach (var id in used)
@@ -67,7 +75,8 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
     {
         var map = new Dictionary<FileId, (string, string)>();
         var taken = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
-        await foreach (var f in db.Files.AsNoTracking().OrderBy(f => f.Id).Select(f => new { f.Id, f.Name, f.Address }).AsAsyncEnumerable().WithCancellation(ct))
+        await foreach (var f in db.Files.AsNoTracking().OrderBy(f => f.Id).Select(f => new { f.Id, f.Name, f.Address }).AsAsyncEnumerable()
+            .WithCancellation(ct))
         {
             var (name, extension) = (Path.GetFileNameWithoutExtension(f.Name), Path.GetExtension(f.Address));
             var clean = new string([.. name.Select(c => char.IsLetterOrDigit(c) || c is '-' or '_' or ' ' ? c : '-')]).Trim();
@@ -125,16 +134,19 @@ public sealed class ExportContent(BrightContext db, Catalogue catalogue, IFileSt
         if (l.Minutes is { } m) b.Append(CultureInfo.InvariantCulture, $"minutes: {m}\n");
         if (l.Teaser) b.Append("teaser: yes\n");
         if (l.DoneWhen != DoneWhen.Marked) b.Append("done-when: ").Append(FrontMatter.Words(l.DoneWhen.ToString())).Append('\n');
-        if (l.EditionId is { } e && now.EditionById.TryGetValue(e, out var edition)) b.Append("lesson-edition: ").Append(Q(new EditionName(edition.Span, edition.FirstDay).ToString())).Append('\n');
+        if (l.EditionId is { } e && now.EditionById.TryGetValue(e, out var edition))
+            b.Append("lesson-edition: ").Append(Q(new EditionName(edition.Span, edition.FirstDay).ToString())).Append('\n');
         if (l.Ready) b.Append("ready: yes\n");
         return b.Append("---\n").ToString();
     }
 
-    static string Q(string s) => System.Text.Json.JsonSerializer.Serialize(s, new System.Text.Json.JsonSerializerOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping });
+    static string Q(string s) => System.Text.Json.JsonSerializer.Serialize(
+        s, new System.Text.Json.JsonSerializerOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping });
 
     static string Slug(string title)
     {
-        var slug = string.Join('-', new string([.. title.ToLowerInvariant().Select(c => char.IsLetterOrDigit(c) ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+        var slug = string.Join('-', new string([.. title.ToLowerInvariant().Select(c => char.IsLetterOrDigit(c) ? c : ' ')])
+            .Split(' ', StringSplitOptions.RemoveEmptyEntries));
         return slug.Length == 0 ? "untitled" : slug.Length > 60 ? slug[..60] : slug;
     }
 

@@ -40,7 +40,10 @@ public static class HtmlToMarkdown
                     Blocks(e, inner, "");
                     b.Append(indent).Append("> ").Append(inner.ToString().Trim().Replace("\n", "\n" + indent + "> ", StringComparison.Ordinal)).Append("\n\n");
                     break;
-                case "pre": b.Append(indent).Append("```\n").Append(indent).Append(e.TextContent.TrimEnd('\n').Replace("\n", "\n" + indent, StringComparison.Ordinal)).Append('\n').Append(indent).Append("```\n\n"); break;
+                case "pre":
+                    b.Append(indent).Append("```\n").Append(indent)
+                    .Append(e.TextContent.TrimEnd('\n').Replace("\n", "\n" + indent, StringComparison.Ordinal)).Append('\n').Append(indent).Append("```\n\n");
+                    break;
                 case "ul" or "ol": List(e, b, indent); b.Append('\n'); break;
                 default: b.Append(indent).Append(e.OuterHtml).Append("\n\n"); break;
             }
@@ -55,8 +58,10 @@ public static class HtmlToMarkdown
         {
             var mark = list.LocalName == "ol" ? $"{n++}. " : "* ";
             var text = new StringBuilder();
-            foreach (var child in item.ChildNodes.Where(c => c is not IElement { LocalName: "ul" or "ol" })) text.Append(child is IElement { LocalName: "p" } p ? Inlines(p) : Inline(child));
-            b.Append(indent).Append(mark).Append(text.ToString().Trim().Replace("\n", "\n" + indent + new string(' ', mark.Length), StringComparison.Ordinal)).Append('\n');
+            foreach (var child in item.ChildNodes.Where(c => c is not IElement { LocalName: "ul" or "ol" }))
+                text.Append(child is IElement { LocalName: "p" } p ? Inlines(p) : Inline(child));
+            b.Append(indent).Append(mark).Append(text.ToString().Trim().Replace("\n", "\n" + indent + new string(' ', mark.Length), StringComparison.Ordinal))
+                .Append('\n');
             foreach (var sub in item.Children.Where(c => c.LocalName is "ul" or "ol")) List(sub, b, indent + new string(' ', mark.Length));
         }
     }

@@ -22,9 +22,11 @@ public sealed record ImportReport(IReadOnlyList<ImportLine> Lines)
 
 /// <summary>
 /// Brings content in. A dry run says exactly what would be made, changed and refused; doing it twice changes nothing the second time.
-/// A piece is known again by its title, a lesson by its piece, module and title, and by which of them it is where several have the same; a block keeps its number, so what members did with it stays.
+/// A piece is known again by its title, a lesson by its piece, module and title, and by which of them it is where several have the same; a block keeps its
+/// number, so what members did with it stays.
 /// </summary>
-public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, KeepFiles files, SaveShelf shelves, SaveEdition editions, Tallies tallies, ReleaseContent release)
+public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, IndexContent index, KeepFiles files, SaveShelf shelves,
+    SaveEdition editions, Tallies tallies, ReleaseContent release)
 {
     readonly List<ImportLine> lines = [];
     readonly Dictionary<string, FileId> known = [];
@@ -53,7 +55,10 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
 
         var lessonsOf = read.Lessons.ToLookup(l => l.Piece.Key);
         var facts = read.Pieces.GroupBy(p => p.Name.Key).ToDictionary(g => g.Key, g => g.First());
-        foreach (var twice in read.Pieces.Where(p => facts[p.Name.Key] != p)) lines.Add(new(ImportVerb.Refuses, "piece", twice.Name.Title, twice.File, twice.Facts.LineOf("title"), $"{facts[twice.Name.Key].File} has the facts of this piece already. If it is another of the same title, “piece-number: 2” tells them apart, here and in its lessons."));
+        foreach (var twice in read.Pieces.Where(p => facts[p.Name.Key] != p))
+            lines.Add(new(ImportVerb.Refuses, "piece", twice.Name.Title, twice.File, twice.Facts.LineOf("title"),
+            $"{facts[twice.Name.Key].File} has the facts of this piece already. If it is another of the same title, “piece-number: 2” tells them apart, here "
+            + $"and in its lessons."));
         var (done, of) = (0, read.Lessons.Count);
         // Those of one title come in the order of their numbers, so that they get them again.
         foreach (var name in read.Pieces.Select(p => p.Name).Concat(read.Lessons.Select(l => l.Piece)).DistinctBy(n => n.Key).OrderBy(n => n.Number).ToList())
@@ -83,7 +88,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             try
             {
                 // What a picture shows is known wherever it is picked again.
-                foreach (var p in (l.Blocks?.Invoke(NamesInText.Any with { File = Note }) ?? []).OfType<Block.Pictures>().SelectMany(b => b.Items)) described.TryAdd(wanted[(int)p.File.Value - 1], p.Alt);
+                foreach (var p in (l.Blocks?.Invoke(NamesInText.Any with { File = Note }) ?? []).OfType<Block.Pictures>().SelectMany(b => b.Items))
+                    described.TryAdd(wanted[(int)p.File.Value - 1], p.Alt);
             }
             catch (ContentFormatException) { /* told when the lesson is written */ }
         if (piece?.Facts.Value("cover") is { } cover) Note(cover, 1);
@@ -104,9 +110,11 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         {
             var name = s["name"]?.ToString() ?? "";
             if (name.Length == 0 || map.ContainsKey(Key(name))) continue;
-            await Make(name, s["mark"]?.ToString(), int.TryParse(s["colour"]?.ToString(), out var c) ? c : 0, s["description"]?.ToString(), "site.md", read.Site!.LineOf("shelves"));
+            await Make(name, s["mark"]?.ToString(), int.TryParse(s["colour"]?.ToString(), out var c) ? c : 0, s["description"]?.ToString(), "site.md",
+                read.Site!.LineOf("shelves"));
         }
-        foreach (var (name, file, line) in read.Pieces.Where(p => p.Shelf is not null).Select(p => (p.Shelf!, p.File, p.Facts.LineOf("shelf"))).Concat(read.Lessons.Where(l => l.Shelf is not null).Select(l => (l.Shelf!, l.File, l.Line))))
+        foreach (var (name, file, line) in read.Pieces.Where(p => p.Shelf is not null).Select(p => (p.Shelf!, p.File, p.Facts.LineOf("shelf")))
+            .Concat(read.Lessons.Where(l => l.Shelf is not null).Select(l => (l.Shelf!, l.File, l.Line))))
             if (!map.ContainsKey(Key(name))) await Make(name.Trim(), null, 0, null, file, line);
         return map;
 
@@ -139,13 +147,15 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         }
     }
 
-    TallyId TallyOf(string name, int line) => tallyIds.TryGetValue(Key(name), out var id) ? id : throw new ContentFormatException($"There is no tally called “{name}”. Make it first, or state it in site.md.", line);
+    TallyId TallyOf(string name, int line) => tallyIds.TryGetValue(Key(name), out var id) ? id
+        : throw new ContentFormatException($"There is no tally called “{name}”. Make it first, or state it in site.md.", line);
 
     async Task<Dictionary<EditionName, EditionId>> Editions(TeamActor by, ReadImport read, bool dry, CancellationToken ct)
     {
         var map = catalogue.Now.Editions.ToDictionary(e => new EditionName(e.Span, e.FirstDay), e => e.Id);
         foreach (var s in (read.Site?.Fields["editions"] as System.Text.Json.Nodes.JsonArray)?.OfType<System.Text.Json.Nodes.JsonObject>() ?? [])
-            if (EditionName.TryRead(s["edition"]?.ToString(), out var name) && !map.ContainsKey(name)) await Make(name, s["title"]?.ToString(), s["opening"]?.ToString(), "site.md", read.Site!.LineOf("editions"));
+            if (EditionName.TryRead(s["edition"]?.ToString(), out var name) && !map.ContainsKey(name))
+                await Make(name, s["title"]?.ToString(), s["opening"]?.ToString(), "site.md", read.Site!.LineOf("editions"));
         var named = read.Lessons.SelectMany(l => new[] { (l.Edition, l.File, l.Line), (l.OwnEdition, l.File, l.Line) }).Where(x => x.Item1 is not null);
         foreach (var (name, file, line) in named) if (!map.ContainsKey(name!.Value)) await Make(name.Value, null, null, file, line);
         foreach (var p in read.Pieces)
@@ -167,18 +177,24 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         }
     }
 
-    async Task Piece(TeamActor by, Named name, List<ImportedLesson> lessons, ImportedPiece? stated, Dictionary<string, ShelfId> shelfIds, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, CancellationToken ct)
+    async Task Piece(TeamActor by, Named name, List<ImportedLesson> lessons, ImportedPiece? stated, Dictionary<string, ShelfId> shelfIds,
+        Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, CancellationToken ct)
     {
         var (at, title) = (clock.GetCurrentInstant(), name.Title);
         var (file, line) = stated is null ? (lessons[0].File, lessons[0].Line) : (stated.File, 1);
-        if (title.Trim().Length is 0 or > 160) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "A piece’s title has from 1 to 160 letters.")); return; }
+        if (title.Trim().Length is 0 or > 160)
+        {
+            lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "A piece’s title has from 1 to 160 letters."));
+            return;
+        }
         var shelfName = stated?.Shelf ?? lessons.Select(l => l.Shelf).FirstOrDefault(s => s is not null);
         var same = catalogue.Now.Pieces.Where(p => Key(p.Title) == name.Key.Item1).OrderBy(p => p.Id.Value).ToList();
         var inDb = same.ElementAtOrDefault(name.Number - 1);
         // Numbers without those before them would be made anew each time.
         if (inDb is null && name.Number != same.Count + made.GetValueOrDefault(name.Key.Item1) + 1)
         {
-            lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, $"It is number {name.Number} of this title, and number {name.Number - 1} isn’t there."));
+            lines.Add(new(ImportVerb.Refuses, "piece", title, file, line,
+                $"It is number {name.Number} of this title, and number {name.Number - 1} isn’t there."));
             return;
         }
         if (inDb is null) made[name.Key.Item1] = made.GetValueOrDefault(name.Key.Item1) + 1;
@@ -186,7 +202,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         var shelf = shelfName is not null && shelfIds.TryGetValue(Key(shelfName), out var s) ? s : inDb?.ShelfId ?? firstShelf;
         if (shelf is null) { lines.Add(new(ImportVerb.Refuses, "piece", title, file, line, "It names no shelf, and there is none yet.")); return; }
         await using var transaction = dry ? null : await db.Database.BeginTransactionAsync(ct);
-        var piece = inDb is null ? new Piece { Id = ids.Next<PieceId>(), ShelfId = shelf.Value, Title = title.Trim() } : await db.Pieces.AsNoTracking().SingleAsync(p => p.Id == inDb.Id, ct);
+        var piece = inDb is null ? new Piece { Id = ids.Next<PieceId>(), ShelfId = shelf.Value, Title = title.Trim() }
+            : await db.Pieces.AsNoTracking().SingleAsync(p => p.Id == inDb.Id, ct);
         var before = inDb is null ? null : PieceFacts.Of(piece) with { Version = 0 };
         try
         {
@@ -217,7 +234,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         }
     }
 
-    static void Apply(Piece piece, ImportedPiece? stated, List<ImportedLesson> lessons, ShelfId shelf, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf)
+    static void Apply(Piece piece, ImportedPiece? stated, List<ImportedLesson> lessons, ShelfId shelf, Dictionary<EditionName, EditionId> editionIds,
+        Func<string, int, string, FileId> fileOf)
     {
         piece.ShelfId = shelf;
         var edition = stated?.Facts.Edition("edition") ?? lessons.Select(l => l.Edition).FirstOrDefault(e => e is not null);
@@ -231,7 +249,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             var t = f.Value(field)?.Trim() ?? "";
             return t.Length <= most ? t : throw new ContentFormatException($"“{field}” has {most} letters at most.", f.LineOf(field));
         }
-        string? Web(string field, string? now) => !f.Fields.ContainsKey(field) ? now : f.Value(field) is not { Length: > 0 } t ? null : BlockRules.IsWebAddress(t) ? t : throw new ContentFormatException($"“{field}” is a full address, beginning with https://.", f.LineOf(field));
+        string? Web(string field, string? now) => !f.Fields.ContainsKey(field) ? now : f.Value(field) is not { Length: > 0 } t ? null
+            : BlockRules.IsWebAddress(t) ? t : throw new ContentFormatException($"“{field}” is a full address, beginning with https://.", f.LineOf(field));
         piece.Subtitle = Text("subtitle", piece.Subtitle, 200);
         piece.Summary = Text("summary", piece.Summary, 600);
         piece.ModuleWord = Text("module-word", piece.ModuleWord, 20) is { Length: > 0 } word ? word : "Module";
@@ -240,7 +259,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         piece.ForWhom = Text("for-whom", piece.ForWhom, 4000);
         piece.SupportAddress = Text("support", piece.SupportAddress, 254);
         piece.Terms = Text("terms", piece.Terms, 8000);
-        if (f.Fields.ContainsKey("places")) piece.Places = f.Number("places") is not (< 1 or > 100_000) ? f.Number("places") : throw new ContentFormatException("“places” go from 1 to 100,000.", f.LineOf("places"));
+        if (f.Fields.ContainsKey("places")) piece.Places = f.Number("places") is not (< 1 or > 100_000) ? f.Number("places")
+            : throw new ContentFormatException("“places” go from 1 to 100,000.", f.LineOf("places"));
         if (f.Fields.ContainsKey("questions")) piece.QuestionsOn = f.Yes("questions");
         piece.TrailerUrl = Web("trailer", piece.TrailerUrl);
         piece.EndNote = Text("end-note", piece.EndNote, 4000);
@@ -249,11 +269,13 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         if (f.Fields.ContainsKey("certificate")) piece.Certificate = f.Yes("certificate");
         if (f.Fields.ContainsKey("copy-guard")) piece.CopyGuard = f.Yes("copy-guard");
         piece.Resources = f.Choice("resources", piece.Resources);
-        if (f.Fields.ContainsKey("tags")) piece.Tags = SavePiece.TryReadTags(f.Value("tags"), out var tags) ? tags : throw new ContentFormatException("Tags are words of 40 letters at most; twenty are enough.", f.LineOf("tags"));
+        if (f.Fields.ContainsKey("tags")) piece.Tags = SavePiece.TryReadTags(f.Value("tags"), out var tags) ? tags
+            : throw new ContentFormatException("Tags are words of 40 letters at most; twenty are enough.", f.LineOf("tags"));
         if (f.Value("cover") is { Length: > 0 } cover) piece.Cover = fileOf(cover, f.LineOf("cover"), stated.File) is var c && c.Value == 1 ? piece.Cover : c;
     }
 
-    async Task Lessons(TeamActor by, Piece piece, Outline outline, ImportedPiece? stated, List<ImportedLesson> lessons, Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
+    async Task Lessons(TeamActor by, Piece piece, Outline outline, ImportedPiece? stated, List<ImportedLesson> lessons, Dictionary<EditionName,
+        EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
     {
         var modules = Named.Of(outline.Modules, m => m.Title).ToDictionary(m => m.Name.Key, m => m.Item.Id);
         var position = outline.Modules.Select(m => m.Position).DefaultIfEmpty().Max();
@@ -266,11 +288,15 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             return made;
         }
         // Those stated with the piece stand in that order, empty ones too.
-        foreach (var (name, title) in Named.Of(stated?.Facts.Value("modules")?.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [], t => t))
+        foreach (
+            var (name, title) in Named.Of(stated?.Facts.Value("modules")?.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            ?? [], t => t))
             if (title.Length <= 160) ModuleOf(name, stated!.File, stated.Facts.LineOf("modules"));
-            else lines.Add(new(ImportVerb.Refuses, "module", title[..40] + "…", stated!.File, stated.Facts.LineOf("modules"), "A module’s title has 160 letters at most."));
+            else lines.Add(new(ImportVerb.Refuses, "module", title[..40] + "…", stated!.File, stated.Facts.LineOf("modules"),
+                "A module’s title has 160 letters at most."));
         // The nth of a name in a module is the nth of that name there.
-        var inDb = outline.Parts.SelectMany(p => Named.Of(p.Lessons, l => l.Title).Select(l => (Module: p.Module?.Id ?? default, l.Name, l.Item))).ToDictionary(x => (x.Module, x.Name.Key), x => x.Item);
+        var inDb = outline.Parts.SelectMany(p => Named.Of(p.Lessons, l => l.Title).Select(l => (Module: p.Module?.Id ?? default, l.Name, l.Item)))
+            .ToDictionary(x => (x.Module, x.Name.Key), x => x.Item);
         var ids_ = inDb.Values.Select(l => l.Id).ToArray();
         var contents = ids_.Length == 0 ? [] : await db.LessonContents.Where(c => ids_.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, ct);
         var tracked = dry || ids_.Length == 0 ? [] : await db.Lessons.Where(l => ids_.Contains(l.Id)).ToDictionaryAsync(l => l.Id, ct);
@@ -278,17 +304,23 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         var index_ = new List<(Lesson, IReadOnlyList<Block>)>();
         var seen = new Dictionary<(ModuleId, string), (int Count, string File)>();
         // As the files say, else in the order they come.
-        foreach (var l in lessons.Select((l, i) => (l, i)).OrderBy(x => x.l.Module is null ? 0 : 1).ThenBy(x => x.l.Order ?? int.MaxValue).ThenBy(x => x.i).Select(x => x.l))
+        foreach (var l in lessons.Select((l, i) => (l, i)).OrderBy(x => x.l.Module is null ? 0 : 1).ThenBy(x => x.l.Order ?? int.MaxValue).ThenBy(x => x.i)
+            .Select(x => x.l))
         {
             if (l.Module is { Number: > 1 and var number } nth && !modules.ContainsKey((nth with { Number = number - 1 }).Key))
             {
-                lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"Its module is number {number} called “{nth.Title}”, and number {number - 1} isn’t there."));
+                lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line,
+                    $"Its module is number {number} called “{nth.Title}”, and number {number - 1} isn’t there."));
                 continue;
             }
             ModuleId? module = l.Module is { } named ? ModuleOf(named, l.File, l.Line) : null;
             var met = seen.GetValueOrDefault((module ?? default, Key(l.Title)));
             // Two files are two lessons; a list that has a name twice has slipped.
-            if (met.File == l.File) { lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line, $"There are two of this name in “{piece.Title}”{(l.Module is null ? "" : $", {l.Module.Value.Title}")}.")); continue; }
+            if (met.File == l.File)
+            {
+                lines.Add(new(ImportVerb.Refuses, "lesson", l.Title, l.File, l.Line,
+            $"There are two of this name in “{piece.Title}”{(l.Module is null ? "" : $", {l.Module.Value.Title}")}.")); continue;
+            }
             seen[(module ?? default, Key(l.Title))] = (met.Count + 1, l.File);
             var lesson = inDb.GetValueOrDefault((module ?? default, new Named(l.Title, met.Count + 1).Key));
             IReadOnlyList<Block>? blocks;
@@ -341,7 +373,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             }
             var content = contents[lesson.Id];
             var sameBlocks = blocks is null || Write(blocks) == Write(content.Blocks) || dry && SameButFiles(blocks, content.Blocks);
-            var same = sameBlocks && (l.Minutes ?? lesson.Minutes) == lesson.Minutes && (l.Blocks is null || l.Teaser == lesson.Teaser && l.DoneWhen == lesson.DoneWhen) && own == lesson.EditionId && ready == lesson.Ready;
+            var same = sameBlocks && (l.Minutes ?? lesson.Minutes) == lesson.Minutes
+                && (l.Blocks is null || l.Teaser == lesson.Teaser && l.DoneWhen == lesson.DoneWhen) && own == lesson.EditionId && ready == lesson.Ready;
             lines.Add(new(same ? ImportVerb.Same : ImportVerb.Changes, "lesson", l.Title, l.File, l.Line, note));
             if (dry || same) continue;
             var row = tracked[lesson.Id];
@@ -350,7 +383,16 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
             content.Blocks = blocks ?? content.Blocks;
             row.Version++;
             (row.ChangedAt, row.ChangedBy, row.Kinds) = (at, by.Name, Blocks.Kinds(content.Blocks));
-            db.Add(new LessonVersion { Id = ids.Next(), LessonId = row.Id, Version = row.Version, At = at, By = by.Name, Title = row.Title, Blocks = content.Blocks });
+            db.Add(new LessonVersion
+            {
+                Id = ids.Next(),
+                LessonId = row.Id,
+                Version = row.Version,
+                At = at,
+                By = by.Name,
+                Title = row.Title,
+                Blocks = content.Blocks
+            });
             if (ready) release.WhenLate(row, piece, at);
             index_.Add((row, content.Blocks));
         }
@@ -363,7 +405,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
     static string Write(IReadOnlyList<Block> blocks) => System.Text.Json.JsonSerializer.Serialize(blocks, CoreJson.Options);
 
     /// <summary>In a dry run files have no numbers yet: they are left out of the comparison.</summary>
-    static bool SameButFiles(IReadOnlyList<Block> a, IReadOnlyList<Block> b) => Write([.. a.Select(x => x.WithFiles(_ => new(1)))]) == Write([.. b.Select(x => x.WithFiles(_ => new(1)))]);
+    static bool SameButFiles(IReadOnlyList<Block> a, IReadOnlyList<Block> b) =>
+        Write([.. a.Select(x => x.WithFiles(_ => new(1)))]) == Write([.. b.Select(x => x.WithFiles(_ => new(1)))]);
 
     /// <summary>The nth block of a kind is the nth of that kind before, and keeps its number; others get new ones.</summary>
     IReadOnlyList<Block> WithNumbers(IReadOnlyList<Block> blocks, IReadOnlyList<Block> before)

@@ -29,7 +29,8 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
     public async Task<(ImportRun Run, ImportReport? Report)?> Find(long id, CancellationToken ct)
     {
         if (await Ask(db => db.ImportRuns.AsNoTracking().FirstOrDefaultAsync(i => i.Id == id, ct)) is not { } run) return null;
-        if (run.Report is null && run.Failed is null && run.BeatAt < wall.Now - Silence) run.Failed = "It stopped on the way: the machine it ran on went away. Begin it again; what came in stays, and nothing is doubled.";
+        if (run.Report is null && run.Failed is null && run.BeatAt < wall.Now - Silence)
+            run.Failed = "It stopped on the way: the machine it ran on went away. Begin it again; what came in stays, and nothing is doubled.";
         return (run, run.Report is null ? null : JsonSerializer.Deserialize<ImportReport>(run.Report, CoreJson.Options));
     }
 
@@ -39,7 +40,17 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
         var id = ids.Next();
         var path = folder.PathOf(id) + "-import";
         await using (var file = File.Create(path)) await content.CopyToAsync(file, ct);
-        return (await Go(by, new() { Id = id, Dry = dry, Name = name.Length > 260 ? name[^260..] : name, Path = Path.GetFileName(path), Kind = kind, Piece = piece.Length > 200 ? piece[..200] : piece, StartedAt = wall.Now, BeatAt = wall.Now }, ct)).Id;
+        return (await Go(by, new()
+        {
+            Id = id,
+            Dry = dry,
+            Name = name.Length > 260 ? name[^260..] : name,
+            Path = Path.GetFileName(path),
+            Kind = kind,
+            Piece = piece.Length > 200 ? piece[..200] : piece,
+            StartedAt = wall.Now,
+            BeatAt = wall.Now
+        }, ct)).Id;
     }
 
     /// <summary>After a dry run: the same for real, once. Asked twice, it is the one that runs already.</summary>
@@ -48,7 +59,17 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
         if (await Find(dry, ct) is not ({ Dry: true } run, not null)) return null;
         try
         {
-            return (await Go(by, new() { Id = ids.Next(), DryId = run.Id, Name = run.Name, Path = run.Path, Kind = run.Kind, Piece = run.Piece, StartedAt = wall.Now, BeatAt = wall.Now }, ct)).Id;
+            return (await Go(by, new()
+            {
+                Id = ids.Next(),
+                DryId = run.Id,
+                Name = run.Name,
+                Path = run.Path,
+                Kind = run.Kind,
+                Piece = run.Piece,
+                StartedAt = wall.Now,
+                BeatAt = wall.Now
+            }, ct)).Id;
         }
         catch (DbUpdateException e) when (e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
         {
@@ -63,7 +84,8 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
         {
             db.Add(run);
             await db.SaveChangesAsync(ct);
-            foreach (var path in await db.ImportRuns.Where(i => i.StartedAt < old).Select(i => i.Path).Distinct().ToListAsync(ct)) File.Delete(folder.Named(path));
+            foreach (var path in await db.ImportRuns.Where(i => i.StartedAt < old).Select(i => i.Path).Distinct().ToListAsync(ct))
+                File.Delete(folder.Named(path));
             return await db.ImportRuns.Where(i => i.StartedAt < old).ExecuteDeleteAsync(ct);
         });
         _ = Task.Run(() => Run(by, run), CancellationToken.None);
@@ -82,7 +104,12 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
             // The lock goes with the transaction: a connection that only goes back to its pool would keep it.
             await using var connection = await source.OpenConnectionAsync();
             await using var turn = await connection.BeginTransactionAsync();
-            await using (var wait = new NpgsqlCommand("select pg_advisory_xact_lock($1)", connection, turn) { CommandTimeout = 0, Parameters = { new() { Value = Lock } } }) await wait.ExecuteNonQueryAsync();
+            await using (var wait = new NpgsqlCommand(
+                "select pg_advisory_xact_lock($1)", connection, turn)
+            {
+                CommandTimeout = 0,
+                Parameters = { new() { Value = Lock } }
+            }) await wait.ExecuteNonQueryAsync();
             await using var scope = scopes.CreateAsyncScope();
             var import = scope.ServiceProvider.GetRequiredService<ImportContent>();
             var read = new ReadImport(rich);
@@ -117,7 +144,9 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
         await over.CancelAsync();
         await beating;
         var json = report is null ? null : JsonSerializer.Serialize(report, CoreJson.Options);
-        await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(i => i.Done, done).SetProperty(i => i.Of, of).SetProperty(i => i.Report, json).SetProperty(i => i.Failed, failed)));
+        await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id)
+            .ExecuteUpdateAsync(u => u.SetProperty(i => i.Done, done).SetProperty(i => i.Of, of).SetProperty(i => i.Report, json)
+            .SetProperty(i => i.Failed, failed)));
 
         async Task Beats()
         {
@@ -125,7 +154,8 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
             try
             {
                 while (await timer.WaitForNextTickAsync(over.Token))
-                    await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(i => i.BeatAt, wall.Now).SetProperty(i => i.Done, done).SetProperty(i => i.Of, of), over.Token));
+                    await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id)
+                        .ExecuteUpdateAsync(u => u.SetProperty(i => i.BeatAt, wall.Now).SetProperty(i => i.Done, done).SetProperty(i => i.Of, of), over.Token));
             }
             catch (OperationCanceledException) { /* it is done */ }
             catch (NpgsqlException) { /* without a connection there is nothing to say; what comes of it is said at the end */ }

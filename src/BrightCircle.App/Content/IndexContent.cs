@@ -16,13 +16,15 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
 
     public async Task Lesson(Lesson lesson, IReadOnlyList<Block> blocks, CancellationToken ct)
     {
-        await Words(lesson.PieceId, lesson.Id, lesson.Title, string.Join('\n', blocks.Select(b => b.PlainText()).Where(t => t.Length > 0)), string.Join('\n', blocks.Select(b => b.Transcript()).Where(t => t.Length > 0)), ct);
+        await Words(lesson.PieceId, lesson.Id, lesson.Title, string.Join('\n', blocks.Select(b => b.PlainText()).Where(t => t.Length > 0)),
+            string.Join('\n', blocks.Select(b => b.Transcript()).Where(t => t.Length > 0)), ct);
         await Uses(FileUser.Lesson, lesson.Id.Value, blocks.SelectMany(b => b.UsedFiles()), ct);
     }
 
     public async Task Piece(Piece piece, CancellationToken ct)
     {
-        await Words(piece.Id, null, piece.Title, string.Join('\n', new[] { piece.Subtitle, piece.Summary, piece.Learn, piece.ForWhom, string.Join(' ', piece.Tags) }.Where(t => t.Length > 0)), "", ct);
+        await Words(piece.Id, null, piece.Title, string.Join(
+            '\n', new[] { piece.Subtitle, piece.Summary, piece.Learn, piece.ForWhom, string.Join(' ', piece.Tags) }.Where(t => t.Length > 0)), "", ct);
         await Uses(FileUser.Piece, piece.Id.Value, piece.Cover is { } cover ? [cover] : [], ct);
     }
 
@@ -32,10 +34,12 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
     async Task Words(PieceId piece, LessonId? lesson, string title, string body, string transcript, CancellationToken ct)
     {
         var (p, l) = (piece.Value, lesson?.Value);
-        await db.Database.ExecuteSqlAsync($"delete from search_texts where piece_id = {p} and lesson_id is not distinct from {l}::bigint or lesson_id = {l}::bigint", ct);
+        await db.Database.ExecuteSqlAsync(
+            $"delete from search_texts where piece_id = {p} and lesson_id is not distinct from {l}::bigint or lesson_id = {l}::bigint", ct);
         await db.Database.ExecuteSqlAsync($"""
             insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) values ({ids.Next()}, {p}, {l}, {title}, {body}, {transcript},
-              setweight(to_tsvector({Language}::regconfig, {title}), 'A') || setweight(to_tsvector({Language}::regconfig, {Short(body)}), 'B') || setweight(to_tsvector({Language}::regconfig, {Short(transcript)}), 'C'))
+              setweight(to_tsvector({Language}::regconfig, {title}), 'A') || setweight(to_tsvector({Language}::regconfig, {Short(body)}), 'B') ||
+                  setweight(to_tsvector({Language}::regconfig, {Short(transcript)}), 'C'))
             """, ct);
     }
 
@@ -47,7 +51,9 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
         var (who, list) = (user.ToString(), files.Select(f => f.Value).Distinct().ToArray());
         await db.Database.ExecuteSqlAsync($"""delete from file_uses where "user" = {who} and user_id = {id} and not file_id = any({list})""", ct);
         if (list.Length > 0)
-            await db.Database.ExecuteSqlAsync($"""insert into file_uses (file_id, "user", user_id) select f.id, {who}, {id} from files f where f.id = any({list}) on conflict do nothing""", ct);
+            await db.Database.ExecuteSqlAsync(
+                $"""insert into file_uses (file_id, "user", user_id) select f.id, {who}, {id} from files f where f.id = any({list}) on conflict do nothing""",
+                ct);
     }
 }
 
@@ -58,7 +64,8 @@ public sealed class Reindex(BrightContext db) : IDueHandler
 
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct) =>
         await db.Database.ExecuteSqlAsync($"""
-            update search_texts t set tsv = setweight(to_tsvector(s.language::regconfig, t.title), 'A') || setweight(to_tsvector(s.language::regconfig, left(t.body, 200000)), 'B') || setweight(to_tsvector(s.language::regconfig, left(t.transcript, 200000)), 'C')
+            update search_texts t set tsv = setweight(to_tsvector(s.language::regconfig, t.title), 'A') || setweight(to_tsvector(s.language::regconfig,
+                left(t.body, 200000)), 'B') || setweight(to_tsvector(s.language::regconfig, left(t.transcript, 200000)), 'C')
             from site s
             """, ct);
 }

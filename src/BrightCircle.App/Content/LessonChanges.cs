@@ -17,7 +17,8 @@ public sealed class LessonChanges(Func<FileId, string> fileName, Func<TallyId, s
     public IReadOnlyList<DiffLine> Between((string Title, IReadOnlyList<Block> Blocks)? before, (string Title, IReadOnlyList<Block> Blocks) after)
     {
         string Text((string Title, IReadOnlyList<Block> Blocks) v) => string.Join('\n', Words(v.Title, v.Blocks));
-        return [.. InlineDiffBuilder.Diff(before is { } b ? Text(b) : "", Text(after)).Lines.Where(l => l.Text.Length > 0).Select(l => new DiffLine(l.Type switch
+        return [.. InlineDiffBuilder.Diff(before is { } b ? Text(b) : "", Text(after)).Lines.Where(l => l.Text.Length > 0)
+            .Select(l => new DiffLine(l.Type switch
         {
             ChangeType.Inserted => DiffKind.Added,
             ChangeType.Deleted => DiffKind.Removed,
@@ -27,7 +28,8 @@ public sealed class LessonChanges(Func<FileId, string> fileName, Func<TallyId, s
 
     /// <summary>Everything a version says, line by line, as somebody would read it out.</summary>
     public IEnumerable<string> Words(string title, IReadOnlyList<Block> blocks) =>
-        blocks.SelectMany(b => Of(b).Prepend($"{char.ToUpperInvariant(b.Word[0])}{b.Word[1..]}:")).Prepend(title).SelectMany(l => l.Split('\n')).Select(l => l.Trim()).Where(l => l.Length > 0);
+        blocks.SelectMany(b => Of(b).Prepend($"{char.ToUpperInvariant(b.Word[0])}{b.Word[1..]}:")).Prepend(title).SelectMany(l => l.Split('\n'))
+            .Select(l => l.Trim()).Where(l => l.Length > 0);
 
     IEnumerable<string> Of(Block block) => block switch
     {
@@ -38,7 +40,8 @@ public sealed class LessonChanges(Func<FileId, string> fileName, Func<TallyId, s
         Block.Files f => f.Items.Select(fileName),
         Block.Links l => l.Items.Select(i => $"{i.Title} at {i.Url}{Said("note", i.Note)}"),
         Block.Booking k => [k.Title, $"at {k.Url}", k.Note],
-        Block.Live l => [l.Title, l.StartsAt is { } at ? "begins " + at.ToString("d MMMM uuuu, HH:mm", null) : "no beginning yet", $"{l.Minutes} minutes", $"at {l.Url}", l.RecordingUrl is { } r ? $"recording at {r}" : ""],
+        Block.Live l => [l.Title, l.StartsAt is { } at ? "begins " + at.ToString("d MMMM uuuu, HH:mm", null) : "no beginning yet", $"{l.Minutes} minutes",
+            $"at {l.Url}", l.RecordingUrl is { } r ? $"recording at {r}" : ""],
         Block.Timer t => [t.Title, t.Seconds is { } s ? WebVtt.Clock(s) : "counts up"],
         Block.Practice p => Of(p.Sheet),
         Block.Follow f => Of(f.Run),
@@ -48,14 +51,16 @@ public sealed class LessonChanges(Func<FileId, string> fileName, Func<TallyId, s
 
     IEnumerable<string> Of(Recording r) =>
     [
-        r.Title, r.File is { } f ? fileName(f) : "", r.Url is { } url ? $"kept at {url}" : "", r.Poster is { } p ? $"picture before it begins: {fileName(p)}" : "",
+        r.Title, r.File is { } f ? fileName(f) : "", r.Url is { } url ? $"kept at {url}" : "",
+            r.Poster is { } p ? $"picture before it begins: {fileName(p)}" : "",
         r.Captions.Length > 0 ? "captions:\n" + r.Captions : "", r.Transcript.Length > 0 ? "transcript:\n" + r.Transcript : "",
     ];
 
     static IEnumerable<string> Of(PracticeSheet s) =>
     [
         s.Title, s.Intro, $"passed with {s.PassPercent} %, {(s.Tries is { } n ? $"{n} {(n == 1 ? "try" : "tries")}" : "as many tries as one likes")}",
-        .. s.Questions.SelectMany((q, i) => Of(q).Prepend($"question {i + 1}, {q.Points} {(q.Points == 1 ? "point" : "points")}: {q.Text}").Append(q.Explanation.Length > 0 ? "explained: " + q.Explanation : "")),
+        .. s.Questions.SelectMany((q, i) => Of(q).Prepend($"question {i + 1}, {q.Points} {(q.Points == 1 ? "point" : "points")}: {q.Text}")
+            .Append(q.Explanation.Length > 0 ? "explained: " + q.Explanation : "")),
     ];
 
     static IEnumerable<string> Of(Question q) => q switch
@@ -74,14 +79,21 @@ public sealed class LessonChanges(Func<FileId, string> fileName, Func<TallyId, s
 
     IEnumerable<string> Of(FollowAlong f) =>
     [
-        f.Title, $"{f.Rounds} {(f.Rounds == 1 ? "round" : "rounds")}, {f.LeadInSeconds} s to get ready, {f.RoundRestSeconds} s between rounds", f.Sounds ? "with sounds" : "", f.Tally is { } t ? $"offers to mark {tallyName(t)}" : "",
-        .. f.Steps.Select((s, i) => $"step {i + 1}: {s.Title}, {(s.Seconds is { } sec ? WebVtt.Clock(sec) : $"{s.Times} times")}{(s.RestSeconds > 0 ? $", then {s.RestSeconds} s of rest" : "")}{Said("note", s.Note)}{(s.Picture is { } p ? $"; picture: {fileName(p)}" : "")}"),
+        f.Title, $"{f.Rounds} {(f.Rounds == 1 ? "round" : "rounds")}, {f.LeadInSeconds} s to get ready, {f.RoundRestSeconds} s between rounds",
+            f.Sounds ? "with sounds" : "", f.Tally is { } t ? $"offers to mark {tallyName(t)}" : "",
+        .. f.Steps.Select(
+            (s, i) =>
+            $"step {i + 1}: {s.Title}, {(s.Seconds is { } sec ? WebVtt.Clock(sec) : $"{s.Times} times")}{(s.RestSeconds > 0 ? $", then {s.RestSeconds} s of "
+            + $"rest" : "")}{Said("note", s.Note)}{(s.Picture is { } p ? $"; picture: {fileName(p)}" : "")}"),
     ];
 
     static IEnumerable<string> Of(Form f) =>
     [
         f.Title, f.Repeat == FormRepeat.Once ? "answered once" : "answered every week",
-        .. f.Questions.Select((q, i) => $"question {i + 1}{(q.Required ? "" : ", if one likes")}: {q.Text}{(q.Options.Count > 0 ? $" ({string.Join(", ", q.Options)})" : "")}{(q.Condition is null ? "" : "; only after a certain answer")}"),
+        .. f.Questions.Select(
+            (q, i) =>
+            $"question {i + 1}{(q.Required ? "" : ", if one likes")}: {q.Text}{(q.Options.Count > 0 ? $" ({string.Join(", "
+            + $"", q.Options)})" : "")}{(q.Condition is null ? "" : "; only after a certain answer")}"),
         f.Thanks.Length > 0 ? "afterwards: " + f.Thanks : "",
     ];
 

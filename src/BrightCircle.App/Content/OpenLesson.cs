@@ -20,7 +20,10 @@ public sealed class OpenLesson(NpgsqlDataSource source, EditingNow editing)
     {
         by.NeedEditor();
         await using var batch = source.CreateBatch();
-        batch.BatchCommands.Add(new("select l.title, l.minutes, l.teaser, l.done_when, l.edition_id, l.ready, l.version, c.blocks from lessons l join lesson_contents c on c.lesson_id = l.id where l.id = $1 and l.trashed_at is null") { Parameters = { new() { Value = id.Value } } });
+        batch.BatchCommands.Add(
+            new("select l.title, l.minutes, l.teaser, l.done_when, l.edition_id, l.ready, l.version, c.blocks from lessons l join lesson_contents c on "
+                + "c.lesson_id = l.id where l.id = $1 and l.trashed_at is null")
+            { Parameters = { new() { Value = id.Value } } });
         batch.BatchCommands.Add(editing.Command(by, id));
         batch.BatchCommands.Add(new("""
             select id, name, alt, kind from files where id in (select file_id from file_uses where "user" = 'Lesson' and user_id = $1)
@@ -29,13 +32,15 @@ public sealed class OpenLesson(NpgsqlDataSource source, EditingNow editing)
         { Parameters = { new() { Value = id.Value }, new() { Value = recent } } });
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
-        var draft = new LessonDraft(r.GetString(0), r.IsDBNull(1) ? null : r.GetInt32(1), r.GetBoolean(2), Enum.Parse<DoneWhen>(r.GetString(3)), r.IsDBNull(4) ? null : new EditionId(r.GetInt64(4)), r.GetBoolean(5),
+        var draft = new LessonDraft(r.GetString(0), r.IsDBNull(1) ? null : r.GetInt32(1), r.GetBoolean(2), Enum.Parse<DoneWhen>(r.GetString(3)),
+            r.IsDBNull(4) ? null : new EditionId(r.GetInt64(4)), r.GetBoolean(5),
             JsonSerializer.Deserialize<IReadOnlyList<Block>>(r.GetString(7), CoreJson.Options)!, r.GetInt32(6));
         await r.NextResultAsync(ct);
         var others = await EditingNow.Names(r, ct);
         await r.NextResultAsync(ct);
         var files = new List<StoredFile>();
-        while (await r.ReadAsync(ct)) files.Add(new() { Id = new(r.GetInt64(0)), Name = r.GetString(1), Alt = r.GetString(2), Kind = Enum.Parse<FileKind>(r.GetString(3)) });
+        while (await r.ReadAsync(ct))
+            files.Add(new() { Id = new(r.GetInt64(0)), Name = r.GetString(1), Alt = r.GetString(2), Kind = Enum.Parse<FileKind>(r.GetString(3)) });
         return new(draft, others, files);
     }
 }

@@ -17,17 +17,22 @@ public sealed class RichText
     {
         sanitizer = new();
         sanitizer.AllowedTags.Clear();
-        foreach (var tag in "p br div h1 h2 h3 h4 strong b em i u del s a ul ol li blockquote pre code figure figcaption img hr table caption thead tbody tr th td sub sup".Split(' ')) sanitizer.AllowedTags.Add(tag);
+        const string tags = "p br div h1 h2 h3 h4 strong b em i u del s a ul ol li blockquote pre code figure figcaption img hr "
+            + "table caption thead tbody tr th td sub sup";
+        foreach (var tag in tags.Split(' ')) sanitizer.AllowedTags.Add(tag);
         sanitizer.AllowedAttributes.Clear();
-        foreach (var attribute in new[] { "href", "alt", "title", "width", "height", "colspan", "rowspan", "data-file" }) sanitizer.AllowedAttributes.Add(attribute);
+        foreach (var attribute in new[] { "href", "alt", "title", "width", "height", "colspan", "rowspan", "data-file" })
+            sanitizer.AllowedAttributes.Add(attribute);
         sanitizer.AllowedCssProperties.Clear();
         sanitizer.AllowedSchemes.Clear();
         foreach (var scheme in new[] { "https", "http", "mailto" }) sanitizer.AllowedSchemes.Add(scheme);
         sanitizer.PostProcessNode += (_, e) =>
         {
-            if (e.Node is IHtmlAnchorElement a && a.GetAttribute("href") is { } href && href.StartsWith("http", StringComparison.OrdinalIgnoreCase)) a.SetAttribute("rel", "noopener nofollow");
+            if (e.Node is IHtmlAnchorElement a && a.GetAttribute("href") is { } href && href.StartsWith("http", StringComparison.OrdinalIgnoreCase))
+                a.SetAttribute("rel", "noopener nofollow");
             // A picture is one of the site's own files; its address is put in when it is shown.
-            if (e.Node is IHtmlImageElement img && !(long.TryParse(img.GetAttribute("data-file"), NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n > 0)) img.Remove();
+            if (e.Node is IHtmlImageElement img && !(
+                long.TryParse(img.GetAttribute("data-file"), NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n > 0)) img.Remove();
         };
     }
 
@@ -66,8 +71,11 @@ public sealed class RichText
                 figure.OuterHtml = new HtmlParser().ParseDocument(content).QuerySelector("table")?.OuterHtml ?? "";
             else if (Text(facts, "file") is { Length: > 0 } file)
             {
-                var caption = (figure.GetAttribute("data-trix-attributes") is { } a && Text(Parse(a), "caption") is { } c ? c : figure.QuerySelector("figcaption:not(.attachment__caption--blank)")?.TextContent ?? "").Trim();
-                figure.OuterHtml = $"<figure><img data-file=\"{Enc(file)}\" alt=\"{Enc(Text(facts, "alt") ?? caption)}\">{(caption.Length > 0 ? $"<figcaption>{Enc(caption)}</figcaption>" : "")}</figure>";
+                var caption = (figure.GetAttribute("data-trix-attributes") is { } a
+                    && Text(Parse(a), "caption") is { } c ? c : figure.QuerySelector("figcaption:not(.attachment__caption--blank)")?.TextContent ?? "").Trim();
+                figure.OuterHtml =
+                    $"<figure><img data-file=\"{Enc(file)}\" "
+                    + $"alt=\"{Enc(Text(facts, "alt") ?? caption)}\">{(caption.Length > 0 ? $"<figcaption>{Enc(caption)}</figcaption>" : "")}</figure>";
             }
             else figure.Remove();
         }
@@ -86,7 +94,14 @@ public sealed class RichText
             var figure = img.Closest("figure");
             var caption = figure?.QuerySelector("figcaption")?.TextContent.Trim() ?? "";
             var id = img.GetAttribute("data-file")!;
-            var made = Attachment(new { contentType = "image/webp", file = id, url = addressOf(long.Parse(id, CultureInfo.InvariantCulture)), alt = img.GetAttribute("alt") ?? "" }, caption.Length > 0 ? new { caption } : null);
+            var made =
+                Attachment(new
+                {
+                    contentType = "image/webp",
+                    file = id,
+                    url = addressOf(long.Parse(id, CultureInfo.InvariantCulture)),
+                    alt = img.GetAttribute("alt") ?? ""
+                }, caption.Length > 0 ? new { caption } : null);
             if (figure is not null) figure.OuterHtml = made;
             else img.OuterHtml = made;
         }
@@ -94,7 +109,8 @@ public sealed class RichText
     }
 
     static string Attachment(object facts, object? attributes) =>
-        $"<figure data-trix-attachment=\"{Enc(JsonSerializer.Serialize(facts))}\"{(attributes is null ? "" : $" data-trix-attributes=\"{Enc(JsonSerializer.Serialize(attributes))}\"")}></figure>";
+        $"<figure data-trix-attachment=\"{Enc(JsonSerializer.Serialize(facts))}\"{(attributes is null ? "" : $" "
+        + $"data-trix-attributes=\"{Enc(JsonSerializer.Serialize(attributes))}\"")}></figure>";
 
     static string Enc(string s) => System.Net.WebUtility.HtmlEncode(s);
 
@@ -104,5 +120,6 @@ public sealed class RichText
         catch (JsonException) { return default; }
     }
 
-    static string? Text(JsonElement e, string name) => e.ValueKind == JsonValueKind.Object && e.TryGetProperty(name, out var v) ? v.ValueKind == JsonValueKind.String ? v.GetString() : v.ToString() : null;
+    static string? Text(JsonElement e, string name) => e.ValueKind == JsonValueKind.Object
+        && e.TryGetProperty(name, out var v) ? v.ValueKind == JsonValueKind.String ? v.GetString() : v.ToString() : null;
 }

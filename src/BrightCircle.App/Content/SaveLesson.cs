@@ -11,7 +11,8 @@ using Npgsql;
 namespace BrightCircle.App.Content;
 
 /// <param name="Version">The version the editor had: somebody else's newer one is never overwritten unseen.</param>
-public sealed record LessonDraft(string? Title, int? Minutes, bool Teaser, DoneWhen DoneWhen, EditionId? Edition, bool Ready, IReadOnlyList<Block> Blocks, int Version);
+public sealed record LessonDraft(string? Title, int? Minutes, bool Teaser, DoneWhen DoneWhen, EditionId? Edition, bool Ready, IReadOnlyList<Block> Blocks,
+    int Version);
 
 /// <summary>What came of saving a lesson.</summary>
 public abstract record LessonSaved
@@ -40,15 +41,18 @@ public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, I
         if (lesson is null) return new LessonSaved.Refused("This lesson isn’t here any more. It may be in the trash.");
         if (lesson.Version != draft.Version) return new LessonSaved.Overtaken(lesson.Version, lesson.ChangedBy, lesson.ChangedAt);
         var piece = await db.Pieces.SingleAsync(p => p.Id == lesson.PieceId, ct);
-        if (lesson.ReleasedAt is not null && lesson.EditionId != draft.Edition) return new LessonSaved.Refused("A released lesson stays in its edition.", "Edition");
+        if (lesson.ReleasedAt is not null && lesson.EditionId != draft.Edition)
+            return new LessonSaved.Refused("A released lesson stays in its edition.", "Edition");
         var problems = BlockRules.Problems(draft.Blocks);
         var ready = draft.Ready || lesson.ReleasedAt is not null;
         if (ready && !lesson.Ready && problems.Count > 0) return new LessonSaved.Refused($"It can’t be ready yet. {problems[0].Text}");
         var content = await db.LessonContents.SingleAsync(c => c.LessonId == id, ct);
         var at = clock.GetCurrentInstant();
         // A single lesson and its piece go by one name, as long as nobody parted them.
-        if (piece.Title == lesson.Title && title != lesson.Title && await db.Lessons.CountAsync(l => l.PieceId == piece.Id && l.TrashedAt == null, ct) == 1) (piece.Title, piece.Version) = (title, piece.Version + 1);
-        (lesson.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.Ready) = (title, draft.Minutes, draft.Teaser, draft.DoneWhen, draft.Edition, ready);
+        if (piece.Title == lesson.Title && title != lesson.Title && await db.Lessons.CountAsync(l => l.PieceId == piece.Id && l.TrashedAt == null, ct) == 1)
+            (piece.Title, piece.Version) = (title, piece.Version + 1);
+        (lesson.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.Ready) =
+            (title, draft.Minutes, draft.Teaser, draft.DoneWhen, draft.Edition, ready);
         content.Blocks = draft.Blocks;
         Changed(lesson, draft.Blocks, by, at);
         if (ready) release.WhenLate(lesson, piece, at);
@@ -73,7 +77,16 @@ public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, I
     {
         lesson.Version++;
         (lesson.ChangedAt, lesson.ChangedBy, lesson.Kinds) = (at, by.Name, Blocks.Kinds(blocks));
-        db.Add(new LessonVersion { Id = ids.Next(), LessonId = lesson.Id, Version = lesson.Version, At = at, By = by.Name, Title = lesson.Title, Blocks = blocks });
+        db.Add(new LessonVersion
+        {
+            Id = ids.Next(),
+            LessonId = lesson.Id,
+            Version = lesson.Version,
+            At = at,
+            By = by.Name,
+            Title = lesson.Title,
+            Blocks = blocks
+        });
     }
 
     /// <summary>Brings an older version back, as a new one.</summary>
@@ -83,33 +96,14 @@ public sealed class SaveLesson(BrightContext db, Ids ids, Catalogue catalogue, I
         var old = await db.LessonVersions.AsNoTracking().FirstOrDefaultAsync(v => v.LessonId == id && v.Version == version, ct);
         var lesson = await db.Lessons.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, ct);
         if (old is null || lesson is null) return Result.Refused("This version isn’t here any more.");
-        return await Do(by, id, new(old.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.Ready, old.Blocks, lesson.Version), ct) switch
+        return await Do(by, id, new(old.Title, lesson.Minutes, lesson.Teaser, lesson.DoneWhen, lesson.EditionId, lesson.Ready, old.Blocks, lesson.Version),
+            ct) switch
         {
             LessonSaved.Done => Result.Done,
             LessonSaved.Refused r => Result.Refused(r.Why),
             LessonSaved.Overtaken o => Result.Refused($"{o.By} saved this lesson just now. Look again."),
             _ => throw new InvalidOperationException(),
         };
-    }
-
-    /// <summary>Keeps a lesson as a pattern: new lessons can start from it.</summary>
-    public async Task<Result<long>> KeepPattern(TeamActor by, LessonId id, string? name, CancellationToken ct)
-    {
-        by.NeedEditor();
-        var wanted = name?.Trim() ?? "";
-        if (wanted.Length is 0 or > 80) return Result.Refused("A pattern needs a name of 80 letters at most.", "Name");
-        if (await db.LessonPatterns.AnyAsync(p => p.Name == wanted, ct)) return Result.Refused($"There is a pattern called {wanted} already.", "Name");
-        var lesson = await db.Lessons.AsNoTracking().SingleAsync(l => l.Id == id, ct);
-        var content = await db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == id, ct);
-        var pattern = db.Add(new LessonPattern { Id = ids.Next(), Name = wanted, Minutes = lesson.Minutes, DoneWhen = lesson.DoneWhen, Blocks = content.Blocks, CreatedAt = clock.GetCurrentInstant() }).Entity;
-        await db.SaveChangesAsync(ct);
-        return pattern.Id;
-    }
-
-    public async Task RemovePattern(TeamActor by, long id, CancellationToken ct)
-    {
-        by.NeedEditor();
-        await db.LessonPatterns.Where(p => p.Id == id).ExecuteDeleteAsync(ct);
     }
 }
 
@@ -125,7 +119,10 @@ public sealed class EditingNow(BrightContext db, NpgsqlDataSource source, IWallC
             on conflict (lesson_id, account_id) do update set at = excluded.at)
         select name from editing where lesson_id = $1 and account_id <> $2 and at > $5 order by name
         """)
-    { Parameters = { new() { Value = lesson.Value }, new() { Value = by.AccountId }, new() { Value = by.Name }, new() { Value = wall.Now }, new() { Value = wall.Now - Fresh } } };
+    {
+        Parameters = { new() { Value = lesson.Value }, new() { Value = by.AccountId }, new() { Value = by.Name }, new() { Value = wall.Now },
+        new() { Value = wall.Now - Fresh } }
+    };
 
     internal static async Task<IReadOnlyList<string>> Names(NpgsqlDataReader r, CancellationToken ct)
     {

@@ -9,14 +9,18 @@ using NodaTime;
 namespace BrightCircle.App.Content;
 
 /// <summary>A new piece: a title is enough. It begins with one lesson, which may be given along.</summary>
-public sealed record NewPiece(string? Title, ShelfId? Shelf = null, EditionId? Edition = null, string? Summary = null, IReadOnlyList<Block>? Blocks = null, int? Minutes = null, bool Ready = false, long? Pattern = null);
+public sealed record NewPiece(string? Title, ShelfId? Shelf = null, EditionId? Edition = null, string? Summary = null, IReadOnlyList<Block>? Blocks = null,
+    int? Minutes = null, bool Ready = false, long? Pattern = null);
 
 /// <param name="Version">The version the form was made from: somebody else's newer one is not overwritten.</param>
-public sealed record PieceFacts(string? Title, string? Subtitle, string? Summary, ShelfId Shelf, EditionId? Edition, FileId? Cover, string? ModuleWord, Difficulty Difficulty, string? Learn, string? ForWhom,
-    string? SupportAddress, string? Terms, int? Places, bool QuestionsOn, string? TrailerUrl, string? EndNote, string? EndLink, string? EndLinkText, bool Certificate, bool CopyGuard, ResourcesPlace Resources, string? Tags, string? WorkedOnBy, int Version)
+public sealed record PieceFacts(string? Title, string? Subtitle, string? Summary, ShelfId Shelf, EditionId? Edition, FileId? Cover, string? ModuleWord,
+    Difficulty Difficulty, string? Learn, string? ForWhom,
+    string? SupportAddress, string? Terms, int? Places, bool QuestionsOn, string? TrailerUrl, string? EndNote, string? EndLink, string? EndLinkText,
+        bool Certificate, bool CopyGuard, ResourcesPlace Resources, string? Tags, string? WorkedOnBy, int Version, long? Pattern = null)
 {
-    public static PieceFacts Of(Piece p) => new(p.Title, p.Subtitle, p.Summary, p.ShelfId, p.EditionId, p.Cover, p.ModuleWord, p.Difficulty, p.Learn, p.ForWhom, p.SupportAddress, p.Terms, p.Places, p.QuestionsOn, p.TrailerUrl,
-        p.EndNote, p.EndLink, p.EndLinkText, p.Certificate, p.CopyGuard, p.Resources, string.Join(", ", p.Tags), p.WorkedOnBy, p.Version);
+    public static PieceFacts Of(Piece p) => new(p.Title, p.Subtitle, p.Summary, p.ShelfId, p.EditionId, p.Cover, p.ModuleWord, p.Difficulty, p.Learn,
+        p.ForWhom, p.SupportAddress, p.Terms, p.Places, p.QuestionsOn, p.TrailerUrl,
+        p.EndNote, p.EndLink, p.EndLinkText, p.Certificate, p.CopyGuard, p.Resources, string.Join(", ", p.Tags), p.WorkedOnBy, p.Version, p.PatternId);
 }
 
 /// <summary>What publishing a piece leaves closed.</summary>
@@ -37,7 +41,18 @@ public sealed class SavePiece(BrightContext db, Ids ids, Catalogue catalogue, IC
         if (draft.Edition is { } e && !Now.EditionById.ContainsKey(e)) return Result.Refused("This edition isn’t here any more.", "Edition");
         var at = clock.GetCurrentInstant();
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        var piece = db.Add(new Piece { Id = ids.Next<PieceId>(), ShelfId = shelf, EditionId = draft.Edition, Title = title, Summary = draft.Summary?.Trim() ?? "", Ready = draft.Ready, Version = 1, ChangedAt = at }).Entity;
+        var piece =
+            db.Add(new Piece
+            {
+                Id = ids.Next<PieceId>(),
+                ShelfId = shelf,
+                EditionId = draft.Edition,
+                Title = title,
+                Summary = draft.Summary?.Trim() ?? "",
+                Ready = draft.Ready,
+                Version = 1,
+                ChangedAt = at
+            }).Entity;
         var pattern = draft.Pattern is { } p ? await db.LessonPatterns.AsNoTracking().FirstOrDefaultAsync(x => x.Id == p, ct) : null;
         var blocks = draft.Blocks ?? (pattern is null ? [] : Blocks.Copy(pattern.Blocks, ids.Next<BlockId>));
         var lesson = db.Add(new Lesson
@@ -78,20 +93,31 @@ public sealed class SavePiece(BrightContext db, Ids ids, Catalogue catalogue, IC
         if (T(draft.Summary).Length > 600) return Result.Refused("The summary is too long; 600 letters are the most.", "Summary");
         if (!Now.ShelfById.ContainsKey(draft.Shelf)) return Result.Refused("Choose a shelf.", "Shelf");
         if (draft.Edition is { } e && !Now.EditionById.ContainsKey(e)) return Result.Refused("This edition isn’t here any more.", "Edition");
-        if (piece.ReleasedAt is not null && piece.EditionId != draft.Edition) return Result.Refused("A released piece stays in its edition. Withdraw it first.", "Edition");
+        if (piece.ReleasedAt is not null && piece.EditionId != draft.Edition)
+            return Result.Refused("A released piece stays in its edition. Withdraw it first.", "Edition");
         if (draft.Places is < 1 or > 100_000) return Result.Refused("Places go from 1 to 100,000; leave them empty for as many as like.", "Places");
         if (T(draft.ModuleWord).Length is 0 or > 20) return Result.Refused("What a module is called here takes 20 letters at most.", "ModuleWord");
-        if (T(draft.TrailerUrl) is { Length: > 0 } trailer && !BlockRules.IsWebAddress(trailer)) return Result.Refused("The trailer is linked by its full address, beginning with https://.", "TrailerUrl");
-        if (T(draft.EndLink) is { Length: > 0 } end && !BlockRules.IsWebAddress(end)) return Result.Refused("The link is a full address, beginning with https://.", "EndLink");
-        if (T(draft.SupportAddress) is { Length: > 0 } mail && !EmailAddress.TryRead(mail, out _)) return Result.Refused("That doesn’t look like an email address.", "SupportAddress");
-        if (!TryReadTags(draft.Tags, out var tags)) return Result.Refused("Tags are words of 40 letters at most, with commas between; twenty are enough.", "Tags");
-        if (piece.Version != draft.Version) return Result.Refused("Somebody saved this piece after you opened it. Open it again in another window, and put the two together.");
+        if (T(draft.TrailerUrl) is { Length: > 0 } trailer && !BlockRules.IsWebAddress(trailer))
+            return Result.Refused("The trailer is linked by its full address, beginning with https://.", "TrailerUrl");
+        if (T(draft.EndLink) is { Length: > 0 } end && !BlockRules.IsWebAddress(end))
+            return Result.Refused("The link is a full address, beginning with https://.", "EndLink");
+        if (T(draft.SupportAddress) is { Length: > 0 } mail && !EmailAddress.TryRead(mail, out _))
+            return Result.Refused("That doesn’t look like an email address.", "SupportAddress");
+        if (!TryReadTags(draft.Tags, out var tags))
+            return Result.Refused("Tags are words of 40 letters at most, with commas between; twenty are enough.", "Tags");
+        if (draft.Pattern is { } pattern && !await db.LessonPatterns.AnyAsync(p => p.Id == pattern, ct))
+            return Result.Refused("This pattern isn’t here any more.", "Pattern");
+        if (piece.Version != draft.Version) return Result.Refused(
+            "Somebody saved this piece after you opened it. Open it again in another window, and put the two together.");
 
         var renamed = piece.Title;
-        (piece.Title, piece.Subtitle, piece.Summary, piece.ShelfId, piece.EditionId, piece.Cover) = (title, T(draft.Subtitle), T(draft.Summary), draft.Shelf, draft.Edition, draft.Cover);
-        (piece.ModuleWord, piece.Difficulty, piece.Learn, piece.ForWhom, piece.SupportAddress, piece.Terms, piece.Places) = (T(draft.ModuleWord), draft.Difficulty, T(draft.Learn), T(draft.ForWhom), T(draft.SupportAddress), T(draft.Terms), draft.Places);
-        (piece.QuestionsOn, piece.TrailerUrl, piece.EndNote, piece.EndLink, piece.EndLinkText, piece.Certificate, piece.CopyGuard) = (draft.QuestionsOn, Null(draft.TrailerUrl), T(draft.EndNote), Null(draft.EndLink), T(draft.EndLinkText), draft.Certificate, draft.CopyGuard);
-        (piece.Resources, piece.Tags, piece.WorkedOnBy) = (draft.Resources, tags, T(draft.WorkedOnBy));
+        (piece.Title, piece.Subtitle, piece.Summary, piece.ShelfId, piece.EditionId, piece.Cover) =
+            (title, T(draft.Subtitle), T(draft.Summary), draft.Shelf, draft.Edition, draft.Cover);
+        (piece.ModuleWord, piece.Difficulty, piece.Learn, piece.ForWhom, piece.SupportAddress, piece.Terms, piece.Places) =
+            (T(draft.ModuleWord), draft.Difficulty, T(draft.Learn), T(draft.ForWhom), T(draft.SupportAddress), T(draft.Terms), draft.Places);
+        (piece.QuestionsOn, piece.TrailerUrl, piece.EndNote, piece.EndLink, piece.EndLinkText, piece.Certificate, piece.CopyGuard) =
+            (draft.QuestionsOn, Null(draft.TrailerUrl), T(draft.EndNote), Null(draft.EndLink), T(draft.EndLinkText), draft.Certificate, draft.CopyGuard);
+        (piece.Resources, piece.Tags, piece.WorkedOnBy, piece.PatternId) = (draft.Resources, tags, T(draft.WorkedOnBy), draft.Pattern);
         piece.Version++;
         piece.ChangedAt = clock.GetCurrentInstant();
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
@@ -118,7 +144,8 @@ public sealed class SavePiece(BrightContext db, Ids ids, Catalogue catalogue, IC
 
     public static bool TryReadTags(string? text, out string[] tags)
     {
-        tags = [.. (text ?? "").Split([',', ';', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(t => t.TrimStart('#').ToLowerInvariant()).Where(t => t.Length > 0).Distinct().Order(StringComparer.Ordinal)];
+        tags = [.. (text ?? "").Split([',', ';', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Select(t => t.TrimStart('#').ToLowerInvariant()).Where(t => t.Length > 0).Distinct().Order(StringComparer.Ordinal)];
         return tags.Length <= 20 && tags.All(t => t.Length <= 40);
     }
 
@@ -131,7 +158,8 @@ public sealed class SavePiece(BrightContext db, Ids ids, Catalogue catalogue, IC
         if (shelf is { } s && !Now.ShelfById.ContainsKey(s)) return Result.Refused("This shelf isn’t here any more.");
         if (edition is { } e && !Now.EditionById.ContainsKey(e)) return Result.Refused("This edition isn’t here any more.");
         var target = keepEdition ? piece.EditionId : edition;
-        if (piece.ReleasedAt is not null && target != piece.EditionId) return Result.Refused($"“{piece.Title}” has been released and stays in its edition. Withdraw it first, if it must go.");
+        if (piece.ReleasedAt is not null && target != piece.EditionId)
+            return Result.Refused($"“{piece.Title}” has been released and stays in its edition. Withdraw it first, if it must go.");
         (piece.ShelfId, piece.EditionId, piece.ChangedAt) = (shelf ?? piece.ShelfId, target, clock.GetCurrentInstant());
         piece.Version++;
         if (piece.Ready) release.WhenLate(piece, piece.ChangedAt);
@@ -176,7 +204,8 @@ public sealed class SavePiece(BrightContext db, Ids ids, Catalogue catalogue, IC
         {
             var open = lessons.Where(l => !l.Ready).Select(l => l.Id).ToArray();
             var contents = await db.LessonContents.AsNoTracking().Where(c => open.Contains(c.LessonId)).ToDictionaryAsync(c => c.LessonId, c => c.Blocks, ct);
-            foreach (var l in lessons.Where(l => !l.Ready && contents.TryGetValue(l.Id, out var blocks) && blocks.Count > 0 && BlockRules.Problems(blocks).Count == 0)) (l.Ready, l.Version) = (true, l.Version + 1);
+            foreach (var l in lessons.Where(l => !l.Ready && contents.TryGetValue(l.Id, out var blocks) && blocks.Count > 0
+                && BlockRules.Problems(blocks).Count == 0)) (l.Ready, l.Version) = (true, l.Version + 1);
         }
         release.WhenLate(piece, at);
         await db.SaveChangesAsync(ct);

@@ -20,7 +20,8 @@ public sealed class SaveShelf(BrightContext db, Ids ids, Catalogue catalogue, In
         var name = draft.Name?.Trim() ?? "";
         var mark = draft.Mark?.Trim().ToUpperInvariant() ?? "";
         if (name.Length is 0 or > 80) return Result.Refused("A shelf needs a name of 80 letters at most.", "Name");
-        if (catalogue.Now.Shelves.Any(s => s.Id != id && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase))) return Result.Refused($"There is a shelf called {name} already.", "Name");
+        if (catalogue.Now.Shelves.Any(s => s.Id != id && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase)))
+            return Result.Refused($"There is a shelf called {name} already.", "Name");
         if (mark.Length == 0) mark = MarkFor(name);
         if (mark.Length != 2 || !mark.All(char.IsLetterOrDigit)) return Result.Refused("The mark is two letters.", "Mark");
         if (draft.Colour is < 1 or > 8) return Result.Refused("Choose one of the eight colours.", "Colour");
@@ -57,8 +58,11 @@ public sealed class SaveShelf(BrightContext db, Ids ids, Catalogue catalogue, In
     {
         by.NeedEditor();
         var left = await db.Pieces.CountAsync(p => p.ShelfId == id, ct);
-        if (left > 0) return Result.Refused($"{Say.Count(left, "piece")} {(left == 1 ? "stands" : "stand")} on it, those in the trash counted. Move them to another shelf first.");
-        if (catalogue.Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Core.Offer.Coverage.OnShelf s && s.Shelf == id))) return Result.Refused("A tier’s promise names this shelf. Change the promise first.");
+        if (left > 0)
+            return Result.Refused(
+            $"{Say.Count(left, "piece")} {(left == 1 ? "stands" : "stand")} on it, those in the trash counted. Move them to another shelf first.");
+        if (catalogue.Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Core.Offer.Coverage.OnShelf s && s.Shelf == id)))
+            return Result.Refused("A tier’s promise names this shelf. Change the promise first.");
         await db.Shelves.Where(s => s.Id == id).ExecuteDeleteAsync(ct);
         await db.FileUses.Where(u => u.User == FileUser.Shelf && u.UserId == id.Value).ExecuteDeleteAsync(ct);
         await catalogue.Changed(ct);
@@ -81,7 +85,8 @@ public sealed class SaveShelf(BrightContext db, Ids ids, Catalogue catalogue, In
         if (pieces.Count <= Shelf.Comfortable) return [];
         var parts = new List<ShelfDivision>();
         var left = pieces.ToList();
-        while (parts.Count < 4 && left.SelectMany(p => p.Tags).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).FirstOrDefault() is { } tag && tag.Count() >= 5 && tag.Count() < pieces.Count)
+        while (parts.Count < 4 && left.SelectMany(p => p.Tags).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal)
+            .FirstOrDefault() is { } tag && tag.Count() >= 5 && tag.Count() < pieces.Count)
         {
             parts.Add(new($"{shelf.Name}: {tag.Key}", [.. left.Where(p => p.Tags.Contains(tag.Key))]));
             left.RemoveAll(p => p.Tags.Contains(tag.Key));
@@ -92,6 +97,7 @@ public sealed class SaveShelf(BrightContext db, Ids ids, Catalogue catalogue, In
             return parts;
         }
         return [.. left.GroupBy(p => monthOf(p) is { } m ? (m.Year, (m.Month - 1) / 6) : (0, 0)).OrderBy(g => g.Key)
-            .Select(g => new ShelfDivision(g.Key.Item1 == 0 ? $"{shelf.Name}: to come" : $"{shelf.Name}, {(g.Key.Item2 == 0 ? "January to June" : "July to December")} {g.Key.Item1}", [.. g]))];
+            .Select(g => new ShelfDivision(g.Key.Item1 == 0 ? $"{shelf.Name}: to come"
+                : $"{shelf.Name}, {(g.Key.Item2 == 0 ? "January to June" : "July to December")} {g.Key.Item1}", [.. g]))];
     }
 }

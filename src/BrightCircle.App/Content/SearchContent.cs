@@ -50,11 +50,15 @@ public sealed class SearchContent(NpgsqlDataSource source, Catalogue catalogue)
         var language = now.Site?.Language ?? "english";
         await using var command = source.CreateCommand("""
             select t.piece_id, t.lesson_id, case when row_number() over (order by t.rank desc, t.piece_id desc) <= $4 and t.is_open
-              then ts_headline($1::regconfig, translate(t.body || ' ' || t.transcript, '<>&', '   '), q, 'StartSel=[[, StopSel=]], MaxFragments=2, MaxWords=18, MinWords=6, FragmentDelimiter= … ') end
-            from (select s.piece_id, s.lesson_id, s.body, s.transcript, q, s.is_open, case when s.is_open then ts_rank(s.tsv, q) else ts_rank(s.title_tsv, q) end as rank
-                  from (select s.*, to_tsvector($1::regconfig, s.title) as title_tsv, $5::bigint[] is null or coalesce(s.lesson_id, s.piece_id) = any($5::bigint[]) as is_open
+              then ts_headline($1::regconfig, translate(t.body || ' ' || t.transcript, '<>&', '   '), q,
+                  'StartSel=[[, StopSel=]], MaxFragments=2, MaxWords=18, MinWords=6, FragmentDelimiter= … ') end
+            from (select s.piece_id, s.lesson_id, s.body, s.transcript, q, s.is_open, case when s.is_open then ts_rank(s.tsv, q) else ts_rank(s.title_tsv,
+                q) end as rank
+                  from (select s.*, to_tsvector($1::regconfig, s.title) as title_tsv, $5::bigint[] is null or coalesce(s.lesson_id,
+                      s.piece_id) = any($5::bigint[]) as is_open
                         from search_texts s, websearch_to_tsquery($1::regconfig, $2) q
-                        where s.tsv @@ q and ($6::bigint[] is null or coalesce(s.lesson_id, s.piece_id) = any($6::bigint[]))) s, websearch_to_tsquery($1::regconfig, $2) q
+                        where s.tsv @@ q and ($6::bigint[] is null or coalesce(s.lesson_id, s.piece_id) = any($6::bigint[]))) s,
+                            websearch_to_tsquery($1::regconfig, $2) q
                   where s.is_open or s.title_tsv @@ q
                   order by rank desc, s.piece_id desc limit $3) t
             order by t.rank desc, t.piece_id desc
@@ -64,7 +68,11 @@ public sealed class SearchContent(NpgsqlDataSource source, Catalogue catalogue)
         command.Parameters.Add(new() { Value = Most * 3 });
         command.Parameters.Add(new() { Value = Most });
         foreach (var some in new[] { open, known })
-            command.Parameters.Add(new() { Value = some is null ? DBNull.Value : some.ToArray(), NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint });
+            command.Parameters.Add(new()
+            {
+                Value = some is null ? DBNull.Value : some.ToArray(),
+                NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint
+            });
         var hits = new List<SearchHit>();
         await using var r = await command.ExecuteReaderAsync(ct);
         while (hits.Count < Most && await r.ReadAsync(ct))
@@ -75,7 +83,8 @@ public sealed class SearchContent(NpgsqlDataSource source, Catalogue catalogue)
             // A single lesson and its piece are one thing to whoever searches.
             if (!piece.IsCourse && hits.Any(h => h.Piece.Id == piece.Id)) continue;
             var isOpen = open is null || open.Contains(lesson?.Id.Value ?? piece.Id.Value);
-            var snippet = r.IsDBNull(2) ? null : System.Net.WebUtility.HtmlEncode(r.GetString(2)).Replace("[[", "<mark>", StringComparison.Ordinal).Replace("]]", "</mark>", StringComparison.Ordinal);
+            var snippet = r.IsDBNull(2) ? null : System.Net.WebUtility.HtmlEncode(r.GetString(2)).Replace("[[", "<mark>", StringComparison.Ordinal)
+                .Replace("]]", "</mark>", StringComparison.Ordinal);
             hits.Add(new(piece, piece.IsCourse ? lesson : null, isOpen, snippet));
         }
         return hits;

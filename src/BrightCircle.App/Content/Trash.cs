@@ -29,7 +29,15 @@ public sealed class Trash(BrightContext db, Ids ids, Catalogue catalogue, IClock
         var gone = at + Keeps;
         var key = $"purge-{gone.ToUnixTimeSeconds() / 86_400}";
         if (db.DueWork.Local.Any(d => d.Key == key) || db.DueWork.Any(d => d.Key == key)) return;
-        db.DueWork.Add(new() { Id = ids.Next(), Kind = DueKind.Purge, SubjectId = gone.ToUnixTimeSeconds() / 86_400, DueAt = gone + Duration.FromDays(1), ReadyAt = gone + Duration.FromDays(1), Key = key });
+        db.DueWork.Add(new()
+        {
+            Id = ids.Next(),
+            Kind = DueKind.Purge,
+            SubjectId = gone.ToUnixTimeSeconds() / 86_400,
+            DueAt = gone + Duration.FromDays(1),
+            ReadyAt = gone + Duration.FromDays(1),
+            Key = key
+        });
     }
 
     public async Task<Result> PutPiece(TeamActor by, PieceId id, CancellationToken ct)
@@ -105,19 +113,27 @@ public sealed class Trash(BrightContext db, Ids ids, Catalogue catalogue, IClock
         }
         await db.SaveChangesAsync(ct);
         await catalogue.Changed([piece], ct);
-        return catalogue.Now.PieceById.ContainsKey(piece) ? piece : Result.Refused("It is back in its piece, which is in the trash itself. Bring that back too.");
+        return catalogue.Now.PieceById.ContainsKey(piece) ? piece
+            : Result.Refused("It is back in its piece, which is in the trash itself. Bring that back too.");
     }
 
-    /// <summary>All that is in the trash, the newest first.</summary>
-    /// <param name="trip">What else is asked on the same way.</param>
-    public async Task<IReadOnlyList<Trashed>> List(CancellationToken ct, OneTrip? trip = null)
+    /// <summary>All that is in the trash, the newest first, and the patterns kept beside it.</summary>
+    public async Task<(IReadOnlyList<Trashed> Rows, IReadOnlyList<LessonPattern> Patterns)> List(CancellationToken ct)
     {
-        trip ??= new(db);
-        var pieces = trip.List(db.Pieces.AsNoTracking().Where(p => p.TrashedAt != null).Select(p => new Trashed("piece", p.Id.Value, p.Title, db.Shelves.First(s => s.Id == p.ShelfId).Name, p.TrashedAt!.Value, p.TrashedAt!.Value, db.Lessons.Count(l => l.PieceId == p.Id && l.TrashedAt == null))));
-        var modules = trip.List(db.Modules.AsNoTracking().Where(m => m.TrashedAt != null).Select(m => new Trashed("module", m.Id.Value, m.Title, db.Pieces.First(p => p.Id == m.PieceId).Title, m.TrashedAt!.Value, m.TrashedAt!.Value, db.Lessons.Count(l => l.ModuleId == m.Id && l.TrashedAt == m.TrashedAt))));
-        var lessons = trip.List(db.Lessons.AsNoTracking().Where(l => l.TrashedAt != null && !db.Modules.Any(m => m.Id == l.ModuleId && m.TrashedAt == l.TrashedAt)).Select(l => new Trashed("lesson", l.Id.Value, l.Title, db.Pieces.First(p => p.Id == l.PieceId).Title, l.TrashedAt!.Value, l.TrashedAt!.Value, 0)));
+        var trip = new OneTrip(db);
+        var patterns = trip.List(db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name));
+        var pieces = trip.List(db.Pieces.AsNoTracking().Where(p => p.TrashedAt != null)
+            .Select(p => new Trashed("piece", p.Id.Value, p.Title, db.Shelves.First(s => s.Id == p.ShelfId).Name, p.TrashedAt!.Value, p.TrashedAt!.Value,
+            db.Lessons.Count(l => l.PieceId == p.Id && l.TrashedAt == null))));
+        var modules = trip.List(db.Modules.AsNoTracking().Where(m => m.TrashedAt != null)
+            .Select(m => new Trashed("module", m.Id.Value, m.Title, db.Pieces.First(p => p.Id == m.PieceId).Title, m.TrashedAt!.Value, m.TrashedAt!.Value,
+            db.Lessons.Count(l => l.ModuleId == m.Id && l.TrashedAt == m.TrashedAt))));
+        var lessons = trip.List(db.Lessons.AsNoTracking()
+            .Where(l => l.TrashedAt != null && !db.Modules.Any(m => m.Id == l.ModuleId && m.TrashedAt == l.TrashedAt))
+            .Select(l => new Trashed("lesson", l.Id.Value, l.Title, db.Pieces.First(p => p.Id == l.PieceId).Title, l.TrashedAt!.Value, l.TrashedAt!.Value, 0)));
         await trip.Ask(ct);
-        return [.. pieces.Value.Concat(modules.Value).Concat(lessons.Value).Select(t => t with { GoneAt = t.At + Keeps }).OrderByDescending(t => t.At)];
+        return ([.. pieces.Value.Concat(modules.Value).Concat(lessons.Value).Select(t => t with { GoneAt = t.At + Keeps }).OrderByDescending(t => t.At)],
+            patterns.Value);
     }
 }
 
@@ -134,7 +150,12 @@ public sealed class PurgeTrash(BrightContext db) : IDueHandler
         await db.FormEntries.Where(t => lessons.Contains(t.LessonId)).ExecuteDeleteAsync(ct);
         await db.Played.Where(t => lessons.Contains(t.LessonId)).ExecuteDeleteAsync(ct);
         happened.Add("trash emptied", await db.Lessons.Where(l => l.TrashedAt <= before).ExecuteDeleteAsync(ct)
-            + await db.Modules.Where(m => m.TrashedAt <= before).ExecuteDeleteAsync(ct) + await db.Pieces.Where(p => p.TrashedAt <= before).ExecuteDeleteAsync(ct));
-        await db.Database.ExecuteSqlAsync($"""delete from file_uses u where u."user" = 'Lesson' and not exists (select 1 from lessons l where l.id = u.user_id) or u."user" = 'Piece' and not exists (select 1 from pieces p where p.id = u.user_id)""", ct);
+            + await db.Modules.Where(m => m.TrashedAt <= before).ExecuteDeleteAsync(ct)
+                + await db.Pieces.Where(p => p.TrashedAt <= before).ExecuteDeleteAsync(ct));
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            delete from file_uses u where u."user" = 'Lesson' and not exists (select 1 from lessons l where l.id = u.user_id)
+                or u."user" = 'Piece' and not exists (select 1 from pieces p where p.id = u.user_id)
+            """, ct);
     }
 }

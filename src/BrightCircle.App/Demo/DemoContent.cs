@@ -15,7 +15,9 @@ public static class DemoContent
     public static IReadOnlyList<DemoEdition> Read()
     {
         var assembly = typeof(DemoContent).Assembly;
-        using var reader = new StreamReader(assembly.GetManifestResourceStream(assembly.GetManifestResourceNames().Single(n => n.EndsWith("tansy-lane.md", StringComparison.Ordinal)))!);
+        using var reader =
+            new StreamReader(assembly.GetManifestResourceStream(
+            assembly.GetManifestResourceNames().Single(n => n.EndsWith("tansy-lane.md", StringComparison.Ordinal)))!);
         var editions = new List<DemoEdition>();
         var pieces = new List<DemoPiece>();
         foreach (var block in reader.ReadToEnd().Split("\n# ").Select(b => b.StartsWith("# ", StringComparison.Ordinal) ? b[2..] : b))
@@ -33,6 +35,7 @@ public static class DemoContent
         var end = text.IndexOf('\n');
         var head = text[..end].Split('|', StringSplitOptions.TrimEntries);
         var marked = head[3] is "DRAFT" or "READY";
-        return new(head[0], head[1], int.Parse(head[2], CultureInfo.InvariantCulture), marked && head.Length > 4 ? head[4] : marked ? "" : head[3], !(marked && head[3] == "DRAFT"), text[(end + 1)..].Trim());
+        return new(head[0], head[1], int.Parse(head[2], CultureInfo.InvariantCulture), marked && head.Length > 4 ? head[4] : marked ? "" : head[3],
+            !(marked && head[3] == "DRAFT"), text[(end + 1)..].Trim());
     }
 }

@@ -58,7 +58,11 @@ public static class DemoMedia
         c.Save();
         c.Translate(285, 250);
         c.Scale(0.52f);
-        Fill(c, "#8A6A45", p => { c.DrawRect(430, 300, 300, 120, p); c.DrawRect(430, 428, 300, 150, p); c.DrawRect(460, 578, 30, 60, p); c.DrawRect(670, 578, 30, 60, p); });
+        Fill(c, "#8A6A45", p =>
+        {
+            c.DrawRect(430, 300, 300, 120, p); c.DrawRect(430, 428, 300, 150, p); c.DrawRect(460, 578, 30, 60, p);
+            c.DrawRect(670, 578, 30, 60, p);
+        });
         Fill(c, "#6E5334", p => { c.DrawRect(430, 420, 300, 8, p); c.DrawRect(420, 570, 320, 12, p); });
         Fill(c, "#E9E4D8", p => c.DrawRect(410, 272, 340, 30, p));
         Fill(c, "#1F2A30", p => c.DrawRect(520, 552, 120, 14, p));
@@ -101,8 +105,13 @@ public static class DemoMedia
         for (var i = 0; i < 14; i++)
         {
             float x = 90 + i * 78 + r.Next(-20, 20), y = 420 + r.Next(-40, 60);
-            using (var stem = new SKPaint { Color = C("#3E6B3A"), StrokeWidth = 9, Style = SKPaintStyle.Stroke, IsAntialias = true }) c.DrawLine(x, y, x + r.Next(-20, 20), 680, stem);
-            Fill(c, "#FFFFFF", p => { c.DrawOval(new SKRect(x - 26, y - 10, x - 2, y + 60), p); c.DrawOval(new SKRect(x - 12, y - 14, x + 12, y + 66), p); c.DrawOval(new SKRect(x + 2, y - 10, x + 26, y + 60), p); });
+            using (var stem = new SKPaint { Color = C("#3E6B3A"), StrokeWidth = 9, Style = SKPaintStyle.Stroke, IsAntialias = true }) c.DrawLine(
+                x, y, x + r.Next(-20, 20), 680, stem);
+            Fill(c, "#FFFFFF", p =>
+            {
+                c.DrawOval(new SKRect(x - 26, y - 10, x - 2, y + 60), p); c.DrawOval(new SKRect(x - 12, y - 14, x + 12, y + 66), p);
+                c.DrawOval(new SKRect(x + 2, y - 10, x + 26, y + 60), p);
+            });
             Fill(c, "#9CCB80", p => c.DrawCircle(x, y + 50, 7, p));
         }
     }

@@ -9,7 +9,8 @@ public sealed class DemoTill(string tillUrl, string postboxUrl) : IDisposable
     readonly HttpClient till = new() { BaseAddress = new(tillUrl) };
     readonly HttpClient postbox = new() { BaseAddress = new(postboxUrl) };
 
-    public const string Approves = "9900100000000000", FailsLater = "9900200000000008", Lost = "9900300000000006", NeedsCardholder = "9900400000000004", TimesOut = "9900500000000001", ChargedBackLater = "9900600000000009";
+    public const string Approves = "9900100000000000", FailsLater = "9900200000000008", Lost = "9900300000000006", NeedsCardholder = "9900400000000004",
+        TimesOut = "9900500000000001", ChargedBackLater = "9900600000000009";
 
     public Task SetCallbacks(string mode) => Send(till, "/control/callbacks", new { mode });
 
@@ -29,7 +30,8 @@ public sealed class DemoTill(string tillUrl, string postboxUrl) : IDisposable
     static async Task Send(HttpClient http, string path, object body)
     {
         using var response = await http.PostAsJsonAsync(path, body);
-        if (!response.IsSuccessStatusCode) throw new InvalidOperationException($"{path}: {(int)response.StatusCode} {await response.Content.ReadAsStringAsync()}");
+        if (!response.IsSuccessStatusCode) throw new InvalidOperationException(
+            $"{path}: {(int)response.StatusCode} {await response.Content.ReadAsStringAsync()}");
     }
 
     public void Dispose()

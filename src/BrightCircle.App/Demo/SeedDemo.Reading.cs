@@ -15,9 +15,11 @@ public sealed partial class SeedDemo
     async Task MarkHives(int weeksAgo, CancellationToken ct)
     {
         var mirela = await FindMember(MemberEmail);
-        foreach (var id in readers.OrderBy(r => r.Value).Where((_, i) => (i * 7 + weeksAgo) % 10 < 5 - weeksAgo / 4).Append(mirela ?? default).Where(r => r != default).Distinct())
+        foreach (var id in readers.OrderBy(r => r.Value).Where((_, i) => (i * 7 + weeksAgo) % 10 < 5 - weeksAgo / 4).Append(mirela ?? default)
+            .Where(r => r != default).Distinct())
             if (await reader.Load(id.Value, ct) is { } person && TallyReader.For(catalogue.Now, id, null, Facts(person), tally, clock.Now) is { } may)
-                for (var times = id == mirela ? weeksAgo is 0 or 9 ? 1 : 2 : random.Next(1, 4); times > 0; times--) await Do<Tallies>(async s => MustBe(await s.Mark(may, null, ct)));
+                for (var times = id == mirela ? weeksAgo is 0 or 9 ? 1 : 2 : random.Next(1, 4); times > 0; times--) await Do<Tallies>(
+                    async s => MustBe(await s.Mark(may, null, ct)));
     }
 
     Core.Access.MemberFacts Facts(SignedIn person) => Core.Access.MemberFacts.From(person.Holdings, clock.Now, person.Places);
@@ -30,11 +32,13 @@ public sealed partial class SeedDemo
         var contents = new Dictionary<LessonId, IReadOnlyList<Block>>();
         await Do<BrightContext>(async db =>
         {
-            foreach (var c in await db.LessonContents.AsNoTracking().Where(c => piece.Outline.Lessons.Select(l => l.Id).Contains(c.LessonId)).ToListAsync(ct)) contents[c.LessonId] = c.Blocks;
+            foreach (var c in await db.LessonContents.AsNoTracking().Where(c => piece.Outline.Lessons.Select(l => l.Id).Contains(c.LessonId)).ToListAsync(ct))
+                contents[c.LessonId] = c.Blocks;
         });
         var (at, lessons) = (clock.Now, piece.Outline.Lessons);
         var picks = readers.OrderBy(r => r.Value).Where((_, i) => i % 6 == week || i % 19 == 0)
-            .Select(id => (Id: id, UpTo: random.Next(1, lessons.Count + 1), Skill: random.Next(100), Sure: random.Next(1, 6), Worried: random.Next(100) < 20)).ToArray();
+            .Select(id => (Id: id, UpTo: random.Next(1, lessons.Count + 1), Skill: random.Next(100), Sure: random.Next(1, 6), Worried: random.Next(100) < 20))
+                .ToArray();
         await Parallel.ForEachAsync(picks, new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (pick, _) =>
         {
             if (await reader.Load(pick.Id.Value, ct) is not { } person) return;
@@ -50,7 +54,9 @@ public sealed partial class SeedDemo
                         {
                             case Block.Practice p: await part.HandIn(by, block.Id, DemoAnswers(p.Sheet, pick.Skill), ct); break;
                             case Block.CheckIn: await part.Answer(by, block.Id, DemoCheckIn(pick.Skill, pick.Sure, pick.Worried), ct); break;
-                            case Block.Video { Recording.File: not null } or Block.Audio: await part.Play(by, block.Id, 8, pick.Skill < 70 ? 1 : 0.4, ct); break;
+                            case Block.Video { Recording.File: not null } or Block.Audio:
+                                await part.Play(by, block.Id, 8, pick.Skill < 70 ? 1 : 0.4, ct);
+                                break;
                             case Block.Follow when pick.Skill % 2 == 0: await part.FinishRun(by, block.Id, ct); break;
                         }
                     if (lesson.DoneWhen == DoneWhen.Marked) await part.MarkDone(by, true, ct);
@@ -58,7 +64,8 @@ public sealed partial class SeedDemo
             });
         });
         if (week == 1) await AskSome(lessons, [.. picks.Where(p => p.UpTo > 4).Select(p => p.Id)], ct);
-        if (week == 1 && catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks")?.Outline.Lessons[4] is { } fondant && await FindMember(MemberEmail) is { } mirela
+        if (week == 1 && catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Three quiet winter checks")?.Outline.Lessons[4] is { } fondant
+            && await FindMember(MemberEmail) is { } mirela
             && await reader.Load(mirela.Value, ct) is { } her && Reads(her, fondant.Id) is { } by)
             await Do<TakePart>(async s =>
             {
@@ -86,10 +93,13 @@ public sealed partial class SeedDemo
             (members[1], lessons[6], "Can I do the hose test in the evening, or are they too quiet then?"),
         ];
         foreach (var (who, where, text) in asked)
-            if (await reader.Load(who.Value, ct) is { } person && Reads(person, where.Id) is { } by) await Do<AskAndAnswer>(async s => MustBe(await s.Ask(by, confirmed: true, text, null, ct)));
+            if (await reader.Load(who.Value, ct) is { } person && Reads(person, where.Id) is { } by)
+                await Do<AskAndAnswer>(async s => MustBe(await s.Ask(by, confirmed: true, text, null, ct)));
         long first = 0;
         await Do<BrightContext>(async db => first = await db.LessonQuestions.OrderBy(q => q.Id).Select(q => q.Id).FirstAsync(ct));
-        await Do<AskAndAnswer>(async s => MustBe(await s.Answer(owner, first, "Feed, and leave the box as it is. They eat towards the warm side; turning it makes them start again.", ct)));
+        await Do<AskAndAnswer>(
+            async s =>
+            MustBe(await s.Answer(owner, first, "Feed, and leave the box as it is. They eat towards the warm side; turning it makes them start again.", ct)));
     }
 
     static readonly string[] Hefted =
@@ -111,11 +121,15 @@ public sealed partial class SeedDemo
             answers[q.Key] = q switch
             {
                 Core.Content.Question.Single s => new Core.Learning.Answer.Chosen([knows ? s.Options.ToList().FindIndex(o => o.Right) : 0]),
-                Core.Content.Question.Multiple m => new Core.Learning.Answer.Chosen([.. Enumerable.Range(0, m.Options.Count).Where(n => m.Options[n].Right == knows || n == 0)]),
-                Core.Content.Question.FillNumber n => new Core.Learning.Answer.Written(knows ? n.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) : "9"),
+                Core.Content.Question.Multiple m =>
+                    new Core.Learning.Answer.Chosen([.. Enumerable.Range(0, m.Options.Count).Where(n => m.Options[n].Right == knows || n == 0)]),
+                Core.Content.Question.FillNumber n =>
+                    new Core.Learning.Answer.Written(knows ? n.Value.ToString(System.Globalization.CultureInfo.InvariantCulture) : "9"),
                 Core.Content.Question.FillText f => new Core.Learning.Answer.Written(knows ? f.Accepted[0] : "honey water"),
-                Core.Content.Question.Ordering o => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, o.Items.Count) : Enumerable.Range(0, o.Items.Count).Reverse()]),
-                Core.Content.Question.Match m => new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, m.Pairs.Count) : Enumerable.Range(0, m.Pairs.Count).Reverse()]),
+                Core.Content.Question.Ordering o =>
+                    new Core.Learning.Answer.Arranged([.. knows ? Enumerable.Range(0, o.Items.Count) : Enumerable.Range(0, o.Items.Count).Reverse()]),
+                Core.Content.Question.Match m => new Core.Learning.Answer.Arranged(
+                    [.. knows ? Enumerable.Range(0, m.Pairs.Count) : Enumerable.Range(0, m.Pairs.Count).Reverse()]),
                 // Not everybody writes something; those who do wait for the team.
                 _ when skill % 5 == 0 => new Core.Learning.Answer.Written(Hefted[skill / 5 % Hefted.Length]),
                 _ => new Core.Learning.Answer.Written(""),
@@ -140,7 +154,8 @@ public sealed partial class SeedDemo
 
     async Task ReadSome(Piece[] parts, int share)
     {
-        var picks = readers.OrderBy(r => r.Value).SelectMany(r => parts.Where(_ => random.Next(100) < share).Select(p => (Member: r, Piece: p, Done: random.Next(100) < 45))).ToArray();
+        var picks = readers.OrderBy(r => r.Value).SelectMany(
+            r => parts.Where(_ => random.Next(100) < share).Select(p => (Member: r, Piece: p, Done: random.Next(100) < 45))).ToArray();
         var at = clock.Now;
         await Parallel.ForEachAsync(picks.GroupBy(p => p.Member), new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (mine, ct) =>
         {

@@ -27,7 +27,8 @@ namespace BrightCircle.App.Demo;
 /// Makes the demo site Tansy Lane by living its fourteen months: people join, pay, read, leave and come back through the same use cases
 /// as real ones, while the house clock moves past them. The same seed makes the same site.
 /// </summary>
-public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader, DeliverLetters letters, Ids ids)
+public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock, MoveClock mover, Catalogue catalogue, RichText rich, MemberReader reader,
+    DeliverLetters letters, Ids ids)
 {
     public const string OwnerName = "Ines Maren", OwnerEmail = "ines@tansy-lane.example", OwnerPassword = "hive-tool-and-tea";
     /// <summary>A member who reads often, for the tour.</summary>
@@ -114,27 +115,39 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         await Do<SetUpSite>(async s =>
         {
             var account = MustBe(await s.Do(OwnerName, OwnerEmail, OwnerPassword, new("Tansy Lane", "A year with bees, one month at a time",
-                "A year-round club for people who keep a few hives. Every month there is something to read, something to build and something to write down, at the moment when the bees ask for it.",
+                "A year-round club for people who keep a few hives. Every month there is something to read, something to build and something to write down, "
+                + "at the moment when the bees ask for it.",
                 "Europe/London", "GBP", "help@tansy-lane.example", 5), demo: true, ct));
             owner = new(account.Id, account.Name, TeamRole.Owner);
         });
-        await Do<ContentSettings>(async s => MustBe(await s.Save(owner, new("english", string.Join(' ', Site.DefaultDocumentKinds), [new(3, CadenceUnit.Pieces, null), new(1, CadenceUnit.Courses, null)]), ct)));
+        await Do<ContentSettings>(async s => MustBe(
+            await s.Save(owner, new("english", string.Join(' ', Site.DefaultDocumentKinds),
+            [new(3, CadenceUnit.Pieces, null), new(1, CadenceUnit.Courses, null)]), ct)));
         foreach (var (name, mark, colour, about) in new[]
         {
             ("Bees & brood", "BB", 1, "What they’re doing, and what you do about it."), ("Kit & workshop", "KW", 2, "Things to make and mend."),
-            ("Forage & planting", "FP", 3, "What flowers, and what could."), ("Honey & wax", "HW", 4, "From comb to jar, candle and glass."), ("Hive records", "HR", 5, "Short notes that next year’s you will thank you for."),
+            ("Forage & planting", "FP", 3, "What flowers, and what could."), ("Honey & wax", "HW", 4, "From comb to jar, candle and glass."),
+                ("Hive records", "HR", 5, "Short notes that next year’s you will thank you for."),
         })
             await Do<SaveShelf>(async s => MustBe(await s.Do(owner, null, new(name, mark, colour, about), ct)));
 
-        await Do<Tallies>(async s => tally = MustBe(await s.Save(owner, null, new("Hive checks", "You stood at a hive and lifted, listened or looked; it counts however short it was.", 2), ct)));
+        await Do<Tallies>(async s => tally = MustBe(
+            await s.Save(owner, null, new("Hive checks", "You stood at a hive and lifted, listened or looked; it counts however short it was.", 2), ct)));
         var records = catalogue.Now.Shelves.Single(s => s.Mark == "HR").Id;
-        await AddPlan("Meadow", 1, "The hive records of every month, free. See how we work.", [new(new Coverage.OnShelf(records), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
-        await AddPlan("Keeper", 2, "Every month’s edition from the day you join, and it stays yours.", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())], ct);
-        await AddPlan("Apiary", 3, "Everything ever released, for those who want the whole shelf today.", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing()), new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
+        await AddPlan("Meadow", 1, "The hive records of every month, free. See how we work.",
+            [new(new Coverage.OnShelf(records), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
+        await AddPlan("Keeper", 2, "Every month’s edition from the day you join, and it stays yours.",
+            [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())], ct);
+        await AddPlan("Apiary", 3, "Everything ever released, for those who want the whole shelf today.",
+            [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing()),
+            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
         await AddPrice("Meadow", "free", new("Free", "Look around", PriceKind.Free, null, 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
-        await AddPrice("Keeper", "month", new("Monthly", "Become a keeper", PriceKind.Recurring, "18.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
-        await AddPrice("Keeper", "year", new("Yearly", "Keep for a year", PriceKind.Recurring, "180.00", 1, PeriodUnit.Years, false, 1, PeriodUnit.Days, null), ct);
-        await AddPrice("Apiary", "month", new("Monthly, after a week to look", "Try Apiary", PriceKind.Recurring, "39.00", 1, PeriodUnit.Months, true, 7, PeriodUnit.Days, "1.00"), ct);
+        await AddPrice("Keeper", "month", new("Monthly", "Become a keeper", PriceKind.Recurring, "18.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days,
+            null), ct);
+        await AddPrice("Keeper", "year", new("Yearly", "Keep for a year", PriceKind.Recurring, "180.00", 1, PeriodUnit.Years, false, 1, PeriodUnit.Days, null),
+            ct);
+        await AddPrice("Apiary", "month", new("Monthly, after a week to look", "Try Apiary", PriceKind.Recurring, "39.00", 1, PeriodUnit.Months, true, 7,
+            PeriodUnit.Days, "1.00"), ct);
     }
 
     Task AddPlan(string name, int rank, string about, Inclusion[] promise, CancellationToken ct) =>
@@ -152,7 +165,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             At(Calendar.At(written.At(new LocalTime(20, 15))), async () =>
             {
                 EditionId id = default;
-                await Do<SaveEdition>(async s => id = MustBe(await s.Do(owner, null, EditionDraft.ForMonth(edition.Month, edition.Title, edition.Opening), ct)));
+                await Do<SaveEdition>(async s => id =
+                    MustBe(await s.Do(owner, null, EditionDraft.ForMonth(edition.Month, edition.Title, edition.Opening), ct)));
                 foreach (var piece in edition.Pieces) await Write(piece, id, ct);
                 if (edition.Pieces.Any(p => p.Ready)) await Do<SaveEdition>(async s => MustBe(await s.Schedule(owner, id, true, ct)));
             });
@@ -186,20 +200,26 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             await Do<ImportContent>(async s =>
             {
                 var report = await s.Run(owner, read, source, dry: false, null, ct);
-                if (report.Lines.FirstOrDefault(l => l.Verb == ImportVerb.Refuses) is { } refused) throw new InvalidOperationException($"The demo’s course was refused: {refused.File}:{refused.Line} {refused.Note}");
+                if (report.Lines.FirstOrDefault(l => l.Verb == ImportVerb.Refuses) is { } refused)
+                    throw new InvalidOperationException($"The demo’s course was refused: {refused.File}:{refused.Line} {refused.Note}");
             });
             // The course is sold by itself, too.
             var course = catalogue.Now.Pieces.Single(p => p.Title == "Three quiet winter checks").Id;
-            await AddPlan("First Winter", 0, "One course for the first winter with bees: three checks, step by step. No membership needed.", [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened())], ct);
-            await AddPrice("First Winter", "once", new("Once", "Get First Winter", PriceKind.Once, "69.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
+            await AddPlan("First Winter", 0, "One course for the first winter with bees: three checks, step by step. No membership needed.",
+                [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened())], ct);
+            await AddPrice("First Winter", "once",
+                new("Once", "Get First Winter", PriceKind.Once, "69.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
         });
         // Somebody new buys only that; somebody looking around for free does, and somebody who belongs.
-        At(Calendar.At(november.OnDayOfMonth(3).At(new LocalTime(20, 10))), () => Join("Tove Halloran", "tove.halloran@post.example", prices["First Winter once"], DemoTill.Approves, null, ct));
+        At(Calendar.At(november.OnDayOfMonth(3).At(new LocalTime(20, 10))),
+            () => Join("Tove Halloran", "tove.halloran@post.example", prices["First Winter once"], DemoTill.Approves, null, ct));
         foreach (var (tier, day) in new[] { ("Meadow", 5), ("Keeper", 6) })
             At(Calendar.At(november.OnDayOfMonth(day).At(new LocalTime(18, 40))), async () =>
             {
                 MemberId? who = null;
-                await Do<BrightContext>(async db => who = await db.Members.Where(m => m.StandingPlanId == plans[tier] && m.Standing == Standing.Active && m.Email != MemberEmail).OrderBy(m => m.Id).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync(ct));
+                await Do<BrightContext>(async db =>
+                    who = await db.Members.Where(m => m.StandingPlanId == plans[tier] && m.Standing == Standing.Active && m.Email != MemberEmail)
+                    .OrderBy(m => m.Id).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync(ct));
                 if (who is { } id) await Join("", "", prices["First Winter once"], DemoTill.Approves, id, ct);
             });
         for (var week = 0; week < 3; week++)
@@ -212,7 +232,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     async Task<MemberId?> FindMember(string email)
     {
         await using var scope = services.CreateAsyncScope();
-        return await scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Where(m => m.Email == email).Select(m => (MemberId?)m.Id).FirstOrDefaultAsync();
+        return await scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Where(m => m.Email == email).Select(m => (MemberId?)m.Id)
+            .FirstOrDefaultAsync();
     }
 
     Task Write(DemoPiece piece, EditionId edition, CancellationToken ct) =>
@@ -235,8 +256,16 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             var roll = random.Next(100);
             var left = people - i;
             if (left <= 4) { Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct); continue; }
-            if (left <= 9) { Person(name, email, "Keeper month", DemoTill.FailsLater, Moment(Calendar.Date(end).PlusMonths(-1).PlusDays(left - 10)), ct); continue; }
-            if (left <= 15) { Person(name, email, "Keeper month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-40 + left)), ct, leavesAfterDays: 24); continue; }
+            if (left <= 9)
+            {
+                Person(name, email, "Keeper month", DemoTill.FailsLater, Moment(Calendar.Date(end).PlusMonths(-1).PlusDays(left - 10)), ct);
+                continue;
+            }
+            if (left <= 15)
+            {
+                Person(name, email, "Keeper month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-40 + left)), ct, leavesAfterDays: 24);
+                continue;
+            }
             if (left <= 22)
             {
                 var by = Moment(Calendar.Date(end).PlusDays(-2 * left));
@@ -251,7 +280,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
                 {
                     MemberId id = default;
                     await Do<AddMember>(async s => id = MustBe(await s.Do(owner, name, email, ct)));
-                    await Do<GivePlan>(async s => MustBe(await s.Do(owner, id, plans[left % 2 == 0 ? "Apiary" : "Keeper"], until, "Helps with the hive clinics", ct)));
+                    await Do<GivePlan>(async s => MustBe(
+                        await s.Do(owner, id, plans[left % 2 == 0 ? "Apiary" : "Keeper"], until, "Helps with the hive clinics", ct)));
                     readers.Add(id);
                 });
                 continue;
@@ -265,7 +295,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     }
 
     /// <summary>One person's way: joins, perhaps leaves, perhaps pays in grace, perhaps comes back.</summary>
-    void Person(string name, string email, string price, string card, Instant joins, CancellationToken ct, int? leavesAfterDays = null, bool returns = false, bool paysInGrace = false, bool refused = false, string? password = null)
+    void Person(string name, string email, string price, string card, Instant joins, CancellationToken ct, int? leavesAfterDays = null, bool returns = false,
+        bool paysInGrace = false, bool refused = false, string? password = null)
     {
         At(joins, async () =>
         {
@@ -273,7 +304,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             var member = await Join(name, email, prices[price], card, null, ct);
             if (random.Next(100) < 88) readers.Add(member);
             if (password is not null)
-                await Do<Microsoft.AspNetCore.Identity.UserManager<Account>>(async users => await users.AddPasswordAsync((await users.FindByEmailAsync(email))!, password));
+                await Do<Microsoft.AspNetCore.Identity.UserManager<Account>>(
+                    async users => await users.AddPasswordAsync((await users.FindByEmailAsync(email))!, password));
             if (leavesAfterDays is { } d)
                 At(joins + Duration.FromDays(d), () => Leave(member, ct));
             if (paysInGrace && card is DemoTill.FailsLater or DemoTill.NeedsCardholder)
@@ -290,9 +322,11 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     async Task<MemberId> Join(string name, string email, PriceId price, string card, MemberId? known, CancellationToken ct)
     {
         long checkout = 0;
-        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct) is JoinStart.Begun begun ? begun.Checkout
+        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct) is JoinStart.Begun begun
+            ? begun.Checkout
             : throw new InvalidOperationException($"The demo’s {name} was refused."));
-        await Do<GoToTill>(async go => { if (MustBe(await go.Join(checkout, "http://demo.example/join/back", ct)) is { Length: > 0 } page) await till.Pay(page, card); });
+        await Do<GoToTill>(
+            async go => { if (MustBe(await go.Join(checkout, "http://demo.example/join/back", ct)) is { Length: > 0 } page) await till.Pay(page, card); });
         MemberId member = default;
         await Do<CompleteCheckout>(async complete => member = (await complete.ByReturn(checkout, ct))!.MemberId!.Value);
         return member;
@@ -323,7 +357,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     async Task With(MemberId member, Func<List<Holding>, IServiceProvider, Task> use, CancellationToken ct)
     {
         await using var scope = services.CreateAsyncScope();
-        var holdings = await scope.ServiceProvider.GetRequiredService<BrightContext>().Holdings.AsNoTracking().Where(h => h.MemberId == member).Include(h => h.Facts).ToListAsync(ct);
+        var holdings = await scope.ServiceProvider.GetRequiredService<BrightContext>().Holdings.AsNoTracking().Where(h => h.MemberId == member)
+            .Include(h => h.Facts).ToListAsync(ct);
         await use(holdings, scope.ServiceProvider);
     }
 }

@@ -26,17 +26,22 @@ public static class FileCheck
         if (Picture(path) is { } picture) return picture;
         if (Starts(h, "%PDF-")) return extension == "pdf" ? new(FileKind.Document, "application/pdf", ".pdf") : null;
         if (h.Length >= 12 && h[4..8].SequenceEqual("ftyp"u8))
-            return Ascii(h[8..12]) is "M4A " or "M4B " || extension == "m4a" ? new(FileKind.Audio, "audio/mp4", ".m4a") : new(FileKind.Video, "video/mp4", ".mp4");
-        if (h.Length >= 4 && BinaryPrimitives.ReadUInt32BigEndian(h) == 0x1A45DFA3) return extension == "weba" ? new(FileKind.Audio, "audio/webm", ".weba") : new(FileKind.Video, "video/webm", ".webm");
+            return Ascii(h[8..12]) is "M4A " or "M4B "
+                || extension == "m4a" ? new(FileKind.Audio, "audio/mp4", ".m4a") : new(FileKind.Video, "video/mp4", ".mp4");
+        if (h.Length >= 4 && BinaryPrimitives.ReadUInt32BigEndian(h) == 0x1A45DFA3)
+            return extension == "weba" ? new(FileKind.Audio, "audio/webm", ".weba") : new(FileKind.Video, "video/webm", ".webm");
         if (Starts(h, "OggS")) return extension == "ogv" ? new(FileKind.Video, "video/ogg", ".ogv") : new(FileKind.Audio, "audio/ogg", ".ogg");
         if (Starts(h, "RIFF") && h.Length >= 12 && Ascii(h[8..12]) == "WAVE") return new(FileKind.Audio, "audio/wav", ".wav");
         if (Starts(h, "fLaC")) return new(FileKind.Audio, "audio/flac", ".flac");
-        if (Starts(h, "ID3") || h.Length >= 2 && h[0] == 0xFF && (h[1] & 0xE6) == 0xE2) return extension == "mp3" ? new(FileKind.Audio, "audio/mpeg", ".mp3") : null;
+        if (Starts(h, "ID3") || h.Length >= 2 && h[0] == 0xFF && (h[1] & 0xE6) == 0xE2)
+            return extension == "mp3" ? new(FileKind.Audio, "audio/mpeg", ".mp3") : null;
         if (Starts(h, "PK\u0003\u0004")) return Zip(path, extension);
-        return extension is "txt" or "csv" or "md" or "ics" or "vtt" && IsText(path, extension) ? new(FileKind.Document, TextTypes[extension], "." + extension) : null;
+        return extension is "txt" or "csv" or "md" or "ics" or "vtt"
+            && IsText(path, extension) ? new(FileKind.Document, TextTypes[extension], "." + extension) : null;
     }
 
-    static readonly Dictionary<string, string> TextTypes = new() { ["txt"] = "text/plain", ["csv"] = "text/csv", ["md"] = "text/markdown", ["ics"] = "text/calendar", ["vtt"] = "text/vtt" };
+    static readonly Dictionary<string, string> TextTypes =
+        new() { ["txt"] = "text/plain", ["csv"] = "text/csv", ["md"] = "text/markdown", ["ics"] = "text/calendar", ["vtt"] = "text/vtt" };
 
     static readonly Dictionary<string, string> OfficeTypes = new()
     {
@@ -72,7 +77,9 @@ public static class FileCheck
             if (extension is "docx" or "xlsx" or "pptx")
             {
                 var folder = extension switch { "docx" => "word/", "xlsx" => "xl/", _ => "ppt/" };
-                return zip.GetEntry("[Content_Types].xml") is not null && zip.Entries.Any(e => e.FullName.StartsWith(folder, StringComparison.Ordinal)) ? new(FileKind.Document, OfficeTypes[extension], "." + extension) : null;
+                return zip.GetEntry("[Content_Types].xml") is not null
+                    && zip.Entries.Any(e => e.FullName.StartsWith(folder, StringComparison.Ordinal))
+                    ? new(FileKind.Document, OfficeTypes[extension], "." + extension) : null;
             }
             if (extension is "odt" or "ods" or "odp" or "epub")
             {
@@ -145,6 +152,7 @@ public sealed class StreamVirusScan(string host, int port) : IVirusScan
         await net.WriteAsync(new byte[4], ct);
         using var reader = new StreamReader(net, Encoding.UTF8);
         var answer = (await reader.ReadToEndAsync(ct)).TrimEnd('\0', '\n');
-        return answer.EndsWith(" OK", StringComparison.Ordinal) ? null : answer.EndsWith(" FOUND", StringComparison.Ordinal) ? answer.Replace("stream: ", "", StringComparison.Ordinal)[..^6] : throw new IOException("The virus scanner answered: " + answer);
+        return answer.EndsWith(" OK", StringComparison.Ordinal) ? null : answer.EndsWith(" FOUND", StringComparison.Ordinal)
+            ? answer.Replace("stream: ", "", StringComparison.Ordinal)[..^6] : throw new IOException("The virus scanner answered: " + answer);
     }
 }

@@ -12,7 +12,8 @@ using NodaTime;
 namespace BrightCircle.App.Files;
 
 /// <summary>
-/// Short-lived signed addresses of members' files, given out only after an access decision: HMAC-SHA256 over the file's number, the size asked for and the moment it ends.
+/// Short-lived signed addresses of members' files, given out only after an access decision: HMAC-SHA256 over the file's number, the size asked for and the
+/// moment it ends.
 /// The end is rounded up to the full hour, so that the address, and with it what browsers keep, stays the same for a while.
 /// </summary>
 public sealed class FileLinks(IServiceScopeFactory scopes, IDataProtectionProvider protection, IWallClock wall)
@@ -54,7 +55,8 @@ public sealed class FileLinks(IServiceScopeFactory scopes, IDataProtectionProvid
 
     public bool IsGood(long id, string size, long ends, string signature) =>
         ends >= wall.Now.ToUnixTimeSeconds()
-        && CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(Sign(string.Create(CultureInfo.InvariantCulture, $"{id}/{size}/{ends}"))), Encoding.ASCII.GetBytes(signature));
+        && CryptographicOperations.FixedTimeEquals(
+            Encoding.ASCII.GetBytes(Sign(string.Create(CultureInfo.InvariantCulture, $"{id}/{size}/{ends}"))), Encoding.ASCII.GetBytes(signature));
 
     /// <summary>A lasting token for a private feed: whose it is, in words only this site can have made.</summary>
     /// <param name="version">Counts up when they sign out everywhere: tokens from before open nothing.</param>
@@ -69,7 +71,8 @@ public sealed class FileLinks(IServiceScopeFactory scopes, IDataProtectionProvid
         if (parts.Length is < 2 or > 3 || !long.TryParse(parts[0], NumberStyles.None, CultureInfo.InvariantCulture, out var account)) return null;
         var version = 0;
         if (parts.Length == 3 && (!int.TryParse(parts[1], NumberStyles.None, CultureInfo.InvariantCulture, out version) || version == 0)) return null;
-        return CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(TokenFor(what, account, version)), Encoding.ASCII.GetBytes(token)) ? (account, version) : null;
+        return CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(TokenFor(what, account, version)), Encoding.ASCII.GetBytes(token))
+            ? (account, version) : null;
     }
 
     string Sign(string text) => Convert.ToHexStringLower(HMACSHA256.HashData(Key, Encoding.UTF8.GetBytes(text)))[..32];

@@ -17,7 +17,8 @@ public interface IFileStore
     string NewTemporary();
 }
 
-/// <summary>The hash of what is in a file, made piece by piece while it is written: BLAKE3, which is several times as fast as SHA-256 on machines without instructions for that.</summary>
+/// <summary>The hash of what is in a file, made piece by piece while it is written: BLAKE3, which is several times as fast as SHA-256 on machines without
+/// instructions for that.</summary>
 public sealed class ContentHash
 {
     readonly Blake3.Hasher hasher = Blake3.Hasher.New();
@@ -33,7 +34,8 @@ public static class FileAddress
     /// <param name="extension">With its dot, in lower case: ".webp".</param>
     public static async Task<string> Of(string path, string extension, CancellationToken ct)
     {
-        await using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, bufferSize: 0, FileOptions.Asynchronous | FileOptions.SequentialScan);
+        await using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, bufferSize: 0,
+            FileOptions.Asynchronous | FileOptions.SequentialScan);
         var (hash, buffer) = (new ContentHash(), System.Buffers.ArrayPool<byte>.Shared.Rent(1 << 19));
         try
         {
@@ -51,7 +53,8 @@ public static class FileAddress
     /// <summary>An address is made above; anything else never touches the store.</summary>
     public static bool IsOne(string address) =>
         address.Length is > HashLength + 1 and <= HashLength + 9 && address[HashLength] == '.'
-        && !address.AsSpan(0, HashLength).ContainsAnyExcept("0123456789abcdef") && !address.AsSpan(HashLength + 1).ContainsAnyExcept("abcdefghijklmnopqrstuvwxyz0123456789");
+        && !address.AsSpan(0, HashLength).ContainsAnyExcept("0123456789abcdef")
+            && !address.AsSpan(HashLength + 1).ContainsAnyExcept("abcdefghijklmnopqrstuvwxyz0123456789");
 
     /// <summary>The same bytes have the same tag (RFC 9110, strong).</summary>
     public static string ETag(string address) => $"\"{address[..HashLength]}\"";
@@ -95,7 +98,9 @@ public sealed class FolderFileStore(string root) : IFileStore
         if (!FileAddress.IsOne(address)) return Task.FromResult<Stream?>(null);
         try
         {
-            return Task.FromResult<Stream?>(new FileStream(PathOf(address), FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16, FileOptions.Asynchronous | FileOptions.SequentialScan));
+            return Task.FromResult<Stream?>(new FileStream(
+                PathOf(address), FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16,
+                FileOptions.Asynchronous | FileOptions.SequentialScan));
         }
         catch (IOException e) when (e is FileNotFoundException or DirectoryNotFoundException)
         {

@@ -21,7 +21,8 @@ public static class PictureSizes
     /// <summary>40 megapixels: what a large camera takes, and 160 MB while it is worked on.</summary>
     public const long MostPixels = 40_000_000;
 
-    public static bool Fits(SKImageInfo info) => info.Width is >= 1 and <= 20_000 && info.Height is >= 1 and <= 20_000 && (long)info.Width * info.Height <= MostPixels;
+    public static bool Fits(SKImageInfo info) => info.Width is >= 1 and <= 20_000 && info.Height is >= 1 and <= 20_000
+        && (long)info.Width * info.Height <= MostPixels;
 
     static readonly SKSamplingOptions Sampling = new(SKCubicResampler.Mitchell);
 
@@ -60,7 +61,8 @@ public static class PictureSizes
     {
         var turned = Turned(bitmap, crop.Turn);
         int At(double share, int side) => (int)Math.Round(Math.Clamp(share, 0, 1) * side);
-        var rect = SKRectI.Create(At(crop.X, turned.Width), At(crop.Y, turned.Height), Math.Max(1, At(crop.Width, turned.Width)), Math.Max(1, At(crop.Height, turned.Height)));
+        var rect = SKRectI.Create(At(crop.X, turned.Width), At(crop.Y, turned.Height), Math.Max(1, At(crop.Width, turned.Width)),
+            Math.Max(1, At(crop.Height, turned.Height)));
         rect.Intersect(SKRectI.Create(turned.Width, turned.Height));
         var cut = new SKBitmap(Math.Max(1, rect.Width), Math.Max(1, rect.Height));
         using (var canvas = new SKCanvas(cut)) canvas.DrawBitmap(turned, rect, SKRect.Create(cut.Width, cut.Height), Sampling);
@@ -90,7 +92,8 @@ public sealed class SavePicture(IFileStore files)
         try
         {
             await using (var file = File.Create(path)) await upload.CopyToAsync(file, ct);
-            if (FileCheck.Know(path, "x") is not { Kind: FileKind.Picture } || PictureSizes.Read(path) is not { } bitmap) return Result.Refused("That file isn’t a picture we can read. JPEG, PNG, WebP and GIF work.", "Picture");
+            if (FileCheck.Know(path, "x") is not { Kind: FileKind.Picture } || PictureSizes.Read(path) is not { } bitmap)
+                return Result.Refused("That file isn’t a picture we can read. JPEG, PNG, WebP and GIF work.", "Picture");
             using (bitmap) return await PictureSizes.Write(bitmap, PictureSizes.Widths[^1], files, ct);
         }
         finally
@@ -100,7 +103,8 @@ public sealed class SavePicture(IFileStore files)
     }
 }
 
-public sealed record FileFilter(string? Search = null, FileKind? Kind = null, bool UnusedOnly = false, int Page = 1);
+public sealed record FileFilter(string? Search = null, FileKind? Kind = null, bool UnusedOnly = false, int Page = 1,
+    IReadOnlyCollection<FileKind>? Kinds = null);
 public sealed record FileRow(StoredFile File, int Uses);
 
 /// <summary>The site's files: taken up in parts, known by their content, found, replaced everywhere, taken away.</summary>
@@ -116,14 +120,17 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         var clean = CleanName(name);
         if (clean.Length == 0) return Result.Refused("The file has no name.");
         if (bytes is < 1 or > MaxBytes) return Result.Refused(bytes < 1 ? $"{clean} is empty." : $"{clean} is over 20 GB.");
-        var upload = db.Add(new Upload { Id = ids.Next(), Name = clean, Bytes = bytes, AccountId = by.AccountId, StartedAt = clock.GetCurrentInstant() }).Entity;
+        var upload = db.Add(new Upload { Id = ids.Next(), Name = clean, Bytes = bytes, AccountId = by.AccountId, StartedAt = clock.GetCurrentInstant() })
+            .Entity;
         await db.SaveChangesAsync(ct);
         return upload;
     }
 
-    static string CleanName(string? name) => Path.GetFileName((name ?? "").Replace('\\', '/')).Trim() is var n && n.Length > 200 ? n[..150] + Path.GetExtension(n)[..Math.Min(20, Path.GetExtension(n).Length)] : n;
+    static string CleanName(string? name) => Path.GetFileName((name ?? "").Replace('\\', '/')).Trim() is var n
+        && n.Length > 200 ? n[..150] + Path.GetExtension(n)[..Math.Min(20, Path.GetExtension(n).Length)] : n;
 
-    public async Task<Upload?> Find(TeamActor by, long id, CancellationToken ct) => await db.Uploads.AsNoTracking().FirstOrDefaultAsync(u => u.Id == id && u.AccountId == by.AccountId, ct);
+    public async Task<Upload?> Find(TeamActor by, long id, CancellationToken ct) =>
+        await db.Uploads.AsNoTracking().FirstOrDefaultAsync(u => u.Id == id && u.AccountId == by.AccountId, ct);
 
     /// <summary>Takes one part at its place. What was received before it, and the part itself, is on disk before it is counted.</summary>
     /// <returns>How much has been received; where that isn't the offset given plus the part, the part was not the next one.</returns>
@@ -134,7 +141,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (offset != upload.Received) return upload.Received;
         long written = 0;
         var hash = folder.TakeHash(id, offset);
-        await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, bufferSize: 0, FileOptions.Asynchronous))
+        await using (var file = new FileStream(folder.PathOf(id), FileMode.OpenOrCreate, FileAccess.Write, FileShare.None, bufferSize: 0,
+            FileOptions.Asynchronous))
         {
             file.SetLength(Math.Max(file.Length, offset));
             file.Position = offset;
@@ -150,7 +158,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
                     if (offset + written + n > upload.Bytes) return Result.Refused("More came than the file was said to hold.");
                     written += n;
                     var came = buffers[turn].AsMemory(0, n);
-                    kept = Task.WhenAll(file.WriteAsync(came, CancellationToken.None).AsTask(), hash is null ? Task.CompletedTask : Task.Run(() => hash.Add(came.Span), CancellationToken.None));
+                    kept = Task.WhenAll(file.WriteAsync(came, CancellationToken.None).AsTask(),
+                        hash is null ? Task.CompletedTask : Task.Run(() => hash.Add(came.Span), CancellationToken.None));
                 }
             }
             finally
@@ -161,7 +170,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         }
         var received = offset + written;
         if (hash is not null) folder.KeepHash(id, received, hash);
-        await db.Uploads.Where(u => u.Id == id && u.Received == offset).ExecuteUpdateAsync(u => u.SetProperty(x => x.Received, received), CancellationToken.None);
+        await db.Uploads.Where(u => u.Id == id && u.Received == offset)
+            .ExecuteUpdateAsync(u => u.SetProperty(x => x.Received, received), CancellationToken.None);
         return received;
     }
 
@@ -190,7 +200,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
     public async Task<Result<StoredFile>> Finish(TeamActor by, long id, string? alt, CancellationToken ct)
     {
         by.NeedEditor();
-        if (await db.Uploads.FirstOrDefaultAsync(u => u.Id == id && u.AccountId == by.AccountId, ct) is not { } upload) return Result.Refused("This upload isn’t known (any more). Begin again.");
+        if (await db.Uploads.FirstOrDefaultAsync(u => u.Id == id && u.AccountId == by.AccountId, ct) is not { } upload)
+            return Result.Refused("This upload isn’t known (any more). Begin again.");
         // Asked twice: the first answer was lost on the way.
         if (upload.FileId is { } done) return await db.Files.SingleAsync(f => f.Id == done, ct);
         if (upload.Received != upload.Bytes) return Result.Refused($"Only {upload.Received} of {upload.Bytes} bytes have come. Go on with the rest.");
@@ -257,7 +268,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
     {
         var kinds = catalogue.Now.Site?.DocumentKinds ?? Site.DefaultDocumentKinds;
         if (FileCheck.Know(path, name) is not { } known || known.Kind == FileKind.Document && !kinds.Contains(known.Extension[1..]))
-            return Result.Refused($"{name} isn’t taken: by what is in it, it is none of the kinds this site keeps (pictures, video, audio, {string.Join(", ", kinds)}).");
+            return Result.Refused(
+                $"{name} isn’t taken: by what is in it, it is none of the kinds this site keeps (pictures, video, audio, {string.Join(", ", kinds)}).");
         if (await scan.Find(path, ct) is { } found) return Result.Refused($"{name} isn’t taken: the virus scanner found {found}.");
         var bytes = new FileInfo(path).Length;
         async Task<string> Taken()
@@ -291,7 +303,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
             if (!facts.Ok) return Result.Refused(facts.Refusal!, "Upload");
             var f = facts.Value!;
             if (f.Kind != file.Kind) return Result.Refused("It is replaced by a file of its own kind, or the places where it stands would break.", "Upload");
-            (file.Address, file.Name, file.MediaType, file.Bytes, file.Width, file.Height, file.Sizes, file.ReplacedAt) = (f.Address, CleanName(name), f.MediaType, f.Bytes, f.Width, f.Height, f.Sizes, clock.GetCurrentInstant());
+            (file.Address, file.Name, file.MediaType, file.Bytes, file.Width, file.Height, file.Sizes, file.ReplacedAt) =
+                (f.Address, CleanName(name), f.MediaType, f.Bytes, f.Width, f.Height, f.Sizes, clock.GetCurrentInstant());
             await db.SaveChangesAsync(ct);
             return Result.Done;
         }
@@ -305,7 +318,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
     public async Task<Result<StoredFile>> Cut(TeamActor by, FileId id, Crop crop, CancellationToken ct)
     {
         by.NeedEditor();
-        if (await db.Files.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, ct) is not { Kind: FileKind.Picture } file) return Result.Refused("Choose a picture first.");
+        if (await db.Files.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, ct) is not { Kind: FileKind.Picture } file)
+            return Result.Refused("Choose a picture first.");
         if (!(crop.Width > 0.01 && crop.Height > 0.01) || crop.Turn % 90 != 0) return Result.Refused("That part is too small.");
         var (path, cut) = (store.NewTemporary(), store.NewTemporary());
         try
@@ -355,6 +369,7 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
     {
         var q = db.Files.AsNoTracking();
         if (filter.Kind is { } kind) q = q.Where(f => f.Kind == kind);
+        if (filter.Kinds is { Count: > 0 } kinds) q = q.Where(f => kinds.Contains(f.Kind));
         if (!string.IsNullOrWhiteSpace(filter.Search))
         {
             var like = Like.Containing(filter.Search);
@@ -363,7 +378,8 @@ public sealed class KeepFiles(BrightContext db, Ids ids, Catalogue catalogue, IF
         if (filter.UnusedOnly) q = q.Where(f => !db.FileUses.Any(u => u.FileId == f.Id));
         var trip = new OneTrip(db);
         var total = trip.Count(q);
-        var rows = trip.List(q.OrderByDescending(f => f.Id).Skip((filter.Page - 1) * PageSize).Take(PageSize).Select(f => new FileRow(f, db.FileUses.Count(u => u.FileId == f.Id))));
+        var rows = trip.List(q.OrderByDescending(f => f.Id).Skip((filter.Page - 1) * PageSize).Take(PageSize)
+            .Select(f => new FileRow(f, db.FileUses.Count(u => u.FileId == f.Id))));
         await trip.Ask(ct);
         return (rows.Value, total.Value);
     }
@@ -395,7 +411,8 @@ public sealed class UploadFolder(string root)
     /// <summary>A file in it by its name.</summary>
     internal string Named(string name) => Path.Combine(root, Path.GetFileName(name));
 
-    /// <summary>The hash that has run along up to here, for whoever goes on with it; null where this node doesn't have it, after a restart or when the parts came to several nodes.</summary>
+    /// <summary>The hash that has run along up to here, for whoever goes on with it; null where this node doesn't have it, after a restart or when the parts
+    /// came to several nodes.</summary>
     internal ContentHash? TakeHash(long id, long upTo)
     {
         if (hashes.TryRemove(id, out var found) && found.UpTo == upTo) return found.Hash;

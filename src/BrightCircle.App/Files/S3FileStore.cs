@@ -55,7 +55,14 @@ public sealed class S3FileStore : IFileStore, IDisposable
         try
         {
             var facts = await client.GetObjectMetadataAsync(bucket, address, ct);
-            return new RangedStream(facts.ContentLength, async (from, token) => (await client.GetObjectAsync(new GetObjectRequest { BucketName = bucket, Key = address, ByteRange = new ByteRange(from, facts.ContentLength - 1) }, token)).ResponseStream);
+            return new RangedStream(facts.ContentLength,
+                async (from, token) =>
+                (await client.GetObjectAsync(new GetObjectRequest
+                {
+                    BucketName = bucket,
+                    Key = address,
+                    ByteRange = new ByteRange(from, facts.ContentLength - 1)
+                }, token)).ResponseStream);
         }
         catch (AmazonS3Exception e) when (e.StatusCode == HttpStatusCode.NotFound)
         {
@@ -104,7 +111,8 @@ sealed class RangedStream(long length, Func<long, CancellationToken, Task<Stream
         return read;
     }
 
-    public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken) => ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
+    public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken) =>
+        ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
     public override int Read(byte[] buffer, int offset, int count) => ReadAsync(buffer.AsMemory(offset, count)).AsTask().GetAwaiter().GetResult();
     public override void Flush() { }
     public override void SetLength(long value) => throw new NotSupportedException();

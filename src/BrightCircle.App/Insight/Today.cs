@@ -73,30 +73,40 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         }
         static T Named<T>(string name) where T : struct, Enum => Enum.Parse<T>(name);
         Ask("select standing, members from standing_counts", r => f.Counts[Named<Standing>(r.GetString(0))] = r.GetInt32(1));
-        Ask("""select "from", "to", count(*)::int from standing_changes where at >= $1 and at <= $2 group by 1, 2""", r => f.Moved.Add((r.IsDBNull(0) ? null : Named<Standing>(r.GetString(0)), Named<Standing>(r.GetString(1)), r.GetInt32(2))), monthStart, moment);
-        Ask("select outcome = 'Approved', sum(amount_minor)::bigint, count(*)::int from payments where at >= $1 and at <= $2 group by 1", r => f.Month.Add((r.GetBoolean(0), r.GetInt64(1), r.GetInt32(2))), monthStart, moment);
+        Ask("""select "from", "to", count(*)::int from standing_changes where at >= $1 and at <= $2 group by 1, 2""",
+            r => f.Moved.Add((r.IsDBNull(0) ? null : Named<Standing>(r.GetString(0)), Named<Standing>(r.GetString(1)), r.GetInt32(2))), monthStart, moment);
+        Ask("select outcome = 'Approved', sum(amount_minor)::bigint, count(*)::int from payments where at >= $1 and at <= $2 group by 1",
+            r => f.Month.Add((r.GetBoolean(0), r.GetInt64(1), r.GetInt32(2))), monthStart, moment);
         Ask("select coalesce(sum(amount_minor), 0)::bigint from refunds where at >= $1 and at <= $2", r => f.Back = r.GetInt64(0), monthStart, moment);
-        Ask("select j.member_id, m.name, m.standing, j.at, j.event from journal j join members m on m.id = j.member_id where j.kind <> all($1) order by j.seq desc limit 7",
-            r => f.Journal.Add(new(new(r.GetInt64(0)), r.GetString(1), Named<Standing>(r.GetString(2)), r.GetFieldValue<Instant>(3), JsonSerializer.Deserialize<Event>(r.GetString(4), CoreJson.Options)!)),
+        Ask("select j.member_id, m.name, m.standing, j.at, j.event from journal j join members m on m.id = j.member_id where j.kind <> all($1) order by "
+            + "j.seq desc limit 7",
+            r => f.Journal.Add(new(new(r.GetInt64(0)), r.GetString(1), Named<Standing>(r.GetString(2)), r.GetFieldValue<Instant>(3),
+                JsonSerializer.Deserialize<Event>(r.GetString(4), CoreJson.Options)!)),
             (object)EventWords.Small.ToArray());
-        Ask("select to_name from letters where state = 'Refused' and set_aside_at is null order by id desc limit $1", r => f.Refused.Add(r.GetString(0)), MostRefused);
+        Ask("select to_name from letters where state = 'Refused' and set_aside_at is null order by id desc limit $1", r => f.Refused.Add(r.GetString(0)),
+            MostRefused);
         Ask("select id, concern, member_id, payment_id, text from payments_to_look_at where settled_at is null order by id desc limit 12",
-            r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2), r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
+            r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2),
+                r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
         Ask("""
             select distinct m.id, m.name from holding_facts f join holdings h on h.id = f.holding_id join members m on m.id = h.member_id
-            where f.kind = 'Missed' and not exists (select 1 from holding_facts w where w.holding_id = f.holding_id and w.kind = 'Waived' and w.seq > f.seq) order by m.name limit 20
+            where f.kind = 'Missed' and not exists (select 1 from holding_facts w where w.holding_id = f.holding_id and w.kind = 'Waived' and w.seq > f.seq)
+                order by m.name limit 20
             """, r => f.Owing.Add((r.GetInt64(0), r.GetString(1))));
-        Ask("select (select count(*) from sheet_tries where waiting > 0)::int, (select count(*) from lesson_questions where answers_id is null and settled_at is null and hidden_at is null)::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
+        Ask("select (select count(*) from sheet_tries where waiting > 0)::int, (select count(*) from lesson_questions where answers_id is null and "
+            + "settled_at is null and hidden_at is null)::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
             where l.kind = 'LapseHolding' and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
             """, r => f.Waiting.Add(r.GetString(0)));
         Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
         Ask("""
-            select (d.ready_at at time zone $1)::date, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew' and d.turn = 0 then 'Trial' else d.kind end, h.price_id, count(*), min(d.ready_at)
+            select (d.ready_at at time zone $1)::date, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew'
+                and d.turn = 0 then 'Trial' else d.kind end, h.price_id, count(*), min(d.ready_at)
             from due_work d left join holdings h on h.id = d.subject_id
             where d.ready_at <= $2 and d.kind in ('Renew', 'EndHolding') group by 1, 2, 3
-            """, r => f.Due.Add(new(r.GetFieldValue<LocalDate>(0), r.GetString(1), r.IsDBNull(2) ? null : r.GetInt64(2), r.GetInt64(3), r.GetFieldValue<Instant>(4))), now.Calendar.Zone.Id, until);
+            """, r => f.Due.Add(new(r.GetFieldValue<LocalDate>(0), r.GetString(1), r.IsDBNull(2) ? null : r.GetInt64(2), r.GetInt64(3),
+                r.GetFieldValue<Instant>(4))), now.Calendar.Zone.Id, until);
         Ask("""
             select d.ready_at, m.name, m.id from due_work d join holdings h on h.id = d.subject_id join members m on m.id = h.member_id
             where d.kind = 'LapseHolding' and d.ready_at <= $1 order by d.ready_at limit 12
@@ -116,26 +126,49 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         var now = catalogue.Now;
         var f = await Read(now, moment, ct);
         var standings = Enum.GetValues<Standing>()
-            .Select(s => new StandingFigure(s, f.Counts.GetValueOrDefault(s), f.Moved.Where(m => m.To == s).Sum(m => m.Count) - f.Moved.Where(m => m.From == s).Sum(m => m.Count))).OrderBy(x => Order(x.Standing)).ToList();
+            .Select(s => new StandingFigure(s, f.Counts.GetValueOrDefault(s),
+                f.Moved.Where(m => m.To == s).Sum(m => m.Count) - f.Moved.Where(m => m.From == s).Sum(m => m.Count))).OrderBy(x => Order(x.Standing)).ToList();
         var (paid, failed) = (f.Month.FirstOrDefault(m => m.Paid), f.Month.FirstOrDefault(m => !m.Paid));
-        return new(Steps(now), Needs(now, f, moment), ComingUp(now, f, moment), standings, new(paid.Sum, now.Currency), new(f.Back, now.Currency), paid.Count, failed.Count, f.Journal);
+        return new(Steps(now), Needs(now, f, moment), ComingUp(now, f, moment), standings, new(paid.Sum, now.Currency), new(f.Back, now.Currency), paid.Count,
+            failed.Count, f.Journal);
     }
 
-    static int Order(Standing s) => s switch { Standing.Active => 0, Standing.Trial => 1, Standing.Grace => 2, Standing.Ending => 3, Standing.Lapsed => 4, _ => 5 };
+    static int Order(Standing s) => s switch
+    {
+        Standing.Active => 0,
+        Standing.Trial => 1,
+        Standing.Grace => 2,
+        Standing.Ending => 3,
+        Standing.Lapsed => 4,
+        _ => 5
+    };
 
     /// <summary>The next steps of a young site, worked out from what is missing.</summary>
     static List<Need> Steps(CatalogueSnapshot now)
     {
         var steps = new List<Need>();
-        if (now.Shelves.Count == 0) steps.Add(new("bi-bookshelf", "Put up a first shelf.", "A lasting theme of your content; few of them, and they stay.", "/desk/shelves/new", "New shelf"));
-        else if (now.Pieces.Count == 0) steps.Add(new("bi-file-text", "Write a first piece.", "One finished piece shows you how the rest will go.", "/desk/pieces/new", "New piece"));
-        if (now.Pieces.Count > 0 && now.Editions.Count == 0) steps.Add(new("bi-calendar3", "Plan the first edition.", "Pieces open with the edition of their month, by themselves.", "/desk/editions/new", "New edition"));
-        else if (now.Editions.Count > 0 && now.Editions.All(e => e.State == EditionState.Draft)) steps.Add(new("bi-calendar-check", "Schedule the first edition.", "It opens at its moment, without anybody’s hand.", $"/desk/editions/{now.Editions[0].Id.Value}", "Open it"));
+        if (now.Shelves.Count == 0)
+            steps.Add(new("bi-bookshelf", "Put up a first shelf.", "A lasting theme of your content; few of them, and they stay.", "/desk/shelves/new",
+            "New shelf"));
+        else if (now.Pieces.Count == 0)
+            steps.Add(new("bi-file-text", "Write a first piece.", "One finished piece shows you how the rest will go.", "/desk/pieces/new", "New piece"));
+        if (now.Pieces.Count > 0 && now.Editions.Count == 0)
+            steps.Add(new("bi-calendar3", "Plan the first edition.", "Pieces open with the edition of their month, by themselves.", "/desk/editions/new",
+            "New edition"));
+        else if (now.Editions.Count > 0 && now.Editions.All(e => e.State == EditionState.Draft))
+            steps.Add(new("bi-calendar-check", "Schedule the first edition.", "It opens at its moment, without anybody’s hand.",
+            $"/desk/editions/{now.Editions[0].Id.Value}", "Open it"));
         if (now.Plans.Count == 0) steps.Add(new("bi-layers", "Make a first tier.", "What it gives is also what it locks.", "/desk/tiers/new", "New tier"));
-        else if (now.Plans.FirstOrDefault(p => p.Promise.Count == 0) is { } empty) steps.Add(new("bi-list-check", $"Say what {empty.Name} gives.", "A tier without a promise opens nothing.", $"/desk/tiers/{empty.Id.Value}", "Write its promise"));
-        if (now.Plans.Count > 0 && now.Prices.Count == 0) steps.Add(new("bi-tag", "Name a price.", "Free, once, or every so often; you see at once what a member pays.", $"/desk/tiers/{now.Plans[0].Id.Value}/price", "New price"));
-        if (now.Prices.FirstOrDefault(p => p.Within(now.PlanById[p.PlanId]) == Availability.OnOffer) is { } price && now.Site is { IsDemo: false } && !now.Editions.Any(e => e.State == EditionState.Released))
-            steps.Add(new("bi-signpost-2", "Walk in as a stranger.", "Open the join link in a private window and go the whole way; nearly everyone finds something.", $"/join/{price.Code}", "Trial run"));
+        else if (now.Plans.FirstOrDefault(p => p.Promise.Count == 0) is { } empty)
+            steps.Add(new("bi-list-check", $"Say what {empty.Name} gives.", "A tier without a promise opens nothing.", $"/desk/tiers/{empty.Id.Value}",
+            "Write its promise"));
+        if (now.Plans.Count > 0 && now.Prices.Count == 0)
+            steps.Add(new("bi-tag", "Name a price.", "Free, once, or every so often; you see at once what a member pays.",
+            $"/desk/tiers/{now.Plans[0].Id.Value}/price", "New price"));
+        if (now.Prices.FirstOrDefault(p => p.Within(now.PlanById[p.PlanId]) == Availability.OnOffer) is { } price && now.Site is { IsDemo: false }
+            && !now.Editions.Any(e => e.State == EditionState.Released))
+            steps.Add(new("bi-signpost-2", "Walk in as a stranger.",
+                "Open the join link in a private window and go the whole way; nearly everyone finds something.", $"/join/{price.Code}", "Trial run"));
         return steps;
     }
 
@@ -145,30 +178,50 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Refused.Count > 0)
         {
             var names = f.Refused.Distinct().ToArray();
-            needs.Add(new("bi-envelope-x", $"{Say.Count(f.Refused.Count, "letter")} could not be delivered.", $"To {Names(names)}. Their addresses don’t take mail.", "/desk/letters?waiting=true", "Show them"));
+            needs.Add(new("bi-envelope-x", $"{Say.Count(f.Refused.Count, "letter")} could not be delivered.",
+                $"To {Names(names)}. Their addresses don’t take mail.", "/desk/letters?waiting=true", "Show them"));
         }
         if (now.NextEdition is { } next)
         {
-            string[] drafts = [.. now.PartsOf[next.Id].Where(p => p.State == PieceState.Draft).Select(p => p.Title), .. now.LessonPartsOf[next.Id].Where(l => l.State == PieceState.Draft).Select(l => l.Title)];
+            string[] drafts = [.. now.PartsOf[next.Id].Where(p => p.State == PieceState.Draft).Select(p => p.Title),
+                .. now.LessonPartsOf[next.Id].Where(l => l.State == PieceState.Draft).Select(l => l.Title)];
             if (drafts.Length > 0)
-                needs.Add(new("bi-calendar3", $"{next.Month.ToString("MMMM", now.Culture)}’s edition is {Say.Count(drafts.Length, "part")} short.", $"{Names([.. drafts.Select(d => $"“{d}”")])} {(drafts.Length == 1 ? "is" : "are")} still a draft; the edition opens {Say.Relative(next.ReleaseAt, moment, now.Calendar)}.", $"/desk/editions/{next.Id.Value}", $"Open {next.Month.ToString("MMMM", now.Culture)}"));
+                needs.Add(new("bi-calendar3", $"{next.Month.ToString("MMMM", now.Culture)}’s edition is {Say.Count(drafts.Length, "part")} short.",
+                    $"{Names([.. drafts.Select(d => $"“{d}”")])} {(drafts.Length == 1 ? "is" : "are")} still a draft; the edition opens "
+                    + $"{Say.Relative(next.ReleaseAt, moment, now.Calendar)}.", $"/desk/editions/{next.Id.Value}",
+                        $"Open {next.Month.ToString("MMMM", now.Culture)}"));
         }
         else if (now.Editions.Any(e => e.State == EditionState.Released))
-            needs.Add(new("bi-calendar3", "No edition is scheduled.", "Your members have nothing to look forward to after this month.", "/desk/editions", "Plan the next one"));
-        if (f.ToMark is > 0 and var toMark) needs.Add(new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.", "Open answers that nobody but you can judge.", "/desk/marking", "Read them"));
-        if (f.Asked is > 0 and var asked) needs.Add(new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.", "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
+            needs.Add(new("bi-calendar3", "No edition is scheduled.", "Your members have nothing to look forward to after this month.", "/desk/editions",
+                "Plan the next one"));
+        if (f.ToMark is > 0 and var toMark) needs.Add(
+            new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.",
+            "Open answers that nobody but you can judge.", "/desk/marking", "Read them"));
+        if (f.Asked is > 0 and var asked) needs.Add(
+            new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.",
+            "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
         foreach (var look in f.LookAt)
             needs.Add(new(look.Concern is PaymentConcern.FirstPaymentFailed ? "bi-credit-card" : "bi-cash-coin", ConcernTitle(look.Concern), look.Text,
-                look.Payment is { } payment ? $"/desk/payments/{payment}" : look.Member is { } who ? $"/desk/members/{who}" : "/desk/payments", "Look at it", look.Id));
+                look.Payment is { } payment ? $"/desk/payments/{payment}" : look.Member is { } who ? $"/desk/members/{who}" : "/desk/payments", "Look at it",
+                    look.Id));
         if (f.Owing.Count > 0)
-            needs.Add(new("bi-hourglass", $"{Say.Count(f.Owing.Count, "member")} {(f.Owing.Count == 1 ? "has" : "have")} an open amount.", $"{Names([.. f.Owing.Select(o => o.Name)])}: periods went by while the site stood still and weren’t charged. Waive them on the member’s page, or leave them open.", $"/desk/members/{f.Owing[0].Member}", "Show the first"));
+            needs.Add(new("bi-hourglass", $"{Say.Count(f.Owing.Count, "member")} {(f.Owing.Count == 1 ? "has" : "have")} an open amount.",
+                $"{Names([.. f.Owing.Select(o => o.Name)])}: periods went by while the site stood still and weren’t charged. Waive them on the member’s "
+                + $"page, or leave them open.", $"/desk/members/{f.Owing[0].Member}", "Show the first"));
         foreach (var edition in now.Editions.Where(e => e.ReleasedAt is not null).TakeLast(3))
             if (EditionReadiness.LeftBehind(edition, now.PartsOf[edition.Id], now.LessonPartsOf[edition.Id]) is { Count: > 0 } behind)
-                needs.Add(new("bi-calendar-x", $"{edition.Title} is out, and {Say.Count(behind.Count, "part")} of it {(behind.Count == 1 ? "was" : "were")} left behind.", $"{Names([.. behind.Select(b => $"“{b}”")])}: still a draft. Make it ready, and it opens; or move it to another month.", $"/desk/editions/{edition.Id.Value}", "Show it"));
+                needs.Add(
+                    new("bi-calendar-x",
+                    $"{edition.Title} is out, and {Say.Count(behind.Count, "part")} of it {(behind.Count == 1 ? "was" : "were")} left behind.",
+                    $"{Names([.. behind.Select(b => $"“{b}”")])}: still a draft. Make it ready, and it opens; or move it to another month.",
+                    $"/desk/editions/{edition.Id.Value}", "Show it"));
         if (f.Waiting.Count > 0)
-            needs.Add(new("bi-credit-card", $"{Say.Count(f.Waiting.Count, "member needs", "members need")} another card.", $"{Names([.. f.Waiting])}: asking the same card again is pointless. They have had a letter; a word from you helps.", "/desk/members?standing=Grace", "Show them"));
+            needs.Add(new("bi-credit-card", $"{Say.Count(f.Waiting.Count, "member needs", "members need")} another card.",
+                $"{Names([.. f.Waiting])}: asking the same card again is pointless. They have had a letter; a word from you helps.",
+                "/desk/members?standing=Grace", "Show them"));
         if (f.Stuck.Count > 0)
-            needs.Add(new("bi-exclamation-triangle", $"{Say.Count(f.Stuck.Count, "thing")} due can’t be done.", $"It is tried again by itself. Last said: {f.Stuck[^1]}", "/health", "Look at the health page"));
+            needs.Add(new("bi-exclamation-triangle", $"{Say.Count(f.Stuck.Count, "thing")} due can’t be done.",
+                $"It is tried again by itself. Last said: {f.Stuck[^1]}", "/health", "Look at the health page"));
         return needs;
     }
 
@@ -191,7 +244,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         foreach (var g in f.Due.GroupBy(g => (g.Day, g.Kind)))
         {
             var count = g.Sum(x => x.Count);
-            var amount = g.Aggregate(Money.Zero(now.Currency), (sum, x) => x.PriceId is { } price && now.PriceById[new(price)].Terms.Headline is { } each ? sum + each * (int)x.Count : sum);
+            var amount = g.Aggregate(Money.Zero(now.Currency), (sum, x) => x.PriceId is { } price
+                && now.PriceById[new(price)].Terms.Headline is { } each ? sum + each * (int)x.Count : sum);
             var (text, soft) = g.Key.Kind switch
             {
                 "Renew" => (Say.Count(count, "renewal"), amount.Format(now.Culture)),
@@ -201,9 +255,13 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             };
             coming.Add(new(g.Key.Day, g.Min(x => x.First), g.Key.Kind, text, soft, null));
         }
-        coming.AddRange(f.Lapses.Select(l => new Coming(now.Calendar.Date(l.At), l.At, "Lapse", $"{l.Name} lapses", "unless a card works before", $"/desk/members/{l.Id}")));
+        coming.AddRange(
+            f.Lapses.Select(l => new Coming(now.Calendar.Date(l.At), l.At, "Lapse", $"{l.Name} lapses", "unless a card works before",
+            $"/desk/members/{l.Id}")));
         if (now.NextEdition is { } next && next.ReleaseAt <= until)
-            coming.Add(new(now.Calendar.Date(next.ReleaseAt), next.ReleaseAt, "Release", $"{next.Title} opens", $"{Say.Count(now.PartsOf[next.Id].Count(p => p.Ready) + now.LessonPartsOf[next.Id].Count(l => l.Ready), "part")}{(next.Announce ? ", with a letter to those it opens for" : "")}", $"/desk/editions/{next.Id.Value}"));
+            coming.Add(new(now.Calendar.Date(next.ReleaseAt), next.ReleaseAt, "Release", $"{next.Title} opens",
+                $"{Say.Count(now.PartsOf[next.Id].Count(p => p.Ready) + now.LessonPartsOf[next.Id].Count(l => l.Ready), "part")}{(next.Announce ? ", with a "
+                + $"letter to those it opens for" : "")}", $"/desk/editions/{next.Id.Value}"));
         return [.. coming.OrderBy(c => c.At)];
     }
 }

@@ -13,7 +13,8 @@ public static class Certificate
 
     static SKTypeface Font(string name)
     {
-        using var stream = typeof(Certificate).Assembly.GetManifestResourceStream(typeof(Certificate).Assembly.GetManifestResourceNames().Single(n => n.EndsWith(name, StringComparison.Ordinal)))!;
+        using var stream = typeof(Certificate).Assembly.GetManifestResourceStream(
+            typeof(Certificate).Assembly.GetManifestResourceNames().Single(n => n.EndsWith(name, StringComparison.Ordinal)))!;
         return SKTypeface.FromStream(stream);
     }
 
@@ -23,7 +24,8 @@ public static class Certificate
     public static byte[] Pdf(CertificateFacts facts)
     {
         using var buffer = new MemoryStream();
-        using (var document = SKDocument.CreatePdf(buffer, new SKDocumentPdfMetadata { Title = $"{facts.Piece.Title}: {facts.Name}", Author = facts.Site, Creation = null }))
+        using (var document = SKDocument.CreatePdf(
+            buffer, new SKDocumentPdfMetadata { Title = $"{facts.Piece.Title}: {facts.Name}", Author = facts.Site, Creation = null }))
         {
             var canvas = document.BeginPage(Width, Height);
             Draw(canvas, facts);
@@ -37,9 +39,18 @@ public static class Certificate
     {
         var (ink, soft, sun, line) = (SKColor.Parse("#1F2A30"), SKColor.Parse("#55636B"), SKColor.Parse("#F2B632"), SKColor.Parse("#E4DDCF"));
         canvas.Clear(SKColors.White);
-        using (var ring = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 14, Color = line, IsAntialias = true }) canvas.DrawCircle(Width - 120, 120, 62, ring);
-        using (var arc = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 14, Color = sun, IsAntialias = true, StrokeCap = SKStrokeCap.Butt }) canvas.DrawArc(SKRect.Create(Width - 182, 58, 124, 124), -90, 360, false, arc);
-        using (var frame = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 1.2f, Color = line, IsAntialias = true }) canvas.DrawRoundRect(SKRect.Create(28, 28, Width - 56, Height - 56), 6, 6, frame);
+        using (var ring = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 14, Color = line, IsAntialias = true }) canvas.DrawCircle(
+            Width - 120, 120, 62, ring);
+        using (var arc = new SKPaint
+        {
+            Style = SKPaintStyle.Stroke,
+            StrokeWidth = 14,
+            Color = sun,
+            IsAntialias = true,
+            StrokeCap = SKStrokeCap.Butt
+        }) canvas.DrawArc(SKRect.Create(Width - 182, 58, 124, 124), -90, 360, false, arc);
+        using (var frame = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 1.2f, Color = line, IsAntialias = true }) canvas.DrawRoundRect(
+            SKRect.Create(28, 28, Width - 56, Height - 56), 6, 6, frame);
         var y = 120f;
         Text(canvas, f.Site, Sans.Value, 15, soft, 72, ref y, Width - 300, 24);
         y = 220;

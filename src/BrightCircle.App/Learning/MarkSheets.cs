@@ -46,7 +46,8 @@ public sealed class MarkSheets(BrightContext db, Catalogue catalogue, IClock clo
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await db.SheetTries.FirstOrDefaultAsync(t => t.Id == id, ct) is not { } t) return Result.Refused("This sheet isn’t here any more.");
         var content = await db.LessonContents.AsNoTracking().FirstOrDefaultAsync(c => c.LessonId == t.LessonId, ct);
-        if (content?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == t.BlockId) is not { } practice) return Result.Refused("The practice sheet isn’t in its lesson any more.");
+        if (content?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == t.BlockId) is not { } practice)
+            return Result.Refused("The practice sheet isn’t in its lesson any more.");
         foreach (var (key, mark) in marks)
         {
             if (practice.Sheet.Questions.FirstOrDefault(q => q.Key == key) is not Question.Open open) continue;
@@ -57,8 +58,10 @@ public sealed class MarkSheets(BrightContext db, Catalogue catalogue, IClock clo
         t.Result = Grading.Grade(practice.Sheet, t.Answers, t.Marks);
         var before = t.Waiting;
         (t.Waiting, t.Passed, t.MarkedBy, t.MarkedAt) = (t.Result.Waiting, t.Result.Passed, by.Name, clock.GetCurrentInstant());
-        if (before > 0 && t.Waiting == 0 && await db.Members.FirstOrDefaultAsync(m => m.Id == t.MemberId, ct) is { } member && catalogue.Now.LessonById.TryGetValue(t.LessonId, out var lesson))
-            tell.Of(member, new Event.Marked(lesson.Id, t.Id, practice.Sheet.Title.Length > 0 ? practice.Sheet.Title : lesson.Title, t.Result.Earned, t.Result.Points, t.Passed == true), t.MarkedAt.Value, by);
+        if (before > 0 && t.Waiting == 0 && await db.Members.FirstOrDefaultAsync(m => m.Id == t.MemberId, ct) is { } member
+            && catalogue.Now.LessonById.TryGetValue(t.LessonId, out var lesson))
+            tell.Of(member, new Event.Marked(lesson.Id, t.Id, practice.Sheet.Title.Length > 0 ? practice.Sheet.Title : lesson.Title, t.Result.Earned,
+                t.Result.Points, t.Passed == true), t.MarkedAt.Value, by);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
         if (t.Passed == true) await takePart.DoneByItself(t.MemberId, t.LessonId, ct);
@@ -70,8 +73,15 @@ public sealed class MarkSheets(BrightContext db, Catalogue catalogue, IClock clo
     {
         var trip = new OneTrip(db);
         var content = trip.First(db.LessonContents.AsNoTracking().Where(c => c.LessonId == lesson));
-        var first = trip.List(db.SheetTries.AsNoTracking().Where(t => t.BlockId == block && t.Number == 1).OrderByDescending(t => t.Id).Take(5000).Select(t => t.Result));
-        var counts = trip.First(db.SheetTries.Where(t => t.BlockId == block).GroupBy(_ => 1).Select(g => new { Tries = g.Count(), Members = g.Select(t => t.MemberId).Distinct().Count(), Passed = g.Where(t => t.Passed == true).Select(t => t.MemberId).Distinct().Count() }));
+        var first = trip.List(db.SheetTries.AsNoTracking().Where(t => t.BlockId == block && t.Number == 1).OrderByDescending(t => t.Id).Take(5000)
+            .Select(t => t.Result));
+        var counts = trip.First(db.SheetTries.Where(t => t.BlockId == block).GroupBy(_ => 1)
+            .Select(g => new
+            {
+                Tries = g.Count(),
+                Members = g.Select(t => t.MemberId).Distinct().Count(),
+                Passed = g.Where(t => t.Passed == true).Select(t => t.MemberId).Distinct().Count()
+            }));
         await trip.Ask(ct);
         if (content.Value?.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id == block) is not { } practice) return null;
         var c = counts.Value;
@@ -85,7 +95,8 @@ public sealed class MarkSheets(BrightContext db, Catalogue catalogue, IClock clo
         var content = trip.First(db.LessonContents.AsNoTracking().Where(c => c.LessonId == lesson));
         var q = db.FormEntries.AsNoTracking().Where(e => e.BlockId == block && (turn == null || e.Turn == turn));
         var total = trip.Count(q);
-        var rows = trip.List(q.OrderByDescending(e => e.At).Skip((page - 1) * PageSize).Take(PageSize).Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name }));
+        var rows = trip.List(q.OrderByDescending(e => e.At).Skip((page - 1) * PageSize).Take(PageSize)
+            .Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name }));
         var turns = trip.List(db.FormEntries.Where(e => e.BlockId == block && e.Turn != "").Select(e => e.Turn).Distinct().OrderByDescending(t => t).Take(60));
         await trip.Ask(ct);
         if (content.Value?.Blocks.OfType<Block.CheckIn>().FirstOrDefault(b => b.Id == block) is not { } form) return null;
@@ -95,7 +106,8 @@ public sealed class MarkSheets(BrightContext db, Catalogue catalogue, IClock clo
     /// <summary>All answers as CSV (RFC 4180), a row each, protected against formulas.</summary>
     public async Task WriteCsv(FormView view, Stream to, CancellationToken ct)
     {
-        var entries = await db.FormEntries.AsNoTracking().Where(e => e.BlockId == view.Block.Id).OrderBy(e => e.At).Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name, m.Email }).ToListAsync(ct);
+        var entries = await db.FormEntries.AsNoTracking().Where(e => e.BlockId == view.Block.Id).OrderBy(e => e.At)
+            .Join(db.Members, e => e.MemberId, m => m.Id, (e, m) => new { Entry = e, m.Name, m.Email }).ToListAsync(ct);
         await using var writer = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
         await using var csv = Csv.Writer(writer);
         var questions = view.Block.Form.Questions;

@@ -13,6 +13,18 @@ namespace BrightCircle.App.Learning;
 /// <summary>Places in a piece that has only so many.</summary>
 public sealed class PiecePlaces(BrightContext db, Tell tell, IClock clock, Wake wake)
 {
+    /// <summary>Who has one and who waits, whoever came first before, and how many of each there are in all.</summary>
+    public async Task<(IReadOnlyList<(PiecePlace Place, string Name)> Rows, int Taken, int Waiting)> List(PieceId id, int most, CancellationToken ct)
+    {
+        var trip = new OneTrip(db);
+        var all = db.PiecePlaces.AsNoTracking().Where(p => p.PieceId == id);
+        var rows = trip.List(all.OrderBy(p => p.Waiting).ThenBy(p => p.At).Take(most)
+            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Place = p, m.Name }));
+        var (taken, waiting) = (trip.Count(all.Where(p => !p.Waiting)), trip.Count(all.Where(p => p.Waiting)));
+        await trip.Ask(ct);
+        return ([.. rows.Value.OrderBy(x => x.Place.Waiting).ThenBy(x => x.Place.At).Select(x => (x.Place, x.Name))], taken.Value, waiting.Value);
+    }
+
     /// <summary>Takes a place, or one on the waiting list. Two who want the last one at once: one gets it, the other waits.</summary>
     /// <returns>Whether it was a place.</returns>
     public async Task<Result<bool>> Take(PlaceReader by, CancellationToken ct)
@@ -28,7 +40,8 @@ public sealed class PiecePlaces(BrightContext db, Tell tell, IClock clock, Wake 
         return !place.Waiting;
     }
 
-    async Task<Piece?> Locked(PieceId id, CancellationToken ct) => await db.Pieces.FromSql($"select * from pieces where id = {id.Value} for update").AsNoTracking().FirstOrDefaultAsync(ct);
+    async Task<Piece?> Locked(PieceId id, CancellationToken ct) =>
+        await db.Pieces.FromSql($"select * from pieces where id = {id.Value} for update").AsNoTracking().FirstOrDefaultAsync(ct);
 
     /// <summary>Gives a place up: whoever has waited longest gets it, and a letter.</summary>
     public async Task GiveUp(MemberId member, PieceId id, CancellationToken ct)
@@ -57,10 +70,12 @@ public sealed class PiecePlaces(BrightContext db, Tell tell, IClock clock, Wake 
         var free = piece.Places is { } most ? most - await db.PiecePlaces.CountAsync(p => p.PieceId == piece.Id && !p.Waiting, ct) : int.MaxValue;
         if (free <= 0) return;
         var at = clock.GetCurrentInstant();
-        foreach (var next in await db.PiecePlaces.Where(p => p.PieceId == piece.Id && p.Waiting).OrderBy(p => p.At).ThenBy(p => p.MemberId).Take(free).ToListAsync(ct))
+        foreach (var next in await db.PiecePlaces.Where(p => p.PieceId == piece.Id && p.Waiting).OrderBy(p => p.At).ThenBy(p => p.MemberId).Take(free)
+            .ToListAsync(ct))
         {
             next.Waiting = false;
-            if (await db.Members.FirstOrDefaultAsync(m => m.Id == next.MemberId, ct) is { } member) tell.Of(member, new Event.GotPlace(piece.Id, piece.Title), at);
+            if (await db.Members.FirstOrDefaultAsync(m => m.Id == next.MemberId, ct) is { } member)
+                tell.Of(member, new Event.GotPlace(piece.Id, piece.Title), at);
         }
     }
 }

@@ -46,11 +46,13 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     Task SetDone(MemberId member, Lesson lesson, bool done, CancellationToken ct)
     {
         var piece = Now.PieceOf(lesson);
-        return reader.MarkDone(member, lesson.Id, done, clock.GetCurrentInstant(), new(lesson.Id, piece.Id, piece.IsCourse ? lesson.Title : piece.Title, piece.IsCourse ? piece.Title : null), ct);
+        return reader.MarkDone(member, lesson.Id, done, clock.GetCurrentInstant(),
+            new(lesson.Id, piece.Id, piece.IsCourse ? lesson.Title : piece.Title, piece.IsCourse ? piece.Title : null), ct);
     }
 
     /// <summary>Keeps answers that aren't handed in yet. What arrives after the sheet was handed in, late from a slow line, changes nothing.</summary>
-    public Task<Result> KeepDraft(LessonReader by, BlockId block, Dictionary<string, Answer> answers, CancellationToken ct) => KeepDraft(by, block, answers, anew: false, ct);
+    public Task<Result> KeepDraft(LessonReader by, BlockId block, Dictionary<string, Answer> answers, CancellationToken ct) =>
+        KeepDraft(by, block, answers, anew: false, ct);
 
     async Task<Result> KeepDraft(LessonReader by, BlockId block, Dictionary<string, Answer> answers, bool anew, CancellationToken ct)
     {
@@ -78,7 +80,8 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     }
 
     static Dictionary<string, Answer> Known(PracticeSheet sheet, Dictionary<string, Answer> answers) =>
-        answers.Where(a => sheet.Questions.Any(q => q.Key == a.Key)).ToDictionary(a => a.Key, a => a.Value is Answer.Written { Text.Length: > 8000 } w ? new Answer.Written(w.Text[..8000]) : a.Value);
+        answers.Where(a => sheet.Questions.Any(q => q.Key == a.Key))
+            .ToDictionary(a => a.Key, a => a.Value is Answer.Written { Text.Length: > 8000 } w ? new Answer.Written(w.Text[..8000]) : a.Value);
 
     /// <summary>Hands a practice sheet in: it is graded at once, as far as a program can.</summary>
     public async Task<Result<SheetResult>> HandIn(LessonReader by, BlockId block, Dictionary<string, Answer> answers, CancellationToken ct)
@@ -89,13 +92,27 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         // Two browsers don't get one try more.
         await using var turn = await OneAtATime(member, ct);
         var before = await db.SheetTries.CountAsync(t => t.MemberId == member && t.BlockId == block, ct);
-        if (practice.Sheet.Tries is { } most && before >= most) return Result.Refused(most == 1 ? "You have handed this sheet in already." : $"All {most} tries are used.");
+        if (practice.Sheet.Tries is { } most && before >= most)
+            return Result.Refused(most == 1 ? "You have handed this sheet in already." : $"All {most} tries are used.");
         var kept = Known(practice.Sheet, answers);
         var result = Grading.Grade(practice.Sheet, kept);
-        db.Add(new SheetTry { Id = ids.Next(), BlockId = block, LessonId = lesson, MemberId = member, Number = before + 1, At = at, Answers = kept, Result = result, Waiting = result.Waiting, Passed = result.Passed });
+        db.Add(new SheetTry
+        {
+            Id = ids.Next(),
+            BlockId = block,
+            LessonId = lesson,
+            MemberId = member,
+            Number = before + 1,
+            At = at,
+            Answers = kept,
+            Result = result,
+            Waiting = result.Waiting,
+            Passed = result.Passed
+        });
         await db.SheetDrafts.Where(d => d.MemberId == member && d.BlockId == block).ExecuteDeleteAsync(ct);
         var title = practice.Sheet.Title.Length > 0 ? practice.Sheet.Title : by.Lesson.Title;
-        tell.Of(await db.Members.SingleAsync(m => m.Id == member, ct), new Event.HandedIn(lesson, block, title, result.Earned, result.Points, result.Passed), at);
+        tell.Of(await db.Members.SingleAsync(m => m.Id == member, ct), new Event.HandedIn(lesson, block, title, result.Earned, result.Points, result.Passed),
+            at);
         await db.SaveChangesAsync(ct);
         await turn.CommitAsync(ct);
         if (result.Passed == true) await DoneByItself(member, lesson, ct);
@@ -106,7 +123,8 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     public async Task TryAgain(LessonReader by, BlockId block, CancellationToken ct)
     {
         var member = by.Member;
-        var last = await db.SheetTries.AsNoTracking().Where(t => t.MemberId == member && t.BlockId == block).OrderByDescending(t => t.Number).FirstOrDefaultAsync(ct);
+        var last = await db.SheetTries.AsNoTracking().Where(t => t.MemberId == member && t.BlockId == block).OrderByDescending(t => t.Number)
+            .FirstOrDefaultAsync(ct);
         if (last is not null) await KeepDraft(by, block, last.Answers, anew: true, ct);
     }
 
@@ -115,8 +133,10 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     {
         if (!Now.LessonById.TryGetValue(lesson, out var l) || l.DoneWhen is DoneWhen.Marked or DoneWhen.Opened) return;
         var blocks = (await db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == lesson, ct)).Blocks;
-        var passed = await db.SheetTries.Where(t => t.MemberId == member && t.LessonId == lesson && t.Passed == true).Select(t => t.BlockId).Distinct().ToListAsync(ct);
-        var played = await db.Played.Where(p => p.MemberId == member && p.LessonId == lesson && p.Share >= DoneRules.PlayedShare).Select(p => p.BlockId).ToListAsync(ct);
+        var passed = await db.SheetTries.Where(t => t.MemberId == member && t.LessonId == lesson && t.Passed == true).Select(t => t.BlockId).Distinct()
+            .ToListAsync(ct);
+        var played = await db.Played.Where(p => p.MemberId == member && p.LessonId == lesson && p.Share >= DoneRules.PlayedShare).Select(p => p.BlockId)
+            .ToListAsync(ct);
         if (DoneRules.ByItself(l.DoneWhen, blocks, passed.Contains, played.Contains)) await SetDone(member, l, true, ct);
     }
 
@@ -141,7 +161,8 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     }
 
     /// <summary>The tally a follow-along offers to those who finish it; null where it offers none.</summary>
-    public async Task<TallyId?> TallyOf(LessonReader by, BlockId block, CancellationToken ct) => (await Block<Block.Follow>(by.Lesson.Id, block, ct))?.Run.Tally;
+    public async Task<TallyId?> TallyOf(LessonReader by, BlockId block, CancellationToken ct) =>
+        (await Block<Block.Follow>(by.Lesson.Id, block, ct))?.Run.Tally;
 
     /// <summary>Answers a form, or changes the answers of this turn.</summary>
     /// <returns>What is wrong by question key; empty where it was kept.</returns>
@@ -171,7 +192,10 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         else
         {
             var at = clock.GetCurrentInstant();
-            await db.Database.ExecuteSqlAsync($"insert into notes (member_id, lesson_id, text, at) values ({member.Value}, {lesson.Value}, {clean}, {at}) on conflict (member_id, lesson_id) do update set text = excluded.text, at = excluded.at", ct);
+            await db.Database.ExecuteSqlAsync($"""
+                insert into notes (member_id, lesson_id, text, at) values ({member.Value}, {lesson.Value}, {clean}, {at}) on conflict (member_id,
+                    lesson_id) do update set text = excluded.text, at = excluded.at
+                """, ct);
         }
         return Result.Done;
     }
@@ -183,7 +207,8 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
         else
         {
             var at = clock.GetCurrentInstant();
-            await db.Database.ExecuteSqlAsync($"insert into bookmarks (member_id, lesson_id, at) values ({member.Value}, {lesson.Value}, {at}) on conflict do nothing", ct);
+            await db.Database.ExecuteSqlAsync(
+                $"insert into bookmarks (member_id, lesson_id, at) values ({member.Value}, {lesson.Value}, {at}) on conflict do nothing", ct);
         }
     }
 
@@ -191,11 +216,13 @@ public sealed class TakePart(BrightContext db, Ids ids, Catalogue catalogue, ICl
     public async Task<IReadOnlyList<(LessonId Lesson, bool Bookmarked, string Note, Instant At)>> Kept(MemberId member, CancellationToken ct)
     {
         var trip = new OneTrip(db);
-        var (bookmarks, written) = (trip.List(db.Bookmarks.AsNoTracking().Where(b => b.MemberId == member)), trip.List(db.Notes.AsNoTracking().Where(n => n.MemberId == member)));
+        var (bookmarks, written) = (trip.List(db.Bookmarks.AsNoTracking().Where(b => b.MemberId == member)),
+            trip.List(db.Notes.AsNoTracking().Where(n => n.MemberId == member)));
         await trip.Ask(ct);
         var (marks, notes) = (bookmarks.Value, written.Value);
         return [.. marks.Select(m => m.LessonId).Concat(notes.Select(n => n.LessonId)).Distinct()
-            .Select(id => (id, marks.Any(m => m.LessonId == id), notes.FirstOrDefault(n => n.LessonId == id)?.Text ?? "", new[] { marks.FirstOrDefault(m => m.LessonId == id)?.At, notes.FirstOrDefault(n => n.LessonId == id)?.At }.Max() ?? default))
+            .Select(id => (id, marks.Any(m => m.LessonId == id), notes.FirstOrDefault(n => n.LessonId == id)?.Text ?? "",
+                new[] { marks.FirstOrDefault(m => m.LessonId == id)?.At, notes.FirstOrDefault(n => n.LessonId == id)?.At }.Max() ?? default))
             .OrderByDescending(x => x.Item4)];
     }
 }

@@ -30,7 +30,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
         var name = draft.Name?.Trim() ?? "";
         var about = draft.Description?.Trim() ?? "";
         if (name.Length is 0 or > 80) return Result.Refused("A tally needs a name of 80 letters at most.", "Name");
-        if (Now.Tallies.Any(t => t.Id != id && string.Equals(t.Name, name, StringComparison.CurrentCultureIgnoreCase))) return Result.Refused($"There is a tally called {name} already.", "Name");
+        if (Now.Tallies.Any(t => t.Id != id && string.Equals(t.Name, name, StringComparison.CurrentCultureIgnoreCase)))
+            return Result.Refused($"There is a tally called {name} already.", "Name");
         if (about.Length > 400) return Result.Refused("400 letters are the most.", "Description");
         if (draft.AWeek is < 1 or > Tally.MostAWeek) return Result.Refused($"The aim is from 1 to {Tally.MostAWeek} times a week.", "AWeek");
         var tally = id is { } known ? await db.Tallies.SingleOrDefaultAsync(t => t.Id == known, ct) : db.Add(new Tally { Id = ids.Next<TallyId>() }).Entity;
@@ -47,7 +48,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     {
         by.NeedEditor();
         var at = archived ? clock.GetCurrentInstant() : (Instant?)null;
-        if (await db.Tallies.Where(t => t.Id == id).ExecuteUpdateAsync(u => u.SetProperty(t => t.ArchivedAt, at), ct) == 0) return Result.Refused("This tally isn’t here any more.");
+        if (await db.Tallies.Where(t => t.Id == id).ExecuteUpdateAsync(u => u.SetProperty(t => t.ArchivedAt, at), ct) == 0)
+            return Result.Refused("This tally isn’t here any more.");
         await catalogue.Changed(ct);
         return Result.Done;
     }
@@ -56,7 +58,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     public async Task<Result> Remove(TeamActor by, TallyId id, CancellationToken ct)
     {
         by.NeedEditor();
-        if (Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == id))) return Result.Refused("A tier’s promise names this tally. Change the promise first.");
+        if (Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == id)))
+            return Result.Refused("A tier’s promise names this tally. Change the promise first.");
         if (await db.TallyMarks.AnyAsync(m => m.TallyId == id, ct)) return Result.Refused("Members have marked it: it can be closed, and what they did stays.");
         if ((await UsedIn(id, ct)).Count > 0) return Result.Refused("A follow-along offers it. Change that lesson first.");
         await db.Tallies.Where(t => t.Id == id).ExecuteDeleteAsync(ct);
@@ -67,11 +70,18 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     /// <summary>The lessons with a follow-along that offers it.</summary>
     async Task<IReadOnlyList<Lesson>> UsedIn(TallyId id, CancellationToken ct) => Known(await Using(id).ToListAsync(ct));
 
-    IQueryable<long> Using(TallyId id) => db.Database.SqlQuery<long>($"""select lesson_id as "Value" from lesson_contents where blocks @> jsonb_build_array(jsonb_build_object('run', jsonb_build_object('tally', {id.Value})))""");
+    IQueryable<long> Using(TallyId id) => db.Database.SqlQuery<long>(
+        $"""
+        select lesson_id as "Value" from lesson_contents
+        where blocks @> jsonb_build_array(jsonb_build_object('run', jsonb_build_object('tally', {id.Value})))
+        """);
+
     Lesson[] Known(IEnumerable<long> lessons) => [.. lessons.Select(l => Now.LessonById.GetValueOrDefault(new(l))).OfType<Lesson>()];
 
-    /// <summary>The lessons with a follow-along that offers a tally; its last weeks over all members, by their own days, the newest first; and who marked it in the week under way, most first.</summary>
-    public async Task<(IReadOnlyList<Lesson> UsedIn, IReadOnlyList<TallyTeamWeek> Weeks, IReadOnlyList<TallyMember> ThisWeek)> Figures(Tally tally, int weeks, CancellationToken ct)
+    /// <summary>The lessons with a follow-along that offers a tally; its last weeks over all members, by their own days, the newest first; and who marked it in
+    /// the week under way, most first.</summary>
+    public async Task<(IReadOnlyList<Lesson> UsedIn, IReadOnlyList<TallyTeamWeek> Weeks, IReadOnlyList<TallyMember> ThisWeek)> Figures(
+        Tally tally, int weeks, CancellationToken ct)
     {
         var under = IsoWeek.Of(Now.Calendar.Date(clock.GetCurrentInstant()));
         var list = Enumerable.Range(0, weeks).Select(i => under.Plus(-i)).ToArray();
@@ -81,7 +91,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
         var byWeek = trip.List(db.Database.SqlQuery<WeekRow>($"""
             select w.monday, coalesce(sum(d.done), 0)::int as marks, count(d.member_id)::int as members, (count(*) filter (where d.done >= w.aim))::int as met
             from unnest({mondays}, {aims}) as w(monday, aim)
-            left join lateral (select member_id, count(*) as done from tally_marks where tally_id = {id} and day between w.monday and w.monday + 6 group by member_id) d on true
+            left join lateral (select member_id, count(*) as done from tally_marks where tally_id = {id} and day between w.monday and w.monday + 6
+                group by member_id) d on true
             group by w.monday
             """));
         var members = trip.List(db.Database.SqlQuery<MemberRow>($"""
@@ -90,7 +101,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
             """));
         await trip.Ask(ct);
         var rows = byWeek.Value.ToDictionary(r => r.Monday);
-        return (Known(lessons.Value), [.. list.Select(w => rows[w.Monday]).Select(r => new TallyTeamWeek(new(r.Monday), r.Marks, r.Members, r.Met))], [.. members.Value.Select(m => new TallyMember(new(m.Id), m.Name, m.Done, m.Last))]);
+        return (Known(lessons.Value), [.. list.Select(w => rows[w.Monday]).Select(r => new TallyTeamWeek(new(r.Monday), r.Marks, r.Members, r.Met))],
+            [.. members.Value.Select(m => new TallyMember(new(m.Id), m.Name, m.Done, m.Last))]);
     }
 
     /// <summary>The week under way of every tally.</summary>
@@ -101,7 +113,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
         var rows = await db.Database.SqlQuery<TallyRow>($"""
             select w.tally, coalesce(sum(d.done), 0)::int as marks, count(d.member_id)::int as members, (count(*) filter (where d.done >= w.aim))::int as met
             from unnest({ids}, {aims}) as w(tally, aim)
-            left join lateral (select member_id, count(*) as done from tally_marks where tally_id = w.tally and day between {monday} and {monday} + 6 group by member_id) d on true
+            left join lateral (select member_id, count(*) as done from tally_marks where tally_id = w.tally and day between {monday} and {monday} + 6
+                group by member_id) d on true
             group by w.tally
             """).ToListAsync(ct);
         return rows.ToDictionary(r => new TallyId(r.Tally), r => new TallyTeamWeek(under, r.Marks, r.Members, r.Met));
@@ -135,7 +148,8 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     {
         var from = Now.Calendar.Of(zoneId).Date(clock.GetCurrentInstant()).PlusDays(-1);
         var gone = await db.Database.ExecuteSqlAsync($"""
-            delete from tally_marks where id = (select id from tally_marks where member_id = {member.Value} and tally_id = {id.Value} and day >= {from} order by at desc, id desc limit 1)
+            delete from tally_marks where id = (select id from tally_marks where member_id = {member.Value} and tally_id = {id.Value} and day >= {from}
+                order by at desc, id desc limit 1)
             """, ct);
         return gone > 0 ? Result.Done : Result.Refused("There is nothing of today or yesterday to take back.");
     }

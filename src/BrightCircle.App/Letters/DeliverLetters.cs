@@ -14,7 +14,8 @@ namespace BrightCircle.App.Letters;
 /// Sends what is in the outbox. A batch is claimed, sent and marked in one transaction; a worker killed between sending and marking sends the batch again
 /// under the same Message-IDs, by which mail stores drop the second copy. A server that is down leaves the letters queued.
 /// </summary>
-public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings, LetterTemplates templates, Ids ids, ILogger<DeliverLetters> log)
+public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings,
+    LetterTemplates templates, Ids ids, ILogger<DeliverLetters> log)
 {
     const int BatchSize = 100;
     const int MostTries = 12;
@@ -29,7 +30,8 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
                 await using var scope = scopes.CreateAsyncScope();
                 var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
                 var now = clock.Now;
-                if (session is null && !await db.Letters.AnyAsync(l => l.State == LetterState.Queued && (l.NotBefore == null || l.NotBefore <= now), ct)) return;
+                if (session is null && !await db.Letters.AnyAsync(l => l.State == LetterState.Queued && (l.NotBefore == null || l.NotBefore <= now), ct))
+                    return;
                 await using var transaction = await db.Database.BeginTransactionAsync(ct);
                 var letters = await db.Letters.FromSql($"""
                     select * from letters where state = 'Queued' and (not_before is null or not_before <= {now})
@@ -69,7 +71,8 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             if (clock.IsStanding) now = Instant.Max(letter.CreatedAt, letter.NotBefore ?? letter.CreatedAt);
             message = Message(models, letter, now);
         }
-        catch (Exception e) when (e is Fluid.ParseException or FormatException or InvalidOperationException or KeyNotFoundException or MimeKit.ParseException or ArgumentException || e.GetType().Name == "FluidException")
+        catch (Exception e) when (e is Fluid.ParseException or FormatException or InvalidOperationException or KeyNotFoundException or MimeKit.ParseException
+            or ArgumentException || e.GetType().Name == "FluidException")
         {
             // One letter that can't be made never holds up the others.
             Unmakable(log, e, letter.Kind, letter.Id);

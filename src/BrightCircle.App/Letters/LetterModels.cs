@@ -32,8 +32,10 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             model["opening"] = edition.Opening;
             // Only what opens for this member is told of; which that is was decided when the letter was written.
             var theirs = letter.Fields.TryGetValue("things", out var t) ? t.Split(' ').ToHashSet() : null;
-            model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null && theirs?.Contains($"p{p.Id.Value}") != false).Select(p => Part(p.Title, p, p.Minutes))
-                .Concat(now.LessonPartsOf[id].Where(l => l.ReleasedAt is not null && theirs?.Contains($"l{l.Id.Value}") != false).Select(l => Part($"{now.PieceOf(l).Title}: {l.Title}", now.PieceOf(l), l.Minutes))).ToArray();
+            model["parts"] = now.PartsOf[id].Where(p => p.ReleasedAt is not null && theirs?.Contains($"p{p.Id.Value}") != false)
+                .Select(p => Part(p.Title, p, p.Minutes))
+                .Concat(now.LessonPartsOf[id].Where(l => l.ReleasedAt is not null && theirs?.Contains($"l{l.Id.Value}") != false)
+                    .Select(l => Part($"{now.PieceOf(l).Title}: {l.Title}", now.PieceOf(l), l.Minutes))).ToArray();
 
             Dictionary<string, string> Part(string title, Core.Content.Piece p, int? minutes) => new()
             {

@@ -37,11 +37,15 @@ public sealed partial class LetterTemplates
         var (subject, markdown) = SplitSubject(RenderRaw(name, model));
         subject = Unescape(subject);
         var body = Markdig.Markdown.ToHtml(markdown, Markdown);
-        body = ButtonLink().Replace(body, "<p style=\"margin:24px 0\"><a style=\"background:#0E5A52;color:#ffffff;padding:12px 20px;border-radius:6px;text-decoration:none;font-weight:600\" href=\"$1\">$2</a></p>");
+        body = ButtonLink()
+            .Replace(
+            body, "<p style=\"margin:24px 0\"><a style=\"background:#0E5A52;color:#ffffff;padding:12px "
+                + "20px;border-radius:6px;text-decoration:none;font-weight:600\" href=\"$1\">$2</a></p>");
         var site = System.Net.WebUtility.HtmlEncode((string)model["site"]);
         var html = $"""
             <!doctype html>
-            <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{System.Net.WebUtility.HtmlEncode(subject)}</title></head>
+            <html lang="en"><head><meta charset="utf-8"><meta name="viewport"
+                content="width=device-width,initial-scale=1"><title>{System.Net.WebUtility.HtmlEncode(subject)}</title></head>
             <body style="margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55">
             <div style="max-width:560px;margin:0 auto;padding:28px 20px">
             <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">{site}</div>

@@ -32,7 +32,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.Answered e: Answered(told, e); break;
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
-            case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused or Event.ChargedBack
+            case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
+                or Event.ChargedBack
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.LetterRefused or Event.Noted:
                 break;
@@ -65,9 +66,11 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
     /// <summary>What comes next for them; nothing is said where nothing will.</summary>
     string Coming(Plan plan, Instant at)
     {
-        var next = Now.Releases.ByRelease.TakeWhile(r => r.At > at).Reverse().FirstOrDefault(r => Now.Book.PlansThatOpen(r.Thing, at).Any(p => p.Id == plan.Id));
+        var next = Now.Releases.ByRelease.TakeWhile(r => r.At > at).Reverse()
+            .FirstOrDefault(r => Now.Book.PlansThatOpen(r.Thing, at).Any(p => p.Id == plan.Id));
         if (next is null) return plan.IsTier ? "New things open as soon as they are released; we’ll write when they do." : "";
-        return Now.EditionOf(next.Piece) is { } e && e.ReleaseAt == next.At ? $"{e.Title} opens on {Day(next.At)}." : $"“{next.Title}” opens on {Day(next.At)}.";
+        return Now.EditionOf(next.Piece) is { } e && e.ReleaseAt == next.At ? $"{e.Title} opens on {Day(next.At)}."
+            : $"“{next.Title}” opens on {Day(next.At)}.";
     }
 
     void Receipt(Told told, Event.Paid e)
@@ -164,7 +167,14 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
 
     long Link(Told told, string path)
     {
-        var link = new SignInLink { Id = ids.Next(), AccountId = told.Member.Id.Value, CreatedAt = told.At, ExpiresAt = told.At + LinkLasts, ReturnPath = path };
+        var link = new SignInLink
+        {
+            Id = ids.Next(),
+            AccountId = told.Member.Id.Value,
+            CreatedAt = told.At,
+            ExpiresAt = told.At + LinkLasts,
+            ReturnPath = path
+        };
         db.SignInLinks.Add(link);
         return link.Id;
     }

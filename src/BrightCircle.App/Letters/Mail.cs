@@ -73,7 +73,8 @@ public sealed class SmtpTransport(MailSettings settings) : IMailTransport, IDisp
         }
     }
 
-    static bool IsGone(Exception e) => e is SmtpProtocolException or IOException or ServiceNotConnectedException or TimeoutException or System.Net.Sockets.SocketException;
+    static bool IsGone(Exception e) => e is SmtpProtocolException or IOException or ServiceNotConnectedException or TimeoutException
+        or System.Net.Sockets.SocketException;
 
     public void Dispose() => Interlocked.Exchange(ref idle, null)?.Dispose();
 

@@ -17,7 +17,8 @@ public sealed class SendLetterAgain(BrightContext db, Ids ids, IClock clock, Wak
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         var letter = await db.Letters.FromSql($"select * from letters where id = {id} for update").AsTracking().FirstOrDefaultAsync(ct);
         if (letter is null) return Result.Refused("This letter isn’t here any more.");
-        if (letter.State != LetterState.Refused) return Result.Refused(letter.State == LetterState.Sent ? "It was delivered." : "It is waiting to be sent already.");
+        if (letter.State != LetterState.Refused) return Result.Refused(
+            letter.State == LetterState.Sent ? "It was delivered." : "It is waiting to be sent already.");
         if (letter.SetAsideAt is not null) return Result.Refused($"{letter.SetAsideBy} has seen to it already.");
         var at = clock.GetCurrentInstant();
         var person = letter.MemberId is { } member ? await db.Members.AsNoTracking().FirstAsync(m => m.Id == member, ct) : null;
@@ -25,7 +26,14 @@ public sealed class SendLetterAgain(BrightContext db, Ids ids, IClock clock, Wak
         if (letter.SignInLinkId is { } old && await db.SignInLinks.AsNoTracking().FirstOrDefaultAsync(l => l.Id == old, ct) is { } before)
         {
             link = ids.Next();
-            db.SignInLinks.Add(new() { Id = link.Value, AccountId = before.AccountId, CreatedAt = at, ExpiresAt = at + LinkLasts, ReturnPath = before.ReturnPath });
+            db.SignInLinks.Add(new()
+            {
+                Id = link.Value,
+                AccountId = before.AccountId,
+                CreatedAt = at,
+                ExpiresAt = at + LinkLasts,
+                ReturnPath = before.ReturnPath
+            });
         }
         (letter.SetAsideAt, letter.SetAsideBy) = (at, by.Name);
         var again = new Letter

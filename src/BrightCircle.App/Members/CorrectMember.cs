@@ -18,7 +18,8 @@ public sealed class CorrectMember(BrightContext db, Tell tell, AccountLetters le
         if (!EmailAddress.TryRead(email, out var address)) return Result.Refused("That doesn’t look like an email address.", "Email");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.Database.ExecuteSqlAsync($"select 1 from members where id = {id.Value} for no key update", ct);
-        if (await db.Members.FirstOrDefaultAsync(m => m.Id == id, ct) is not { } member || await db.Users.FirstOrDefaultAsync(a => a.Id == id.Value, ct) is not { } account)
+        if (await db.Members.FirstOrDefaultAsync(m => m.Id == id, ct) is not { } member
+            || await db.Users.FirstOrDefaultAsync(a => a.Id == id.Value, ct) is not { } account)
             return Result.Refused("This person isn’t here any more.");
         var (oldName, oldEmail) = (member.Name, member.Email);
         if (oldName == name.Trim() && oldEmail == address) return Result.Refused("That is how it stands already.");
@@ -31,7 +32,8 @@ public sealed class CorrectMember(BrightContext db, Tell tell, AccountLetters le
             (account.Email, account.NormalizedEmail, account.UserName, account.NormalizedUserName) = (address, normal, address, normal);
             // What was sent to the old address opens nothing any more, and nobody is signed in by it.
             (account.EmailConfirmed, account.SecurityStamp) = (false, PeopleData.NewStamp());
-            await db.SignInLinks.Where(l => l.AccountId == account.Id && l.UsedAt == null && l.ExpiresAt > at).ExecuteUpdateAsync(u => u.SetProperty(l => l.ExpiresAt, at), ct);
+            await db.SignInLinks.Where(l => l.AccountId == account.Id && l.UsedAt == null && l.ExpiresAt > at)
+                .ExecuteUpdateAsync(u => u.SetProperty(l => l.ExpiresAt, at), ct);
             letters.Confirm(account, at);
         }
         tell.Of(member, new Event.Corrected(oldName, oldEmail, member.Name, member.Email), at, by);

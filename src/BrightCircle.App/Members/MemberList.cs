@@ -9,7 +9,8 @@ using NodaTime;
 namespace BrightCircle.App.Members;
 
 /// <summary>What the member list is filtered and sorted by; all of it stands in the address of the page.</summary>
-public sealed record MemberFilter(string? Search = null, Standing? Standing = null, PlanId? Plan = null, LocalDate? From = null, LocalDate? To = null, string Sort = "joined", bool Down = true);
+public sealed record MemberFilter(string? Search = null, Standing? Standing = null, PlanId? Plan = null, LocalDate? From = null, LocalDate? To = null,
+    string Sort = "joined", bool Down = true);
 
 public sealed record MemberRow(MemberId Id, string Name, string Email, Standing Standing, PlanId? PlanId, Instant StandingSince, Instant JoinedAt);
 
@@ -28,7 +29,8 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
     }
 
     /// <summary>The first of the list, uncounted.</summary>
-    public async Task<IReadOnlyList<MemberRow>> First(MemberFilter filter, int most, CancellationToken ct) => await Sorted(Query(filter), filter).Take(most).Select(Row).ToListAsync(ct);
+    public async Task<IReadOnlyList<MemberRow>> First(MemberFilter filter, int most, CancellationToken ct) =>
+        await Sorted(Query(filter), filter).Take(most).Select(Row).ToListAsync(ct);
 
     static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
         m => new(m.Id, m.Name, m.Email, m.Standing, m.StandingPlanId, m.StandingSince, m.JoinedAt);
@@ -65,7 +67,8 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
         _ => query.OrderByDescending(m => m.JoinedAt).ThenBy(m => m.Id),
     };
 
-    /// <summary>The filtered list as CSV (RFC 4180, UTF-8 with BOM), streamed row by row. Cells that a spreadsheet would run as a formula are made harmless.</summary>
+    /// <summary>The filtered list as CSV (RFC 4180, UTF-8 with BOM), streamed row by row. Cells that a spreadsheet would run as a formula are made
+    /// harmless.</summary>
     public async Task WriteCsv(MemberFilter filter, Stream to, CancellationToken ct)
     {
         var now = catalogue.Now;

@@ -7,7 +7,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Members;
 
-public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters, int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places, IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies);
+public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters,
+    int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places, IReadOnlyDictionary<LessonId,
+    OpeningState> Openings, TallyCounts Tallies);
 
 /// <summary>Everything the team sees of one member.</summary>
 public sealed class MemberPageQuery(BrightContext db)
@@ -21,12 +23,14 @@ public sealed class MemberPageQuery(BrightContext db)
         var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.MemberId == id).OrderByDescending(p => p.At));
         var letters = trip.List(db.Letters.AsNoTracking().Where(l => l.MemberId == id).OrderByDescending(l => l.Id).Take(12));
         var letterCount = trip.Count(db.Letters.Where(l => l.MemberId == id));
-        var journal = trip.List(db.Journal.AsNoTracking().Where(j => j.MemberId == id && !EventWords.Small.Contains(j.Kind)).OrderByDescending(j => j.Seq).Take(14));
+        var journal = trip.List(db.Journal.AsNoTracking().Where(j => j.MemberId == id && !EventWords.Small.Contains(j.Kind)).OrderByDescending(j => j.Seq)
+            .Take(14));
         var journalCount = trip.Count(db.Journal.Where(j => j.MemberId == id && !EventWords.Small.Contains(j.Kind)));
         var account = trip.First(db.Users.Where(a => a.Id == id.Value).Select(a => new { a.EmailConfirmed }));
         var places = trip.List(db.PiecePlaces.Where(p => p.MemberId == id && !p.Waiting).Select(p => p.PieceId));
         var (openings, tallies) = MemberReader.OpeningsAndTallies(trip, id);
         await trip.Ask(ct);
-        return member.Value is { } m ? new(m, holdings.Value, payments.Value, letters.Value, letterCount.Value, journal.Value, journalCount.Value, account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value) : null;
+        return member.Value is { } m ? new(m, holdings.Value, payments.Value, letters.Value, letterCount.Value, journal.Value, journalCount.Value,
+            account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value) : null;
     }
 }

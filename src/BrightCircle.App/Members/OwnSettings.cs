@@ -14,7 +14,8 @@ public sealed class OwnSettings(BrightContext db)
     /// <summary>Says in which zone the member's days are; null for the site's own.</summary>
     public async Task<Result> SetZone(MemberId member, string? zoneId, CancellationToken ct)
     {
-        if (zoneId is { } z && DateTimeZoneProviders.Tzdb.GetZoneOrNull(z) is null) return Result.Refused("There is no such time zone. Choose one from the list.", "Zone");
+        if (zoneId is { } z && DateTimeZoneProviders.Tzdb.GetZoneOrNull(z) is null)
+            return Result.Refused("There is no such time zone. Choose one from the list.", "Zone");
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.ZoneId, zoneId), ct);
         return Result.Done;
     }

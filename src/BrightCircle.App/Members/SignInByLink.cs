@@ -30,7 +30,8 @@ public sealed class SignInByLink(BrightContext db, IClock clock, SignInTokens to
         if (tokens.ReadSignIn(token) is not { } id) return null;
         var at = clock.GetCurrentInstant();
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        var used = await db.SignInLinks.Where(l => l.Id == id && l.UsedAt == null && l.ExpiresAt > at).ExecuteUpdateAsync(u => u.SetProperty(l => l.UsedAt, at), ct);
+        var used = await db.SignInLinks.Where(l => l.Id == id && l.UsedAt == null && l.ExpiresAt > at)
+            .ExecuteUpdateAsync(u => u.SetProperty(l => l.UsedAt, at), ct);
         if (used == 0) return null;
         var link = await db.SignInLinks.AsNoTracking().SingleAsync(l => l.Id == id, ct);
         var account = await db.Users.SingleAsync(a => a.Id == link.AccountId, ct);

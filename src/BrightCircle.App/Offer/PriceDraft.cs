@@ -9,7 +9,8 @@ namespace BrightCircle.App.Offer;
 public enum PriceKind { Free, Once, Recurring }
 
 /// <summary>A price as the form has it: what was typed, not yet understood.</summary>
-public sealed record PriceDraft(string? Name, string? Button, PriceKind Kind, string? Amount, int Count, PeriodUnit Unit, bool HasTrial, int TrialCount, PeriodUnit TrialUnit, string? TrialAmount)
+public sealed record PriceDraft(string? Name, string? Button, PriceKind Kind, string? Amount, int Count, PeriodUnit Unit, bool HasTrial, int TrialCount,
+    PeriodUnit TrialUnit, string? TrialAmount)
 {
     /// <summary>Understands what was typed.</summary>
     public Result<PriceTerms> Read(CatalogueSnapshot now)
@@ -43,7 +44,8 @@ public static class Amounts
         {
             AmountRead.Amount a => a.Money,
             AmountRead.Ambiguous two => Result.Refused($"Is that {Show(two.One)} or {Show(two.Other)}? Please write it so.", field),
-            AmountRead.TooFine => Result.Refused(now.Currency.Decimals == 0 ? $"{now.Currency} has no decimals." : $"{now.Currency} has {now.Currency.Decimals} decimals at most.", field),
+            AmountRead.TooFine => Result.Refused(now.Currency.Decimals == 0 ? $"{now.Currency} has no decimals."
+                : $"{now.Currency} has {now.Currency.Decimals} decimals at most.", field),
             AmountRead.OutOfRange => Result.Refused("Amounts go from 0 to a hundred million.", field),
             AmountRead.NotANumber => Result.Refused($"The amount is a number like {Show(new(18 * now.Currency.MinorPerMajor, now.Currency))}.", field),
             _ => throw new InvalidOperationException("No such reading."),

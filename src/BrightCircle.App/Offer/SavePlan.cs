@@ -9,7 +9,8 @@ namespace BrightCircle.App.Offer;
 
 /// <summary>A plan as the form has it. Its kind is chosen once.</summary>
 /// <param name="Rank">Of a tier, from 1; a pass has none.</param>
-public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier, Availability Availability = Availability.OnOffer);
+public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier,
+    Availability Availability = Availability.OnOffer);
 
 /// <summary>Makes or changes a plan with its promise.</summary>
 public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
@@ -24,7 +25,8 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         var word = kind == PlanKind.Tier ? "tier" : "pass";
         var name = draft.Name?.Trim() ?? "";
         if (name.Length is 0 or > 80) return Result.Refused($"A {word} needs a name of 80 letters at most.", "Name");
-        if (kind == PlanKind.Tier && draft.Rank is < 1 or > 100) return Result.Refused("The rank is a number from 1 to 100; a higher tier has the higher number.", "Rank");
+        if (kind == PlanKind.Tier && draft.Rank is < 1 or > 100)
+            return Result.Refused("The rank is a number from 1 to 100; a higher tier has the higher number.", "Rank");
         if (draft.Description?.Length > 2000) return Result.Refused("The description is too long; 2,000 letters are the most.", "Description");
         if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
             return Result.Refused($"There is a {other.Word} called {name} already.", "Name");

@@ -19,11 +19,13 @@ public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, Membe
         foreach (var item in items)
         {
             var id = new EditionId(item.Row.SubjectId);
-            if (await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct) is { ReleasedAt: not null, AnnouncedAt: null } edition) await Write(edition, item.Moment, happened, ct);
+            if (await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct) is { ReleasedAt: not null, AnnouncedAt: null } edition)
+                await Write(edition, item.Moment, happened, ct);
         }
     }
 
-    /// <summary>Decides for every member who holds anything, by the same rules as everywhere; a letter goes to those for whom something opens, and names it.</summary>
+    /// <summary>Decides for every member who holds anything, by the same rules as everywhere; a letter goes to those for whom something opens, and names
+    /// it.</summary>
     public async Task Write(Edition edition, Instant at, Happenings happened, CancellationToken ct)
     {
         var now = catalogue.Now;
@@ -36,7 +38,8 @@ public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, Membe
         {
             if (!holder.WantsNews) continue;
             var facts = Core.Access.MemberFacts.From(holder.Holdings, at, holder.Places);
-            var theirs = parts.Where(p => now.Book.Decide(facts, p.Thing, at) is { IsOpen: true, Rule: not Core.Access.AccessRule.Teaser }).Select(p => p.Name).ToArray();
+            var theirs = parts.Where(p => now.Book.Decide(facts, p.Thing, at) is { IsOpen: true, Rule: not Core.Access.AccessRule.Teaser }).Select(p => p.Name)
+                .ToArray();
             if (theirs.Length == 0) continue;
             letters.Add((holder.Id.Value, holder.Email, holder.Name, $$"""{"things":"{{string.Join(' ', theirs)}}"}"""));
             if (letters.Count == BatchSize) await Queue(edition, letters, at, happened, ct);
@@ -44,13 +47,16 @@ public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, Membe
         await Queue(edition, letters, at, happened, ct);
     }
 
-    async Task Queue(Edition edition, List<(long Member, string Email, string Name, string Fields)> letters, Instant at, Happenings happened, CancellationToken ct)
+    async Task Queue(Edition edition, List<(long Member, string Email, string Name, string Fields)> letters, Instant at, Happenings happened,
+        CancellationToken ct)
     {
         if (letters.Count == 0) return;
-        var (members, emails, names, fields) = (letters.Select(l => l.Member).ToArray(), letters.Select(l => l.Email).ToArray(), letters.Select(l => l.Name).ToArray(), letters.Select(l => l.Fields).ToArray());
+        var (members, emails, names, fields) = (letters.Select(l => l.Member).ToArray(), letters.Select(l => l.Email).ToArray(),
+            letters.Select(l => l.Name).ToArray(), letters.Select(l => l.Fields).ToArray());
         happened.Add("announced to", await db.Database.ExecuteSqlAsync($"""
             insert into letters (id, kind, member_id, to_address, to_name, fields, edition_id, key, created_at, state, tries)
-            select nextval('ids'), 'Edition', m, email, name, fields::jsonb, {edition.Id.Value}, 'edition-' || {edition.Id.Value}::text || '-' || m, {at}, 'Queued', 0
+            select nextval('ids'), 'Edition', m, email, name, fields::jsonb, {edition.Id.Value}, 'edition-' || {edition.Id.Value}::text || '-' || m, {at},
+                'Queued', 0
             from unnest({members}, {emails}, {names}, {fields}) as l(m, email, name, fields)
             on conflict (key) do nothing
             """, ct));

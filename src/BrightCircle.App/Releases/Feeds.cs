@@ -36,7 +36,8 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
                 Start = At(e.ReleasedAt ?? e.ReleaseAt),
                 End = At((e.ReleasedAt ?? e.ReleaseAt) + Duration.FromMinutes(15)),
                 Summary = e.Title + e.State switch { EditionState.Draft => " (draft)", EditionState.Scheduled => " opens", _ => "" },
-                Description = parts.Length == 0 ? "Nothing is in it yet." : string.Join('\n', parts.Select(p => $"{Now.ShelfById[p.ShelfId].Name}: {p.Title}{(p.State == PieceState.Draft ? " (draft)" : "")}")),
+                Description = parts.Length == 0 ? "Nothing is in it yet."
+                    : string.Join('\n', parts.Select(p => $"{Now.ShelfById[p.ShelfId].Name}: {p.Title}{(p.State == PieceState.Draft ? " (draft)" : "")}")),
                 Url = new Uri($"{address.Url}/desk/editions/{e.Id.Value}"),
                 Status = e.State == EditionState.Draft ? "TENTATIVE" : "CONFIRMED",
             });
@@ -73,7 +74,8 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
         Atom($"{Now.Site!.Name}: what’s new", $"{address.Url}/feed.xml", "public", Now.Releases.ByRelease.Where(r => r.At <= moment));
 
     /// <summary>What is new and open to one member, however it came out.</summary>
-    public string Private(MemberFacts facts, string name, string self, Instant moment) => Atom($"{Now.Site!.Name} for {name}", self, "private", Now.OpenTo(facts, moment));
+    public string Private(MemberFacts facts, string name, string self, Instant moment) =>
+        Atom($"{Now.Site!.Name} for {name}", self, "private", Now.OpenTo(facts, moment));
 
     string Atom(string title, string self, string kind, IEnumerable<Released> things)
     {

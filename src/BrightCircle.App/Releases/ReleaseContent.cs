@@ -16,7 +16,8 @@ namespace BrightCircle.App.Releases;
 public sealed record ReleaseEffect(int Opens, int Closes, int Begun, IReadOnlyList<string> SomeNames);
 
 /// <summary>
-/// Opens and closes pieces and lessons. Nothing is opened by a page: whatever is ready and whose moment has come is put into what falls due, and the worker opens it.
+/// Opens and closes pieces and lessons. Nothing is opened by a page: whatever is ready and whose moment has come is put into what falls due, and the worker
+/// opens it.
 /// </summary>
 public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, Wake wake, MemberReader reader)
 {
@@ -25,7 +26,8 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
     /// <summary>A ready piece whose edition is out already opens with the next round of due work.</summary>
     public void WhenLate(Piece piece, Instant at)
     {
-        if (piece.Ready && (piece.ReleasedAt is not null || piece.EditionId is { } e && Now.EditionById.GetValueOrDefault(e)?.ReleasedAt is not null)) Due(piece.Id, at);
+        if (piece.Ready && (piece.ReleasedAt is not null || piece.EditionId is { } e && Now.EditionById.GetValueOrDefault(e)?.ReleasedAt is not null))
+            Due(piece.Id, at);
     }
 
     /// <summary>A ready lesson of a released piece, unless it waits for an edition of its own.</summary>
@@ -84,7 +86,8 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
         return Result.Done;
     }
 
-    async Task Forget(PieceId id, CancellationToken ct) => await db.DueWork.Where(d => d.Kind == DueKind.ReleasePiece && d.SubjectId == id.Value).ExecuteDeleteAsync(ct);
+    async Task Forget(PieceId id, CancellationToken ct) =>
+        await db.DueWork.Where(d => d.Kind == DueKind.ReleasePiece && d.SubjectId == id.Value).ExecuteDeleteAsync(ct);
 
     /// <summary>Closes a released piece again: it is a draft until it is published anew. What members did in it is kept.</summary>
     public async Task<Result> Withdraw(TeamActor by, PieceId id, CancellationToken ct)
@@ -116,7 +119,8 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
         foreach (var l in await db.Lessons.Where(l => list.Contains(l.PieceId) && l.ReleasedAt != null).ToListAsync(ct)) l.Withdraw();
     }
 
-    /// <summary>For whom the pieces open or close if they were released (or withdrawn) now: decided for every member who holds anything, by the same rules as everywhere.</summary>
+    /// <summary>For whom the pieces open or close if they were released (or withdrawn) now: decided for every member who holds anything, by the same rules as
+    /// everywhere.</summary>
     public async Task<ReleaseEffect> Effect(IReadOnlyCollection<PieceId> pieces, bool withdraw, CancellationToken ct)
     {
         var at = clock.GetCurrentInstant();
@@ -141,11 +145,13 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
             if ((more || less) && names.Count < 5) names.Add(holder.Name);
         }
         var lessons = known.SelectMany(id => Now.PieceById[id].Outline.Lessons).Select(l => l.Id).ToArray();
-        var begun = closes == 0 ? 0 : await db.Openings.Where(o => lessons.Contains(o.LessonId) && closed.Contains(o.MemberId)).Select(o => o.MemberId).Distinct().CountAsync(ct);
+        var begun = closes == 0 ? 0 : await db.Openings.Where(o => lessons.Contains(o.LessonId) && closed.Contains(o.MemberId)).Select(o => o.MemberId)
+            .Distinct().CountAsync(ct);
         return new(opens, closes, begun, names);
     }
 
     /// <summary>The book as it would be. What isn't ready stays closed.</summary>
     AccessBook Changed(HashSet<PieceId> pieces, bool withdraw, Instant at) =>
-        new(Now.Plans, Now.Pieces.Select(p => !pieces.Contains(p.Id) || !withdraw && !p.Ready ? p : p.AsReleased(withdraw ? null : at)), Now.Editions, Now.Tallies.Select(t => t.Id));
+        new(Now.Plans, Now.Pieces.Select(p => !pieces.Contains(p.Id) || !withdraw && !p.Ready ? p : p.AsReleased(withdraw ? null : at)), Now.Editions,
+            Now.Tallies.Select(t => t.Id));
 }

@@ -24,7 +24,8 @@ public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue, Announ
             foreach (var part in parts) part.Release(item.Moment);
             await ReleasePiece.Lessons(db, parts, id, item.Moment, ct);
             // Lessons of pieces that are out already, which open with this edition.
-            var lessons = await db.Lessons.Where(l => l.EditionId == id && l.Ready && l.ReleasedAt == null && l.TrashedAt == null && db.Pieces.Any(p => p.Id == l.PieceId && p.ReleasedAt != null)).ToListAsync(ct);
+            var lessons = await db.Lessons.Where(l => l.EditionId == id && l.Ready && l.ReleasedAt == null && l.TrashedAt == null
+                && db.Pieces.Any(p => p.Id == l.PieceId && p.ReleasedAt != null)).ToListAsync(ct);
             foreach (var lesson in lessons) lesson.Release(item.Moment);
             happened.Add("parts released", parts.Count + lessons.Count);
             happened.Add("editions released");

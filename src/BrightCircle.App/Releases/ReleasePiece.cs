@@ -39,7 +39,8 @@ public sealed class ReleasePiece(BrightContext db, Catalogue catalogue) : IDueHa
     {
         var list = pieces.Where(p => p.ReleasedAt is not null).Select(p => p.Id).ToArray();
         var lessons = await db.Lessons.Where(l => list.Contains(l.PieceId) && l.Ready && l.ReleasedAt == null && l.TrashedAt == null
-            && (l.EditionId == null || l.EditionId == edition || db.Pieces.Any(p => p.Id == l.PieceId && p.EditionId == l.EditionId) || db.Editions.Any(e => e.Id == l.EditionId && e.ReleasedAt != null))).ToListAsync(ct);
+            && (l.EditionId == null || l.EditionId == edition || db.Pieces.Any(p => p.Id == l.PieceId && p.EditionId == l.EditionId)
+                || db.Editions.Any(e => e.Id == l.EditionId && e.ReleasedAt != null))).ToListAsync(ct);
         foreach (var l in lessons) l.Release(at);
         return lessons.Count;
     }

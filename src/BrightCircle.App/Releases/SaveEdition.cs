@@ -45,7 +45,8 @@ public sealed class SaveEdition(BrightContext db, Ids ids, Catalogue catalogue, 
         var edition = await db.Editions.FirstOrDefaultAsync(e => e.Id == id, ct);
         if (edition is null) return Result.Refused("This edition isn’t here any more.");
         if (edition.State == EditionState.Released) return Result.Refused("It has been released already.");
-        if (scheduled && edition.ReleaseAt <= clock.GetCurrentInstant()) return Result.Refused("Its moment has passed. Choose a later one, then schedule it.", "ReleaseAt");
+        if (scheduled && edition.ReleaseAt <= clock.GetCurrentInstant())
+            return Result.Refused("Its moment has passed. Choose a later one, then schedule it.", "ReleaseAt");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await Put(edition, scheduled, ct);
         await db.SaveChangesAsync(ct);
@@ -136,7 +137,7 @@ public sealed class SaveEdition(BrightContext db, Ids ids, Catalogue catalogue, 
     /// <summary>
     /// An edition's parts again, as drafts, in another edition: last year's November in this one. Names that carry a month keep it; years count on.
     /// </summary>
-    public async Task<Result<EditionId>> CopyInto(TeamActor by, EditionId from, YearMonth month, Content.ShapePiece shape, CancellationToken ct)
+    public async Task<Result<EditionId>> CopyInto(TeamActor by, EditionId from, YearMonth month, Content.DuplicatePiece duplicate, CancellationToken ct)
     {
         by.NeedEditor();
         var now = catalogue.Now;
@@ -148,13 +149,16 @@ public sealed class SaveEdition(BrightContext db, Ids ids, Catalogue catalogue, 
         else
         {
             var title = source.Title.Replace(source.FirstDay.Year.ToString(now.Culture), month.Year.ToString(now.Culture), StringComparison.Ordinal);
-            var made = await Do(by, null, EditionDraft.ForMonth(month, source.Month.Month == month.Month ? title : null, source.Opening, announce: source.Announce), ct);
+            var made =
+                await Do(by, null, EditionDraft.ForMonth(month, source.Month.Month == month.Month ? title : null, source.Opening, announce: source.Announce),
+                ct);
             if (!made.Ok) return made;
             id = made.Value;
         }
         foreach (var piece in now.PartsOf[from])
         {
-            var copy = await shape.DuplicatePiece(by, piece.Id, ct, intoEdition: id, title: piece.Title.Replace(source.FirstDay.Year.ToString(now.Culture), month.Year.ToString(now.Culture), StringComparison.Ordinal));
+            var copy = await duplicate.Do(by, piece.Id, ct, intoEdition: id,
+                title: piece.Title.Replace(source.FirstDay.Year.ToString(now.Culture), month.Year.ToString(now.Culture), StringComparison.Ordinal));
             if (!copy.Ok) return Result.Refused(copy.Refusal!);
         }
         return id;

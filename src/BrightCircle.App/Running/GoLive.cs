@@ -15,7 +15,8 @@ namespace BrightCircle.App.Running;
 public sealed record LeavesWithTrial(int People, int Holdings, int Payments, Money Received, int Letters, int Done, int Back, Duration ClockAhead);
 
 /// <summary>
-/// A site of one's own leaves its trial state: the people, orders and letters of the rehearsal go, with all they did; what was made (shelves, pieces, editions, plans,
+/// A site of one's own leaves its trial state: the people, orders and letters of the rehearsal go, with all they did; what was made (shelves, pieces, editions,
+/// plans,
 /// prices, settings, the team) stays. The clock goes back to real time, and what was released in a time that hasn't come yet is planned again.
 /// </summary>
 public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, Catalogue catalogue, HouseClock clock, IWallClock wall, Wake wake)
@@ -23,8 +24,10 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
     /// <summary>What members leave behind, children before parents. A table that is missing here is found by a test.</summary>
     internal static readonly string[] Tables =
     [
-        "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "checkouts", "payments", "holdings", "cards", "letters", "journal", "standing_changes",
-        "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks", "receipt_counters", "clock_moves", "members",
+        "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "checkouts", "payments", "holdings", "cards", "letters", "journal",
+            "standing_changes",
+        "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",
+            "receipt_counters", "clock_moves", "members",
     ];
 
     public async Task<LeavesWithTrial> Look(CancellationToken ct)
@@ -33,20 +36,23 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         await using var command = source.CreateCommand("""
             select (select count(*) from members)::int, (select count(*) from holdings)::int, (select count(*) from payments)::int,
               (select coalesce(sum(amount_minor), 0)::bigint from payments where outcome = 'Approved'), (select count(*) from letters)::int,
-              (select count(*) from openings)::int + (select count(*) from sheet_tries)::int + (select count(*) from form_entries)::int + (select count(*) from lesson_questions)::int,
+              (select count(*) from openings)::int + (select count(*) from sheet_tries)::int + (select count(*) from form_entries)::int + (select count(*)
+                  from lesson_questions)::int,
               (select count(*) from pieces where released_at > $1)::int + (select count(*) from editions where released_at > $1)::int
             """);
         command.Parameters.Add(new() { Value = at });
         await using var r = await command.ExecuteReaderAsync(ct);
         await r.ReadAsync(ct);
-        return new(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), new(r.GetInt64(3), catalogue.Now.Currency), r.GetInt32(4), r.GetInt32(5), r.GetInt32(6), clock.Ahead);
+        return new(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), new(r.GetInt64(3), catalogue.Now.Currency), r.GetInt32(4), r.GetInt32(5), r.GetInt32(6),
+            clock.Ahead);
     }
 
     public async Task<Result> Do(TeamActor by, string? siteName, CancellationToken ct)
     {
         by.NeedOwner();
         if (catalogue.Now.Site is not { IsTrial: true } site) return Result.Refused("This site is live already.");
-        if (!string.Equals(siteName?.Trim(), site.Name, StringComparison.CurrentCultureIgnoreCase)) return Result.Refused($"Type the site’s name, {site.Name}, so that nothing goes by mistake.", "SiteName");
+        if (!string.Equals(siteName?.Trim(), site.Name, StringComparison.CurrentCultureIgnoreCase))
+            return Result.Refused($"Type the site’s name, {site.Name}, so that nothing goes by mistake.", "SiteName");
         if (clock.IsStanding) return Result.Refused("The clock is being moved. Wait until it has got there.");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         // Nobody joins, pays or is charged meanwhile.
@@ -80,7 +86,8 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         }
         foreach (var p in await db.Pieces.Where(p => p.ReleasedAt > now).ToListAsync(ct))
         {
-            if (p.EditionId is null) db.PutDue(ids, DueKind.ReleasePiece, p.Id.Value, p.OpensAt ?? p.ReleasedAt!.Value, $"release-piece-{p.Id.Value}-{ids.Next()}");
+            if (p.EditionId is null) db.PutDue(ids, DueKind.ReleasePiece, p.Id.Value, p.OpensAt ?? p.ReleasedAt!.Value,
+                $"release-piece-{p.Id.Value}-{ids.Next()}");
             db.Entry(p).Property(x => x.OpensAt).CurrentValue ??= p.EditionId is null ? p.ReleasedAt : null;
             db.Entry(p).Property(x => x.ReleasedAt).CurrentValue = null;
         }

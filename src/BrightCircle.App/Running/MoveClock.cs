@@ -16,9 +16,17 @@ namespace BrightCircle.App.Running;
 /// how far it got and what happened is in a row that the page reads. One node at a time moves it, holding a lock in the database; a move that was cut short
 /// goes on when the next node starts.
 /// </summary>
-public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSource source, HouseClock clock, RunDue due, DeliverLetters letters, Ids ids, Catalogue catalogue, IWallClock wall, ILogger<MoveClock> log)
+public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSource source, HouseClock clock, RunDue due, DeliverLetters letters, Ids ids,
+    Catalogue catalogue, IWallClock wall, ILogger<MoveClock> log)
 {
     static readonly Duration Longest = Duration.FromDays(400);
+
+    /// <summary>A move, under way or done; null where there is none of that number.</summary>
+    public async Task<ClockMove?> Find(long id, CancellationToken ct)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        return await scope.ServiceProvider.GetRequiredService<BrightContext>().ClockMoves.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, ct);
+    }
 
     /// <summary>Starts a move in the background.</summary>
     public async Task<Result<long>> Start(Instant until, CancellationToken ct = default)
@@ -53,7 +61,8 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         if (await TakeLock(ct) is not { } held) return false;
         ClockMove? move;
         await using (var scope = scopes.CreateAsyncScope())
-            move = await scope.ServiceProvider.GetRequiredService<BrightContext>().ClockMoves.AsNoTracking().Where(m => m.State == ClockMoveState.Running).OrderByDescending(m => m.Id).FirstOrDefaultAsync(ct);
+            move = await scope.ServiceProvider.GetRequiredService<BrightContext>().ClockMoves.AsNoTracking().Where(m => m.State == ClockMoveState.Running)
+                .OrderByDescending(m => m.Id).FirstOrDefaultAsync(ct);
         if (move is null || catalogue.Now.Site is not { ClockCanMove: true })
         {
             await held.DisposeAsync();
@@ -154,7 +163,8 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         var move = await db.ClockMoves.SingleAsync(m => m.Id == id);
         (move.Reached, move.Counts, move.State, move.Error) = (reached, new(happened.Counts), state, error);
         // Whoever starts meanwhile, or after a cut, doesn't begin before what has happened already.
-        if (state == ClockMoveState.Running) await db.Sites.ExecuteUpdateAsync(s => s.SetProperty(x => x.ClockAheadMs, (long)(reached - wall.Now).TotalMilliseconds));
+        if (state == ClockMoveState.Running) await db.Sites.ExecuteUpdateAsync(
+            s => s.SetProperty(x => x.ClockAheadMs, (long)(reached - wall.Now).TotalMilliseconds));
         await db.SaveChangesAsync();
     }
 

@@ -8,7 +8,8 @@ using Microsoft.Extensions.Logging;
 namespace BrightCircle.App.Running;
 
 /// <summary>In real time: every few seconds, or when woken, does what is due and sends what is queued.</summary>
-public sealed partial class Worker(RunDue due, DeliverLetters letters, Wake wake, HouseClock clock, Catalogue catalogue, MoveClock mover, ILogger<Worker> log) : BackgroundService
+public sealed partial class Worker(RunDue due, DeliverLetters letters, Wake wake, HouseClock clock, Catalogue catalogue, MoveClock mover, ILogger<Worker> log)
+    : BackgroundService
 {
     public static TimeSpan Round { get; } = TimeSpan.FromSeconds(5);
 

@@ -7,20 +7,28 @@ using NodaTime;
 
 namespace BrightCircle.App.Settings;
 
-public sealed record ContentSettingsDraft(string? Language, string? DocumentKinds, IReadOnlyList<CadenceTarget> Cadence, IReadOnlyList<VideoHost>? VideoHosts = null);
+public sealed record ContentSettingsDraft(string? Language, string? DocumentKinds, IReadOnlyList<CadenceTarget> Cadence,
+    IReadOnlyList<VideoHost>? VideoHosts = null);
 
-/// <summary>What holds for all content: its language, the kinds of documents taken, what a month is aimed to hold, which videos kept elsewhere are shown in the page.</summary>
+/// <summary>What holds for all content: its language, the kinds of documents taken, what a month is aimed to hold, which videos kept elsewhere are shown in the
+/// page.</summary>
 public sealed class ContentSettings(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, Wake wake)
 {
     /// <summary>The languages PostgreSQL can take apart, as it names them.</summary>
-    public static IReadOnlyList<string> Languages { get; } = ["simple", "arabic", "danish", "dutch", "english", "finnish", "french", "german", "greek", "hungarian", "indonesian", "irish", "italian", "lithuanian", "norwegian", "portuguese", "romanian", "russian", "spanish", "swedish", "turkish"];
+    public static IReadOnlyList<string> Languages { get; } =
+        ["simple", "arabic", "danish", "dutch", "english", "finnish", "french", "german", "greek", "hungarian", "indonesian", "irish", "italian", "lithuanian",
+        "norwegian", "portuguese", "romanian", "russian", "spanish", "swedish", "turkish"];
 
     public async Task<Result> Save(TeamActor by, ContentSettingsDraft draft, CancellationToken ct)
     {
         by.NeedEditor();
         if (!Languages.Contains(draft.Language)) return Result.Refused("Choose a language.", "Language");
-        var kinds = (draft.DocumentKinds ?? "").Split([',', ' ', ';', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(k => k.TrimStart('.').ToLowerInvariant()).Distinct().ToArray();
-        if (kinds.Except(Site.DefaultDocumentKinds).ToArray() is { Length: > 0 } unknown) return Result.Refused($"Files of the kind {string.Join(", ", unknown)} can’t be told by their content, so they aren’t taken. Known are {string.Join(", ", Site.DefaultDocumentKinds)}.", "DocumentKinds");
+        var kinds = (draft.DocumentKinds ?? "").Split([',', ' ', ';', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Select(k => k.TrimStart('.').ToLowerInvariant()).Distinct().ToArray();
+        if (kinds.Except(Site.DefaultDocumentKinds).ToArray() is { Length: > 0 } unknown)
+            return Result.Refused(
+            $"Files of the kind {string.Join(", ", unknown)} can’t be told by their content, so they aren’t taken. Known are {string.Join(", "
+            + $"", Site.DefaultDocumentKinds)}.", "DocumentKinds");
         if (draft.Cadence.Any(c => c.Count is < 1 or > 100)) return Result.Refused("Aims go from 1 to 100.", "Cadence");
         var hosts = draft.VideoHosts ?? catalogue.Now.Site!.VideoHosts;
         if (hosts.Count > VideoHost.Most) return Result.Refused($"{VideoHost.Most} places for videos are the most.", "VideoHosts");

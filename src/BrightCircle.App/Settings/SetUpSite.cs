@@ -29,7 +29,15 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
         var made = await accounts.CreateAsync(account, password ?? "");
         if (!made.Succeeded) return Result.Refused(string.Join(" ", made.Errors.Select(e => e.Description)), "Password");
         // A site of one's own begins as a rehearsal.
-        var s = new Site { SetUpAt = clock.GetCurrentInstant(), IsDemo = demo, IsTrial = !demo, ZoneId = site.ZoneId!, Currency = new(site.Currency!), Culture = Cultures.For(new(site.Currency!)) };
+        var s = new Site
+        {
+            SetUpAt = clock.GetCurrentInstant(),
+            IsDemo = demo,
+            IsTrial = !demo,
+            ZoneId = site.ZoneId!,
+            Currency = new(site.Currency!),
+            Culture = Cultures.For(new(site.Currency!))
+        };
         Take(s, site, email);
         db.Add(s);
         await db.SaveChangesAsync(ct);
@@ -61,7 +69,8 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
     {
         (s.Name, s.Tagline, s.About, s.Colour) = (d.Name!.Trim(), d.Tagline?.Trim() ?? "", d.About?.Trim() ?? "", d.Colour);
         s.HelpAddress = string.IsNullOrWhiteSpace(d.HelpAddress) ? fallbackHelp : d.HelpAddress.Trim();
-        (s.BusinessName, s.BusinessAddress) = (d.BusinessName?.Trim() ?? s.BusinessName, d.BusinessAddress?.Trim().ReplaceLineEndings("\n") ?? s.BusinessAddress);
+        (s.BusinessName, s.BusinessAddress) = (d.BusinessName?.Trim() ?? s.BusinessName,
+            d.BusinessAddress?.Trim().ReplaceLineEndings("\n") ?? s.BusinessAddress);
         if (d.Culture is not null) s.Culture = d.Culture;
     }
 
@@ -69,10 +78,12 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
     {
         if (string.IsNullOrWhiteSpace(d.Name) || d.Name.Trim().Length > 80) return Result.Refused("The site needs a name of 80 letters at most.", "Name");
         if (d.Tagline?.Length > 200) return Result.Refused("The line under the name is too long; 200 letters are the most.", "Tagline");
-        if (zoneAndCurrency && (d.ZoneId is null || DateTimeZoneProviders.Tzdb.GetZoneOrNull(d.ZoneId) is null)) return Result.Refused("Choose a time zone.", "ZoneId");
+        if (zoneAndCurrency && (d.ZoneId is null || DateTimeZoneProviders.Tzdb.GetZoneOrNull(d.ZoneId) is null))
+            return Result.Refused("Choose a time zone.", "ZoneId");
         if (zoneAndCurrency && !Currency.IsKnown(d.Currency)) return Result.Refused("Choose a currency.", "Currency");
         if (d.Colour is < 1 or > 8) return Result.Refused("Choose one of the eight colours.", "Colour");
-        if (!string.IsNullOrWhiteSpace(d.HelpAddress) && !EmailAddress.TryRead(d.HelpAddress, out _)) return Result.Refused("The help address doesn’t look like an email address.", "HelpAddress");
+        if (!string.IsNullOrWhiteSpace(d.HelpAddress) && !EmailAddress.TryRead(d.HelpAddress, out _))
+            return Result.Refused("The help address doesn’t look like an email address.", "HelpAddress");
         if (d.Culture is not null && !Cultures.All.ContainsKey(d.Culture)) return Result.Refused("Choose how numbers and dates are written.", "Culture");
         if (d.BusinessName?.Trim().Length > 120) return Result.Refused("That name is too long; 120 letters are the most.", "BusinessName");
         if (d.BusinessAddress?.Trim().Length > 400) return Result.Refused("That address is too long; 400 letters are the most.", "BusinessAddress");

@@ -34,11 +34,14 @@ public static class EventWords
             Event.CardChanged c => $"put in the card {c.Card}",
             Event.Added => "was added by hand",
             Event.SignedIn => "signed in by link",
-            Event.Corrected c => c.OldEmail == c.NewEmail ? $"is now written {c.NewName} instead of {c.OldName}" : $"has another address: {c.NewEmail} instead of {c.OldEmail}",
+            Event.Corrected c => c.OldEmail == c.NewEmail ? $"is now written {c.NewName} instead of {c.OldName}"
+                : $"has another address: {c.NewEmail} instead of {c.OldEmail}",
             Event.AddressConfirmed c => $"proved the address {c.Email}",
             Event.Opened o => $"opened {(now.LessonById.TryGetValue(o.Lesson, out var l) ? $"“{l.Title}”" : "a lesson")}",
             Event.Finished f => f.PieceTitle is { } piece ? $"finished “{f.Title}” in “{piece}”" : $"finished “{f.Title}”",
-            Event.HandedIn h => $"handed in “{h.Title}”: {h.Earned} of {h.Points}{(h.Passed is null ? ", some of it to be read" : h.Passed == true ? ", passed" : ", not passed")}",
+            Event.HandedIn h =>
+                $"handed in “{h.Title}”: {h.Earned} of {h.Points}{(h.Passed is null ? ", some of it to be read" : h.Passed == true ? ", passed" : ", not "
+                + $"passed")}",
             Event.Marked m => $"has “{m.Title}” read: {m.Earned} of {m.Points}",
             Event.Asked a => $"asked in “{a.Title}”",
             Event.Answered a => $"got an answer in “{a.Title}”",

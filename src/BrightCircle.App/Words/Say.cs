@@ -45,7 +45,8 @@ public static class Say
     public static string HeadlineEvery(PriceTerms terms) => terms.Interval is { } every ? Every(every) : "";
 
     /// <summary>The trial in a sentence, where there is one: "7 days free, then £18.00 a month."</summary>
-    public static string? TrialSentence(PriceTerms terms, CultureInfo culture) => terms.TrialOrNull is { } trial ? $"{TrialThen(trial, culture)} {Price(terms, culture)}." : null;
+    public static string? TrialSentence(PriceTerms terms, CultureInfo culture) => terms.TrialOrNull is { } trial
+        ? $"{TrialThen(trial, culture)} {Price(terms, culture)}." : null;
 
     /// <summary>What terms add to a join link: "-month", "-3months", "-once"; nothing for free.</summary>
     public static string CodePart(PriceTerms terms) => terms switch
@@ -75,7 +76,8 @@ public static class Say
     }
 
     /// <summary>"1 member", "3 members".</summary>
-    public static string Count(long n, string one, string? many = null) => $"{n.ToString("N0", CultureInfo.GetCultureInfo("en-GB"))} {(n == 1 ? one : many ?? one + "s")}";
+    public static string Count(long n, string one, string? many = null) =>
+        $"{n.ToString("N0", CultureInfo.GetCultureInfo("en-GB"))} {(n == 1 ? one : many ?? one + "s")}";
 
     /// <summary>"in 3 days", "tomorrow", "today", "3 days ago", in calendar days of the zone; within the day "in 2 h", "12 min ago".</summary>
     public static string Relative(Instant moment, Instant now, SiteCalendar calendar)
@@ -105,10 +107,13 @@ public static class Say
     }
 
     /// <summary>"45 min", "1 h", "2 h 10 min".</summary>
-    public static string Length(int minutes) => minutes < 60 ? $"{minutes} min" : minutes % 60 == 0 ? $"{minutes / 60} h" : $"{minutes / 60} h {minutes % 60} min";
+    public static string Length(int minutes) => minutes < 60 ? $"{minutes} min" : minutes % 60 == 0 ? $"{minutes / 60} h"
+        : $"{minutes / 60} h {minutes % 60} min";
 
     /// <summary>"820 bytes", "3.4 MB".</summary>
-    public static string Bytes(long bytes) => bytes < 1000 ? $"{bytes} bytes" : bytes < 1_000_000 ? $"{bytes / 1000} kB" : bytes < 1_000_000_000 ? $"{(bytes / 1_000_000.0).ToString("0.#", CultureInfo.InvariantCulture)} MB" : $"{(bytes / 1_000_000_000.0).ToString("0.##", CultureInfo.InvariantCulture)} GB";
+    public static string Bytes(long bytes) => bytes < 1000 ? $"{bytes} bytes" : bytes < 1_000_000 ? $"{bytes / 1000} kB" : bytes < 1_000_000_000
+        ? $"{(bytes / 1_000_000.0).ToString("0.#", CultureInfo.InvariantCulture)} MB"
+        : $"{(bytes / 1_000_000_000.0).ToString("0.##", CultureInfo.InvariantCulture)} GB";
 
     /// <summary>A shelf colour by its name, for whoever doesn’t see it.</summary>
     public static string Colour(int number) => number switch

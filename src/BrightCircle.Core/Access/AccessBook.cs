@@ -87,7 +87,8 @@ public sealed class AccessBook
         }
         var released = p.ReleasedAt ?? (p.Ready ? p.OpensAt : null) ?? Instant.MaxValue;
         var standing = p.EditionId is null && !p.Dated;
-        return new(p.Id.Value, p.ShelfId.Value, released < Instant.MaxValue, released, released, standing ? Instant.MaxValue : released, standing, Place: place);
+        return new(p.Id.Value, p.ShelfId.Value, released < Instant.MaxValue, released, released, standing ? Instant.MaxValue : released, standing,
+            Place: place);
     }
 
     /// <summary>A lesson is out when it and its piece are; it belongs to its own edition where it has one, else to its piece's.</summary>
@@ -148,7 +149,8 @@ public sealed class AccessBook
     public bool Knows(Thing thing) => thing.Kind == ThingKind.Tally ? tallies.Contains(thing.Id) : positions.ContainsKey(thing);
 
     /// <summary>
-    /// Whether a member may open a thing at a moment. The most generous of all holdings and inclusions decides; where none opens it yet, the one that opens it first.
+    /// Whether a member may open a thing at a moment. The most generous of all holdings and inclusions decides; where none opens it yet, the one that opens it
+    /// first.
     /// Facts known later than <see cref="MemberFacts.AsOf"/> are not in it; a moment after that assumes things go on as they stand.
     /// </summary>
     /// <exception cref="KeyNotFoundException">The book doesn't know the thing.</exception>
@@ -258,11 +260,13 @@ public sealed class AccessBook
         return false;
     }
 
-    /// <summary>The plans that would open the thing to somebody who joined at the moment and got a place, by rank. For what is to come: when it comes.</summary>
+    /// <summary>The plans that would open the thing to somebody who joined at the moment and got a place, by rank. For what is to come: when it
+    /// comes.</summary>
     public IReadOnlyList<Plan> PlansThatOpen(Thing thing, Instant moment)
     {
         if (thing.Kind == ThingKind.Tally)
-            return [.. plans.Values.Where(p => rules[p.Id].Any(r => r.Covers == Covers.Everything || r.Covers == Covers.Tally && r.Id == thing.Id)).OrderBy(p => p.Rank)];
+            return [.. plans.Values.Where(p => rules[p.Id].Any(r => r.Covers == Covers.Everything || r.Covers == Covers.Tally && r.Id == thing.Id))
+                .OrderBy(p => p.Rank)];
         var entry = entries[positions[thing]];
         if (!entry.Out) return [];
         return [.. plans.Values.Where(plan => Opens(plan.Id, entry, moment)).OrderBy(p => p.Rank).ThenBy(p => p.Id.Value)];
@@ -290,7 +294,8 @@ public sealed class AccessBook
     public bool Gives(PlanId plan, LessonId lesson, Instant moment) => Opens(plan, ToCome(entries[positions[lesson]], moment), moment);
 
     /// <summary>What isn't planned yet, as if it came out after the moment and were current from then on.</summary>
-    static Entry ToCome(in Entry entry, Instant moment) => entry.Out ? entry : entry with { At = moment, CurrentFrom = moment, CurrentUntil = Instant.MaxValue };
+    static Entry ToCome(in Entry entry, Instant moment) => entry.Out ? entry
+        : entry with { At = moment, CurrentFrom = moment, CurrentUntil = Instant.MaxValue };
 
     /// <summary>The plans whose promise covers a piece or something in it, whatever its reach, drafts too.</summary>
     public IReadOnlyList<Plan> PlansThatCover(PieceId piece)

@@ -46,8 +46,10 @@ public sealed class MemberFacts
             var until = OverFrom(t);
             var paid = new Span[t.Paid.Count];
             for (var i = 0; i < paid.Length; i++) paid[i] = new(t.Paid[i].From, t.Paid[i].To ?? Instant.MaxValue);
-            // What goes on is taken to be paid on until a fact says otherwise: nobody is locked out by a slow worker, and what comes after the next payment is theirs to expect.
-            if (state is HoldingState.Active or HoldingState.Trial && paid.Length > 0 && until == Instant.MaxValue) paid[^1] = paid[^1] with { To = Instant.MaxValue };
+            // What goes on is taken to be paid on until a fact says otherwise: nobody is locked out by a slow worker, and what comes after the next payment is
+            // theirs to expect.
+            if (state is HoldingState.Active or HoldingState.Trial && paid.Length > 0 && until == Instant.MaxValue)
+                paid[^1] = paid[^1] with { To = Instant.MaxValue };
             if (until < Instant.MaxValue)
                 paid = [.. paid.Where(p => p.From < until).Select(p => p.To > until ? p with { To = until } : p)];
             var keepsNothing = t.Ended?.Reason is EndReason.Refunded or EndReason.ChargedBack or EndReason.EndedByTeam;

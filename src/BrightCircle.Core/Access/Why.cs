@@ -23,13 +23,15 @@ public abstract record WouldOpen
 /// <param name="ForMember">One kind sentence to the member.</param>
 /// <param name="ForTeam">One sentence with the facts.</param>
 /// <param name="RestsOn">The holding, the inclusion and the rule.</param>
-public sealed record Why(AccessDecision Decision, string Answer, string ForMember, string ForTeam, IReadOnlyList<string> RestsOn, IReadOnlyList<WouldOpen> WouldOpen)
+public sealed record Why(AccessDecision Decision, string Answer, string ForMember, string ForTeam, IReadOnlyList<string> RestsOn,
+    IReadOnlyList<WouldOpen> WouldOpen)
 {
     static readonly CultureInfo English = CultureInfo.GetCultureInfo("en-GB");
 
     /// <summary>Explains the decision about a piece, or about a lesson of it by the lesson's own release.</summary>
     /// <param name="nameOf">Names what an inclusion covers.</param>
-    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar, Func<Coverage, string>? nameOf = null)
+    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar, Func<Coverage,
+        string>? nameOf = null)
     {
         Thing thing = lesson is null ? piece.Id : lesson.Id;
         var decision = book.Decide(facts, thing, moment);
@@ -39,12 +41,15 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
         string Day(Instant i) => calendar.Date(i).ToString("d MMMM uuuu", English);
 
         var words = Words(decision, plan?.Name ?? "", holding is null ? "" : Day(holding.StartsAt), Day, inclusion, holding);
-        return new(decision, words.Answer, words.Member, words.Team, Grounds(book, facts, thing, moment, holding, plan, inclusion, Day, nameOf), Changes(book, decision, thing, moment));
+        return new(decision, words.Answer, words.Member, words.Team, Grounds(book, facts, thing, moment, holding, plan, inclusion, Day, nameOf),
+            Changes(book, decision, thing, moment));
     }
 
-    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Instant moment, SiteCalendar calendar) => Explain(book, facts, piece, null, moment, calendar);
+    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Instant moment, SiteCalendar calendar) =>
+        Explain(book, facts, piece, null, moment, calendar);
 
-    static List<string> Grounds(AccessBook book, MemberFacts facts, Thing thing, Instant moment, Holding? holding, Plan? plan, Inclusion? inclusion, Func<Instant, string> day, Func<Coverage, string>? nameOf)
+    static List<string> Grounds(AccessBook book, MemberFacts facts, Thing thing, Instant moment, Holding? holding, Plan? plan, Inclusion? inclusion,
+        Func<Instant, string> day, Func<Coverage, string>? nameOf)
     {
         var rests = new List<string>();
         if (holding is not null && plan is not null)
@@ -56,7 +61,8 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
         }
         if (inclusion is not null) rests.Add("Promise: " + PromiseWords.Describe(inclusion, nameOf, plan!.IsTier));
         var released = book.ReleaseOf(thing);
-        rests.Add(released is null ? "Not released, and no release is planned" : (released <= moment ? "Released " : "Release planned for ") + day(released.Value));
+        rests.Add(released is null ? "Not released, and no release is planned" : (released <= moment ? "Released " : "Release planned for ")
+            + day(released.Value));
         return rests;
     }
 
@@ -80,7 +86,8 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
         return changes;
     }
 
-    static (string Answer, string Member, string Team) Words(AccessDecision d, string name, string start, Func<Instant, string> day, Inclusion? inclusion, Holding? holding)
+    static (string Answer, string Member, string Team) Words(
+        AccessDecision d, string name, string start, Func<Instant, string> day, Inclusion? inclusion, Holding? holding)
     {
         var coming = d.IsComing ? $" It comes out on {day(d.OpensAt)}." : "";
         var locked = d.IsComing ? $"Locked; comes out {day(d.OpensAt)}." : "Locked.";
@@ -90,19 +97,26 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
             AccessRule.Teaser => ("Open.", "This lesson is open to everybody.", "A teaser: open to everybody."),
             AccessRule.EverythingReleased => ("Open.", $"{name} opens everything here, old and new.", $"{name} reaches everything released."),
             AccessRule.SinceJoining => ("Open.", $"It came out while you’ve been with {name}.", $"Released after {name} began on {start}."),
-            AccessRule.CurrentWhenJoining => ("Open.", $"It was in the edition of the time when you joined {name}.", $"Its edition was current when {name} began on {start}."),
-            AccessRule.StandingContent => ("Open.", $"It belongs to no month, and is open to everyone with {name}.", $"Released outside any edition: open to everyone who joins {name} later."),
+            AccessRule.CurrentWhenJoining => ("Open.", $"It was in the edition of the time when you joined {name}.",
+                $"Its edition was current when {name} began on {start}."),
+            AccessRule.StandingContent => ("Open.", $"It belongs to no month, and is open to everyone with {name}.",
+                $"Released outside any edition: open to everyone who joins {name} later."),
             AccessRule.InPaidTime => ("Open.", $"It came out in a time you paid for with {name}.", $"Released or current in a paid stretch of {name}."),
-            AccessRule.KeptAfterLeaving => ("Open.", $"It had opened while you were with {name}, and stays yours.", $"{name} is over, and its promise keeps what had opened."),
+            AccessRule.KeptAfterLeaving => ("Open.", $"It had opened while you were with {name}, and stays yours.",
+                $"{name} is over, and its promise keeps what had opened."),
             AccessRule.WhileHeld => ("Open.", $"It goes on as long as you’re with {name}.", $"{name} is held and covers it."),
-            AccessRule.ScheduledRelease => ($"Opens {day(d.OpensAt)}.", $"It isn’t out yet. It opens for you on {day(d.OpensAt)}, by itself.", $"It comes out on {day(d.OpensAt)}, and {name} covers it."),
+            AccessRule.ScheduledRelease => ($"Opens {day(d.OpensAt)}.", $"It isn’t out yet. It opens for you on {day(d.OpensAt)}, by itself.",
+                $"It comes out on {day(d.OpensAt)}, and {name} covers it."),
             AccessRule.NotReleased => ("Hidden.", "This isn’t here yet.", "A draft: members don’t see that it exists."),
             AccessRule.NothingHeld => (locked, "You don’t hold anything that opens this." + coming, "Nothing is held." + coming),
             AccessRule.NotCovered => (locked, "What you hold doesn’t include this one." + coming, "Nothing held covers it." + coming),
-            AccessRule.BeforeJoining => (locked, $"It came out before you joined {name} on {start}, and {name} opens what comes after.", $"Released before {name} began on {start}; its reach is from joining."),
-            AccessRule.OutsidePaidTime => (locked, $"It came out in a time you weren’t paying for {name}.", $"Not released or current in any paid stretch of {name}."),
+            AccessRule.BeforeJoining => (locked, $"It came out before you joined {name} on {start}, and {name} opens what comes after.",
+                $"Released before {name} began on {start}; its reach is from joining."),
+            AccessRule.OutsidePaidTime => (locked, $"It came out in a time you weren’t paying for {name}.",
+                $"Not released or current in any paid stretch of {name}."),
             AccessRule.EndsBefore => (locked, $"Your {name} ends before it comes out." + coming, $"{name} ends before it comes out." + coming),
-            AccessRule.HoldingOver => (locked, $"Your {name} has ended. It opens again as soon as you come back.", $"{name} is over ({Ended(holding)}), and its promise keeps {(inclusion?.Keep is Keep.WhatHadOpened ? "only what had opened" : "nothing")}."),
+            AccessRule.HoldingOver => (locked, $"Your {name} has ended. It opens again as soon as you come back.",
+                $"{name} is over ({Ended(holding)}), and its promise keeps {(inclusion?.Keep is Keep.WhatHadOpened ? "only what had opened" : "nothing")}."),
             AccessRule.NoPlace => (locked, "Only so many can take part, and you don’t have a place yet.", $"{name} covers it, but they have no place."),
         };
     }

@@ -11,7 +11,8 @@ public static class BlockRules
         [.. blocks.SelectMany(b => Of(b).Select(text => new BlockProblem(b.Id, text)))];
 
     /// <summary>An address elsewhere that a member may be sent to: complete, and http or https.</summary>
-    public static bool IsWebAddress(string? url) => Uri.TryCreate(url, UriKind.Absolute, out var uri) && (uri.Scheme == Uri.UriSchemeHttps || uri.Scheme == Uri.UriSchemeHttp) && uri.Host.Length > 0;
+    public static bool IsWebAddress(string? url) => Uri.TryCreate(url, UriKind.Absolute, out var uri)
+        && (uri.Scheme == Uri.UriSchemeHttps || uri.Scheme == Uri.UriSchemeHttp) && uri.Host.Length > 0;
 
     static IEnumerable<string> Of(Block block)
     {
@@ -32,7 +33,8 @@ public static class BlockRules
                 break;
             case Block.Links l:
                 if (l.Items.Count == 0) yield return "No link is written yet.";
-                foreach (var link in l.Items.Where(i => !IsWebAddress(i.Url))) yield return $"“{(link.Title.Length > 0 ? link.Title : link.Url)}” needs a full address, beginning with https://.";
+                foreach (var link in l.Items.Where(i => !IsWebAddress(i.Url)))
+                    yield return $"“{(link.Title.Length > 0 ? link.Title : link.Url)}” needs a full address, beginning with https://.";
                 break;
             case Block.Booking b:
                 if (!IsWebAddress(b.Url)) yield return "The booking link needs a full address, beginning with https://.";
@@ -113,7 +115,8 @@ public static class BlockRules
         foreach (var (q, n) in f.Questions.Select((q, i) => (q, i + 1)))
         {
             if (q.Text.Length == 0) yield return $"Question {n} has no words.";
-            if (q.Kind is FormQuestionKind.One or FormQuestionKind.Several && q.Options.Count < 2) yield return $"Question {n} needs two answers to choose from.";
+            if (q.Kind is FormQuestionKind.One or FormQuestionKind.Several && q.Options.Count < 2)
+                yield return $"Question {n} needs two answers to choose from.";
             if (q.Condition is { } c && !known.Contains(c.Of)) yield return $"Question {n} hangs on a question that doesn’t stand before it.";
             known.Add(q.Key);
         }

@@ -76,7 +76,8 @@ public sealed class Piece
     public Instant? ReleasedAt { get; private set; }
     /// <summary>Without an edition: the planned moment of its release, UTC; null where none is planned.</summary>
     public Instant? OpensAt { get; set; }
-    /// <summary>Without an edition: it counts for its date, so whoever joins later doesn't get it with a reach from joining. Else it stands open to them too.</summary>
+    /// <summary>Without an edition: it counts for its date, so whoever joins later doesn't get it with a reach from joining. Else it stands open to them
+    /// too.</summary>
     public bool Dated { get; set; }
     /// <summary>Counts up with every saved change, so that nobody overwrites unseen.</summary>
     public int Version { get; set; }
@@ -229,7 +230,8 @@ public sealed class Edition
     public static string NameFor(EditionSpan span, LocalDate firstDay, System.Globalization.CultureInfo culture) => span switch
     {
         EditionSpan.Month => firstDay.ToString("MMMM uuuu", culture),
-        EditionSpan.Week => $"Week {NodaTime.Calendars.WeekYearRules.Iso.GetWeekOfWeekYear(firstDay)}, {NodaTime.Calendars.WeekYearRules.Iso.GetWeekYear(firstDay)}",
+        EditionSpan.Week =>
+            $"Week {NodaTime.Calendars.WeekYearRules.Iso.GetWeekOfWeekYear(firstDay)}, {NodaTime.Calendars.WeekYearRules.Iso.GetWeekYear(firstDay)}",
         _ => firstDay.ToString("d MMMM uuuu", culture),
     };
 }

@@ -1,7 +1,8 @@
 namespace BrightCircle.Core.Content;
 
 /// <summary>
-/// How much of anything a lesson may hold. What is beyond is refused when it is saved or imported, whether the lesson is ready or not: these bounds keep pages small
+/// How much of anything a lesson may hold. What is beyond is refused when it is saved or imported, whether the lesson is ready or not: these bounds keep pages
+/// small
 /// and the machine up. <see cref="BlockRules"/> says what a lesson needs beyond that to be ready.
 /// </summary>
 public static class ContentLimits
@@ -46,8 +47,10 @@ public static class ContentLimits
         return Title(f.Title) ?? Between(f.Rounds, 1, MostRounds, "Rounds") ?? Between(f.LeadInSeconds, 0, LongestLeadIn, "The seconds of a lead-in")
             ?? Between(f.RoundRestSeconds, 0, LongestRest, "The seconds between rounds") ?? Between(f.SecondsEach, 0, LongestEach, "The seconds one time takes")
             ?? f.Steps.Select(s => Title(s.Title) ?? Lines([s.Note]) ?? Between(s.Seconds ?? 0, 0, LongestStep, "The seconds of a step")
-                ?? Between(s.Times ?? 0, 0, MostTimes, "The times of a step") ?? Between(s.RestSeconds, 0, LongestRest, "The seconds of a rest")).FirstOrDefault(w => w is not null)
-            ?? (f.Steps.Count * f.Rounds * 3 > MostMoments ? $"{f.Rounds} rounds of {f.Steps.Count} steps are too long for one run; {MostMoments / 3} steps in all are the most." : null);
+                ?? Between(s.Times ?? 0, 0, MostTimes, "The times of a step") ?? Between(s.RestSeconds, 0, LongestRest, "The seconds of a rest"))
+                    .FirstOrDefault(w => w is not null)
+            ?? (f.Steps.Count * f.Rounds * 3 > MostMoments
+                ? $"{f.Rounds} rounds of {f.Steps.Count} steps are too long for one run; {MostMoments / 3} steps in all are the most." : null);
     }
 
     static string? Beyond(PracticeSheet s)
@@ -71,22 +74,26 @@ public static class ContentLimits
         };
         var list = answers.ToArray();
         var per = q is Question.Single or Question.Multiple or Question.Match ? 2 : 1;
-        return list.Length > MostAnswers * per ? $"A question has {MostAnswers} answers at most." : Lines([q.Text, q.Explanation, .. list]) ?? Between(q.Points, 0, 100, "Points") ?? Numbers(q);
+        return list.Length > MostAnswers * per ? $"A question has {MostAnswers} answers at most." : Lines([q.Text, q.Explanation, .. list])
+            ?? Between(q.Points, 0, 100, "Points") ?? Numbers(q);
     }
 
     static string? Numbers(Question q) =>
-        q is Question.FillNumber n && (Math.Abs(n.Value) > 1_000_000_000_000m || Math.Abs(n.Tolerance) > 1_000_000_000_000m) ? "That number is too large." : null;
+        q is Question.FillNumber n && (Math.Abs(n.Value) > 1_000_000_000_000m || Math.Abs(n.Tolerance) > 1_000_000_000_000m) ? "That number is too large."
+            : null;
 
     static string? Beyond(Form f)
     {
         if (f.Questions.Count > MostQuestions) return $"A form has {MostQuestions} questions at most.";
         return Title(f.Title) ?? Lines([f.Thanks])
-            ?? f.Questions.Select(q => q.Options.Count > MostAnswers ? $"A question has {MostAnswers} answers at most." : Lines([q.Text, .. q.Options])).FirstOrDefault(w => w is not null);
+            ?? f.Questions.Select(q => q.Options.Count > MostAnswers ? $"A question has {MostAnswers} answers at most." : Lines([q.Text, .. q.Options]))
+                .FirstOrDefault(w => w is not null);
     }
 
     static string? Many(int count, string what) => count > MostItems ? $"{MostItems} {what} in one place are the most." : null;
     static string? Title(string text) => text.Length > TitleLength ? $"“{text[..40]} …” is too long; {TitleLength} letters are the most." : null;
-    static string? Lines(IEnumerable<string> texts) => texts.FirstOrDefault(t => t.Length > LineLength) is { } t ? $"“{t[..40]} …” is too long; {LineLength:N0} letters are the most." : null;
+    static string? Lines(IEnumerable<string> texts) => texts.FirstOrDefault(t => t.Length > LineLength) is { } t
+        ? $"“{t[..40]} …” is too long; {LineLength:N0} letters are the most." : null;
     static string? Text(string text, string what) => text.Length > TextLength ? $"{what} is too long; {TextLength:N0} signs are the most." : null;
     static string? Between(int n, int from, int to, string what) => n < from || n > to ? $"{what} go from {from} to {to:N0}." : null;
 }

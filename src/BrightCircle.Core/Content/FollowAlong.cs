@@ -24,10 +24,13 @@ public sealed record RunMoment(MomentKind Kind, int Step, int Round, int Seconds
 /// <param name="RoundRestSeconds">The rest between rounds, in the place of the last step's own; 0 to 3,600.</param>
 /// <param name="SecondsEach">The pace taken for one time of a counted step, for the estimate only; 1 to 600.</param>
 /// <param name="Tally">What finishing it offers to mark.</param>
-public sealed record FollowAlong(string Title, IReadOnlyList<FollowStep> Steps, int Rounds, int LeadInSeconds, int RoundRestSeconds, int SecondsEach, bool Sounds, TallyId? Tally = null)
+public sealed record FollowAlong(string Title, IReadOnlyList<FollowStep> Steps, int Rounds, int LeadInSeconds, int RoundRestSeconds, int SecondsEach,
+    bool Sounds, TallyId? Tally = null)
 {
     /// <summary>As many of its rounds and steps as a run can have, whatever is stored.</summary>
-    [JsonIgnore] public int PlayedRounds => Math.Clamp(Rounds, 0, Math.Min(ContentLimits.MostRounds, ContentLimits.MostMoments / 3 / Math.Max(1, PlayedSteps.Count)));
+    [JsonIgnore]
+    public int PlayedRounds => Math.Clamp(
+        Rounds, 0, Math.Min(ContentLimits.MostRounds, ContentLimits.MostMoments / 3 / Math.Max(1, PlayedSteps.Count)));
     IReadOnlyList<FollowStep> PlayedSteps => Steps.Count <= ContentLimits.MostSteps ? Steps : [.. Steps.Take(ContentLimits.MostSteps)];
 
     /// <summary>All that is played, in order.</summary>
@@ -52,7 +55,8 @@ public sealed record FollowAlong(string Title, IReadOnlyList<FollowStep> Steps, 
     int Counted(FollowStep s) => (s.Times ?? 1) * SecondsEach;
     int RestAfter(int step, bool lastRound) => step < PlayedSteps.Count - 1 ? PlayedSteps[step].RestSeconds : lastRound ? 0 : RoundRestSeconds;
 
-    /// <summary>Σ timed steps + counted steps at the stated pace + rests + lead-ins, in seconds: one round times their number, less the rest that the last one doesn't have.</summary>
+    /// <summary>Σ timed steps + counted steps at the stated pace + rests + lead-ins, in seconds: one round times their number, less the rest that the last one
+    /// doesn't have.</summary>
     [JsonIgnore]
     public int TotalSeconds
     {

@@ -48,10 +48,14 @@ public static partial class NextName
         return name[..month.Index] + Months[(at + 1) % 12] + between + nextYear + tail;
     }
 
-    [GeneratedRegex(@"\b(?<m>January|February|March|April|May|June|July|August|September|October|November|December)\b(?:,?\s+(?<y>(?:19|20|21)\d\d)\b)?", RegexOptions.CultureInvariant)]
+    [GeneratedRegex(@"\b(?<m>January|February|March|April|May|June|July|August|September|October|November|December)\b(?:,?\s+(?<y>(?:19|20|21)\d\d)\b)?",
+        RegexOptions.CultureInvariant)]
     private static partial Regex MonthName();
 
-    [GeneratedRegex(@"^(?<n>\d{1,9})(?=[.):,\s–-]*$|[.):])|(?<=\b(?:week|day|part|module|chapter|lesson|step|session|unit|month|year|edition|round|no\.?|nr\.?)\s?)(?<n>\d{1,9})\b|(?<=\s|#)(?<n>\d{1,9})$", RegexOptions.CultureInvariant | RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        @"^(?<n>\d{1,9})(?=[.):,\s–-]*$|[.):])|(?<=\b(?:week|day|part|module|chapter|lesson|step|session|unit|month|year|edition|round|no\.?|nr\.?)\s?)"
+            + @"(?<n>\d{1,9})\b|(?<=\s|#)(?<n>\d{1,9})$",
+        RegexOptions.CultureInvariant | RegexOptions.IgnoreCase)]
     private static partial Regex Counting();
 
     [GeneratedRegex(@" \(copy(?: (?<n>\d{1,6}))?\)$", RegexOptions.CultureInvariant)]

@@ -44,7 +44,8 @@ public sealed class Outline
     public Lesson? Find(LessonId id) => Lessons.FirstOrDefault(l => l.Id == id);
 
     /// <summary>Only the lessons for which something holds; modules stay, even empty.</summary>
-    public Outline Where(Func<Lesson, bool> keep) => new([.. Parts.Select(p => p with { Lessons = [.. p.Lessons.Where(keep)] }).Where(p => p.Module is not null || p.Lessons.Count > 0)]);
+    public Outline Where(Func<Lesson, bool> keep) =>
+        new([.. Parts.Select(p => p with { Lessons = [.. p.Lessons.Where(keep)] }).Where(p => p.Module is not null || p.Lessons.Count > 0)]);
 
     public Lesson? Before(LessonId id, Func<Lesson, bool> counts) => Lessons.TakeWhile(l => l.Id != id).LastOrDefault(counts);
     public Lesson? After(LessonId id, Func<Lesson, bool> counts) => Lessons.SkipWhile(l => l.Id != id).Skip(1).FirstOrDefault(counts);
@@ -64,11 +65,13 @@ public sealed record OutlineOrder(IReadOnlyList<OutlineOrder.Group> Groups)
 
     /// <summary>The same modules and lessons as another order, each once.</summary>
     public bool SameSetAs(OutlineOrder other) =>
-        Lessons.Order(ById).SequenceEqual(other.Lessons.Order(ById)) && Modules.Select(m => m.Value).Order().SequenceEqual(other.Modules.Select(m => m.Value).Order());
+        Lessons.Order(ById).SequenceEqual(other.Lessons.Order(ById))
+            && Modules.Select(m => m.Value).Order().SequenceEqual(other.Modules.Select(m => m.Value).Order());
 
     static readonly Comparer<LessonId> ById = Comparer<LessonId>.Create((a, b) => a.Value.CompareTo(b.Value));
 
-    /// <summary>Takes lessons out of where they stand and puts them, in their present order, at a place; the place is counted without them and clamped.</summary>
+    /// <summary>Takes lessons out of where they stand and puts them, in their present order, at a place; the place is counted without them and
+    /// clamped.</summary>
     /// <exception cref="ArgumentException">The module isn't in this order.</exception>
     public OutlineOrder MoveLessons(IReadOnlyCollection<LessonId> ids, LessonPlace to)
     {

@@ -27,14 +27,19 @@ public abstract record Question(string Key, string Text, int Points, string Expl
 {
     /// <summary>Answered in one's own words; the team marks it.</summary>
     public sealed record Open(string Key, string Text, int Points, string Explanation) : Question(Key, Text, Points, Explanation);
-    public sealed record Single(string Key, string Text, int Points, string Explanation, IReadOnlyList<Option> Options) : Question(Key, Text, Points, Explanation);
-    public sealed record Multiple(string Key, string Text, int Points, string Explanation, IReadOnlyList<Option> Options) : Question(Key, Text, Points, Explanation);
+    public sealed record Single(string Key, string Text, int Points, string Explanation, IReadOnlyList<Option> Options)
+        : Question(Key, Text, Points, Explanation);
+    public sealed record Multiple(string Key, string Text, int Points, string Explanation, IReadOnlyList<Option> Options)
+        : Question(Key, Text, Points, Explanation);
     /// <param name="Accepted">All answers that are right; compared after normalising.</param>
-    public sealed record FillText(string Key, string Text, int Points, string Explanation, IReadOnlyList<string> Accepted) : Question(Key, Text, Points, Explanation);
+    public sealed record FillText(string Key, string Text, int Points, string Explanation, IReadOnlyList<string> Accepted)
+        : Question(Key, Text, Points, Explanation);
     /// <param name="Tolerance">How far off it may be, either way; 0 for exactly.</param>
-    public sealed record FillNumber(string Key, string Text, int Points, string Explanation, decimal Value, decimal Tolerance, string Unit) : Question(Key, Text, Points, Explanation);
+    public sealed record FillNumber(string Key, string Text, int Points, string Explanation, decimal Value, decimal Tolerance, string Unit)
+        : Question(Key, Text, Points, Explanation);
     /// <param name="Items">In the right order.</param>
-    public sealed record Ordering(string Key, string Text, int Points, string Explanation, IReadOnlyList<string> Items) : Question(Key, Text, Points, Explanation);
+    public sealed record Ordering(string Key, string Text, int Points, string Explanation, IReadOnlyList<string> Items)
+        : Question(Key, Text, Points, Explanation);
     public sealed record Match(string Key, string Text, int Points, string Explanation, IReadOnlyList<Pair> Pairs) : Question(Key, Text, Points, Explanation);
 }
 

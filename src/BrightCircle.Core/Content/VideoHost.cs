@@ -20,9 +20,12 @@ public sealed partial record VideoHost(string Host, string Link, string Embed)
     public string? Wrong() => this switch
     {
         { Host.Length: 0 or > 200 } => "Each line needs the host of the links, such as videos.example.",
-        _ when Uri.CheckHostName(Host) != UriHostNameType.Dns || !Host.Contains('.') => $"“{Host}” isn’t a host. It is what stands between https:// and the next slash.",
-        _ when !Link.StartsWith('/') || !Link.Contains(Id) || Link.Length > 200 => $"The link of {Host} begins with a slash and has {Id} where the video’s name stands.",
-        _ when !Embed.Contains(Id) || Embed.Length > 300 || !Uri.TryCreate(Embed.Replace(Id, "x"), UriKind.Absolute, out var to) || to.Scheme != Uri.UriSchemeHttps
+        _ when Uri.CheckHostName(Host) != UriHostNameType.Dns
+            || !Host.Contains('.') => $"“{Host}” isn’t a host. It is what stands between https:// and the next slash.",
+        _ when !Link.StartsWith('/') || !Link.Contains(Id)
+            || Link.Length > 200 => $"The link of {Host} begins with a slash and has {Id} where the video’s name stands.",
+        _ when !Embed.Contains(Id) || Embed.Length > 300 || !Uri.TryCreate(Embed.Replace(Id, "x"), UriKind.Absolute, out var to)
+            || to.Scheme != Uri.UriSchemeHttps
             => $"The address {Host} is shown from begins with https:// and has {Id} where the video’s name stands.",
         _ => null,
     };
@@ -42,7 +45,8 @@ public sealed partial record VideoHost(string Host, string Link, string Embed)
         return null;
     }
 
-    static bool IsBelow(string host, string of) => host.Equals(of, StringComparison.OrdinalIgnoreCase) || host.EndsWith("." + of, StringComparison.OrdinalIgnoreCase);
+    static bool IsBelow(string host, string of) => host.Equals(of, StringComparison.OrdinalIgnoreCase)
+        || host.EndsWith("." + of, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The video's name in a link by a pattern; in the path, or in one part of the query wherever it stands.</summary>
     static string? Find(Uri link, string pattern)
@@ -72,12 +76,14 @@ public sealed partial record VideoHost(string Host, string Link, string Embed)
     {
         var text = typed.Trim();
         if (!text.StartsWith('<')) return text;
-        return FrameAddress().Match(text) is { Success: true } m ? System.Net.WebUtility.HtmlDecode(m.Groups["url"].Value).Trim() is var url && url.StartsWith("//", StringComparison.Ordinal) ? "https:" + url : url : text;
+        return FrameAddress().Match(text) is { Success: true } m ? System.Net.WebUtility.HtmlDecode(m.Groups["url"].Value).Trim() is var url
+            && url.StartsWith("//", StringComparison.Ordinal) ? "https:" + url : url : text;
     }
 
     [GeneratedRegex("^[A-Za-z0-9_-]{1,64}")]
     private static partial Regex Names();
 
-    [GeneratedRegex("""<(?:iframe|video|source|audio)\b[^>]*?\ssrc\s*=\s*(?:"(?<url>[^"]*)"|'(?<url>[^']*)')""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
+    [GeneratedRegex("""<(?:iframe|video|source|audio)\b[^>]*?\ssrc\s*=\s*(?:"(?<url>[^"]*)"|'(?<url>[^']*)')""",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
     private static partial Regex FrameAddress();
 }

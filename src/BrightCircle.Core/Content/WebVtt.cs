@@ -28,13 +28,15 @@ public sealed partial record WebVtt(IReadOnlyList<Cue> Cues, string? Wrong = nul
         while (i < lines.Length)
         {
             if (lines[i].Trim().Length == 0) { i++; continue; }
-            if (lines[i].StartsWith("NOTE", StringComparison.Ordinal) || lines[i].StartsWith("STYLE", StringComparison.Ordinal) || lines[i].StartsWith("REGION", StringComparison.Ordinal))
+            if (lines[i].StartsWith("NOTE", StringComparison.Ordinal) || lines[i].StartsWith("STYLE", StringComparison.Ordinal)
+                || lines[i].StartsWith("REGION", StringComparison.Ordinal))
             {
                 while (i < lines.Length && lines[i].Length > 0) i++;
                 continue;
             }
             if (!lines[i].Contains("-->", StringComparison.Ordinal)) i++;
-            if (i >= lines.Length || Times().Match(lines[i]) is not { Success: true } m) return new(cues, "here the times of a cue should stand, like 00:01.000 --> 00:04.000.", Math.Min(i, lines.Length - 1) + 1);
+            if (i >= lines.Length || Times().Match(lines[i]) is not { Success: true } m)
+                return new(cues, "here the times of a cue should stand, like 00:01.000 --> 00:04.000.", Math.Min(i, lines.Length - 1) + 1);
             var (start, end) = (Milliseconds(m.Groups["a"].Value), Milliseconds(m.Groups["b"].Value));
             if (end <= start) return new(cues, "this cue ends before it begins.", i + 1);
             if (cues.Count > 0 && start < cues[^1].Start) return new(cues, "this cue begins before the one above it.", i + 1);
@@ -54,7 +56,9 @@ public sealed partial record WebVtt(IReadOnlyList<Cue> Cues, string? Wrong = nul
     {
         var b = new StringBuilder("WEBVTT\n");
         foreach (var c in cues)
-            b.Append('\n').Append(Time(c.Start)).Append(" --> ").Append(Time(c.End)).Append('\n').Append(c.Text.Replace("&", "&amp;", StringComparison.Ordinal).Replace("<", "&lt;", StringComparison.Ordinal).Replace(">", "&gt;", StringComparison.Ordinal)).Append('\n');
+            b.Append('\n').Append(Time(c.Start)).Append(" --> ").Append(Time(c.End)).Append('\n')
+                .Append(c.Text.Replace("&", "&amp;", StringComparison.Ordinal).Replace("<", "&lt;", StringComparison.Ordinal)
+                .Replace(">", "&gt;", StringComparison.Ordinal)).Append('\n');
         return b.ToString();
     }
 
@@ -64,14 +68,16 @@ public sealed partial record WebVtt(IReadOnlyList<Cue> Cues, string? Wrong = nul
     /// <summary>A transcript's lines with the second each begins at, where it says.</summary>
     public static IReadOnlyList<(int? Second, string Text)> Lines(string transcript) =>
         [.. transcript.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(line =>
-            LineTime().Match(line) is { Success: true } m ? ((int?)(Milliseconds(m.Groups["t"].Value + ".000") / 1000), line[m.Length..].Trim()) : (null, line))];
+            LineTime().Match(line) is { Success: true } m ? ((int?)(Milliseconds(m.Groups["t"].Value + ".000") / 1000), line[m.Length..].Trim())
+                : (null, line))];
 
     /// <summary>"0:07", "12:40", "1:02:09".</summary>
     public static string Clock(long seconds) => seconds >= 3600
         ? string.Create(CultureInfo.InvariantCulture, $"{seconds / 3600}:{seconds / 60 % 60:00}:{seconds % 60:00}")
         : string.Create(CultureInfo.InvariantCulture, $"{seconds / 60}:{seconds % 60:00}");
 
-    static string Time(long ms) => string.Create(CultureInfo.InvariantCulture, $"{ms / 3_600_000:00}:{ms / 60_000 % 60:00}:{ms / 1000 % 60:00}.{ms % 1000:000}");
+    static string Time(long ms) => string.Create(CultureInfo.InvariantCulture,
+        $"{ms / 3_600_000:00}:{ms / 60_000 % 60:00}:{ms / 1000 % 60:00}.{ms % 1000:000}");
 
     static long Milliseconds(string time)
     {

@@ -39,7 +39,8 @@ public abstract record Event
     private Event() { }
 
     static readonly System.Collections.Frozen.FrozenDictionary<Type, string> Kinds = System.Collections.Frozen.FrozenDictionary.ToFrozenDictionary(
-        typeof(Event).GetCustomAttributes(typeof(JsonDerivedTypeAttribute), false).Cast<JsonDerivedTypeAttribute>(), a => a.DerivedType, a => (string)a.TypeDiscriminator!);
+        typeof(Event).GetCustomAttributes(typeof(JsonDerivedTypeAttribute), false).Cast<JsonDerivedTypeAttribute>(), a => a.DerivedType,
+            a => (string)a.TypeDiscriminator!);
 
     /// <summary>Its name, as it is stored and filtered by: "payment-failed".</summary>
     [JsonIgnore] public string Kind => Kinds[GetType()];
@@ -52,14 +53,16 @@ public abstract record Event
     public sealed record Given(HoldingId Holding, PlanId Plan, LocalDate? Until) : Event;
     /// <param name="To">The end of the stretch it pays for; null for good.</param>
     /// <param name="Next">What will be charged next, and when; null where nothing will.</param>
-    public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next, Instant? NextAt) : Event;
+    public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next,
+        Instant? NextAt) : Event;
     /// <summary>Money came in for something that was paid or over already; it goes back.</summary>
     public sealed record PaidTwice(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount) : Event;
     /// <param name="RetryAt">When the same card is asked again; null where another is needed.</param>
     /// <param name="OpenUntil">Until when it stays open.</param>
     /// <param name="NeedsCardholder">The bank wants the cardholder to confirm it.</param>
     /// <param name="First">Nothing was ever paid for this holding.</param>
-    public sealed record PaymentFailed(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, string Refusal, Instant? RetryAt, Instant OpenUntil, bool NeedsCardholder, bool First) : Event;
+    public sealed record PaymentFailed(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, string Refusal, Instant? RetryAt,
+        Instant OpenUntil, bool NeedsCardholder, bool First) : Event;
     /// <summary>A period went by uncharged because the site stood still.</summary>
     public sealed record PeriodMissed(HoldingId Holding, PlanId Plan, Money Amount, Instant From, Instant To) : Event;
     /// <summary>The team waived what was missed.</summary>
@@ -70,7 +73,8 @@ public abstract record Event
     public sealed record Stayed(HoldingId Holding, PlanId Plan) : Event;
     public sealed record Ended(HoldingId Holding, PlanId Plan, EndReason Reason) : Event;
     /// <param name="AlsoEnded">The holding ended with it.</param>
-    public sealed record Refunded(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Card, string Reason, bool AlsoEnded) : Event;
+    public sealed record Refunded(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Card, string Reason, bool AlsoEnded)
+        : Event;
     public sealed record RefundRefused(PaymentId Payment, Money Amount, string Reason) : Event;
     /// <param name="AlreadyRefunded">All of it had gone back before, so nothing more did.</param>
     public sealed record ChargedBack(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, bool AlreadyRefunded) : Event;

@@ -60,12 +60,14 @@ public static partial class FormRules
 
     /// <summary>Only the answers to questions that are asked, trimmed, without empty ones.</summary>
     public static Dictionary<string, string> Kept(Form form, IReadOnlyDictionary<string, string> answers) =>
-        Asked(form, answers).Select(q => (q.Key, Given: answers.GetValueOrDefault(q.Key, "").Trim())).Where(a => a.Given.Length > 0).ToDictionary(a => a.Key, a => a.Given);
+        Asked(form, answers).Select(q => (q.Key, Given: answers.GetValueOrDefault(q.Key, "").Trim())).Where(a => a.Given.Length > 0)
+            .ToDictionary(a => a.Key, a => a.Given);
 
     /// <summary>Puts the person's first name and earlier answers into a text. What isn't known leaves nothing behind, nor the comma before it.</summary>
     public static string Worded(string text, string firstName, IReadOnlyDictionary<string, string> answers) => Field().Replace(text, m =>
     {
-        var value = m.Groups["f"].Value == "first_name" ? firstName : answers.GetValueOrDefault(m.Groups["k"].Value, "").Replace("\n", ", ", StringComparison.Ordinal);
+        var value = m.Groups["f"].Value == "first_name" ? firstName
+            : answers.GetValueOrDefault(m.Groups["k"].Value, "").Replace("\n", ", ", StringComparison.Ordinal);
         return value.Length > 0 ? m.Groups["before"].Value + value : "";
     });
 

@@ -6,7 +6,8 @@ namespace BrightCircle.Core.Learning;
 
 /// <summary>
 /// Grades practice sheets. Points are whole; where part of an answer is right, the share is rounded down.
-/// Multiple choice earns (rightly chosen − wrongly chosen) ÷ right ones, never below nothing; ordering and matching earn the share of items at their right place.
+/// Multiple choice earns (rightly chosen − wrongly chosen) ÷ right ones, never below nothing; ordering and matching earn the share of items at their right
+/// place.
 /// </summary>
 public static class Grading
 {
@@ -34,8 +35,10 @@ public static class Grading
         (Question.FillText f, Answer.Written { Text: var t }) when t.Trim().Length > 0 => Share(f, f.Accepted.Any(a => Same(a, t)) ? 1 : 0, 1),
         (Question.FillNumber f, Answer.Written { Text: var t }) when t.Trim().Length > 0 =>
             Share(f, ReadNumber(t) is { } n && Math.Abs(n - f.Value) <= f.Tolerance ? 1 : 0, 1),
-        (Question.Ordering o, Answer.Arranged { Items: var items }) when items.Any(i => i >= 0) => Share(o, Places(items, o.Items.Count, i => o.Items[i]), o.Items.Count),
-        (Question.Match m, Answer.Arranged { Items: var items }) when items.Any(i => i >= 0) => Share(m, Places(items, m.Pairs.Count, i => m.Pairs[i].Right), m.Pairs.Count),
+        (Question.Ordering o, Answer.Arranged { Items: var items }) when items.Any(i => i >= 0) =>
+            Share(o, Places(items, o.Items.Count, i => o.Items[i]), o.Items.Count),
+        (Question.Match m, Answer.Arranged { Items: var items }) when items.Any(i => i >= 0) =>
+            Share(m, Places(items, m.Pairs.Count, i => m.Pairs[i].Right), m.Pairs.Count),
         _ => new(question.Key, AnswerState.NotAnswered, 0, question.Points, []),
     };
 
@@ -49,10 +52,12 @@ public static class Grading
 
     /// <summary>How many things are at their right place; two that read the same stand for each other.</summary>
     static int Places(IReadOnlyList<int> items, int count, Func<int, string> text) =>
-        Enumerable.Range(0, count).Count(place => place < items.Count && items[place] is var i && i >= 0 && i < count && (i == place || Same(text(i), text(place))));
+        Enumerable.Range(0, count).Count(place => place < items.Count && items[place] is var i && i >= 0 && i < count
+            && (i == place || Same(text(i), text(place))));
 
     static Graded Share(Question q, int right, int of, IReadOnlyList<string>? feedback = null) =>
-        new(q.Key, right >= of ? AnswerState.Right : right > 0 ? AnswerState.Partly : AnswerState.Wrong, of == 0 ? q.Points : q.Points * Math.Min(right, of) / of, q.Points, feedback ?? []);
+        new(q.Key, right >= of ? AnswerState.Right : right > 0 ? AnswerState.Partly : AnswerState.Wrong,
+            of == 0 ? q.Points : q.Points * Math.Min(right, of) / of, q.Points, feedback ?? []);
 
     static string[] Say(Option o) => o.Feedback.Length > 0 ? [o.Feedback] : [];
 
@@ -75,16 +80,19 @@ public static class Grading
     /// <returns>Null where it isn't one.</returns>
     public static decimal? ReadNumber(string text)
     {
-        var t = text.Normalize(NormalizationForm.FormKC).Trim().Replace('−', '-').Replace(" ", "", StringComparison.Ordinal).Replace("'", "", StringComparison.Ordinal);
+        var t = text.Normalize(NormalizationForm.FormKC).Trim().Replace('−', '-').Replace(" ", "", StringComparison.Ordinal)
+            .Replace("'", "", StringComparison.Ordinal);
         var (comma, point) = (t.LastIndexOf(','), t.LastIndexOf('.'));
         // Of a comma and a point the last one is the decimal sign; a comma alone is one too, unless it stands between groups of three more than once.
-        if (comma >= 0 && point >= 0) t = comma > point ? t.Replace(".", "", StringComparison.Ordinal).Replace(',', '.') : t.Replace(",", "", StringComparison.Ordinal);
+        if (comma >= 0 && point >= 0) t = comma > point ? t.Replace(".", "", StringComparison.Ordinal).Replace(',', '.')
+            : t.Replace(",", "", StringComparison.Ordinal);
         else if (comma >= 0) t = t.IndexOf(',', StringComparison.Ordinal) == comma ? t.Replace(',', '.') : t.Replace(",", "", StringComparison.Ordinal);
         return decimal.TryParse(t, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var n) ? n : null;
     }
 
     /// <summary>
-    /// An order for things that mustn't stand in their right one: always the same for the same person and question, and not the identity where there is another.
+    /// An order for things that mustn't stand in their right one: always the same for the same person and question, and not the identity where there is
+    /// another.
     /// </summary>
     /// <returns>The positions 0 to <paramref name="count"/> − 1, mixed.</returns>
     public static IReadOnlyList<int> Mixed(int count, long person, string key)
@@ -123,7 +131,8 @@ public static class SheetFigures
     public static IReadOnlyList<QuestionFigures> Of(PracticeSheet sheet, IReadOnlyList<SheetResult> firstTries) =>
         [.. sheet.Questions.Select(q =>
         {
-            var sheets = firstTries.Select(r => (All: r.Earned, Mine: r.Questions.FirstOrDefault(g => g.Key == q.Key))).Where(r => r.Mine is not null).Select(r => (Others: r.All - r.Mine!.Earned, Mine: r.Mine!)).ToArray();
+            var sheets = firstTries.Select(r => (All: r.Earned, Mine: r.Questions.FirstOrDefault(g => g.Key == q.Key))).Where(r => r.Mine is not null)
+                .Select(r => (Others: r.All - r.Mine!.Earned, Mine: r.Mine!)).ToArray();
             var rows = sheets.Where(r => r.Mine.State != AnswerState.ToMark).ToArray();
             double? discrimination = null;
             if (rows.Length >= FewestSheets && q.Points > 0)

@@ -14,7 +14,8 @@ public abstract record Answer
     public sealed record Written(string Text) : Answer;
     /// <summary>The positions of the chosen options, from 0.</summary>
     public sealed record Chosen(IReadOnlyList<int> Options) : Answer;
-    /// <summary>For ordering: which item was put at each place. For matching: which right side was given to each left one. Positions from 0, −1 where nothing was said.</summary>
+    /// <summary>For ordering: which item was put at each place. For matching: which right side was given to each left one. Positions from 0, −1 where nothing
+    /// was said.</summary>
     public sealed record Arranged(IReadOnlyList<int> Items) : Answer;
 }
 

@@ -27,7 +27,8 @@ public sealed class Tally
 
     /// <summary>The aim of a week; before the first one, the first.</summary>
     /// <exception cref="InvalidOperationException">No aim was ever set.</exception>
-    public int AimIn(IsoWeek week) => Aims.Count == 0 ? throw new InvalidOperationException("A tally has an aim.") : (Aims.LastOrDefault(a => a.From <= week.Monday) ?? Aims[0]).AWeek;
+    public int AimIn(IsoWeek week) => Aims.Count == 0 ? throw new InvalidOperationException("A tally has an aim.")
+        : (Aims.LastOrDefault(a => a.From <= week.Monday) ?? Aims[0]).AWeek;
 
     /// <summary>Sets the aim from a week on. What was set for later weeks gives way.</summary>
     /// <exception cref="ArgumentOutOfRangeException">Not from 1 to <see cref="MostAWeek"/>.</exception>
@@ -74,5 +75,6 @@ public sealed record TallyStanding(TallyWeek Now, int Streak, int Longest, int I
     }
 
     /// <summary>The last weeks, the oldest first, the one under way last.</summary>
-    public IReadOnlyList<TallyWeek> Last(int weeks) => [.. Enumerable.Range(0, weeks).Select(i => Now.Week.Plus(i - weeks + 1)).Select(w => new TallyWeek(w, Done.GetValueOrDefault(w), Tally.AimIn(w)))];
+    public IReadOnlyList<TallyWeek> Last(int weeks) =>
+        [.. Enumerable.Range(0, weeks).Select(i => Now.Week.Plus(i - weeks + 1)).Select(w => new TallyWeek(w, Done.GetValueOrDefault(w), Tally.AimIn(w)))];
 }

@@ -87,7 +87,18 @@ public sealed class Holding
     /// <summary>The same holding with its own list of facts, to ask what would be if another were added.</summary>
     public Holding Copy()
     {
-        var copy = new Holding { Id = Id, MemberId = MemberId, PlanId = PlanId, PriceId = PriceId, Source = Source, StartsAt = StartsAt, Agreement = Agreement, Note = Note, IsOver = IsOver };
+        var copy = new Holding
+        {
+            Id = Id,
+            MemberId = MemberId,
+            PlanId = PlanId,
+            PriceId = PriceId,
+            Source = Source,
+            StartsAt = StartsAt,
+            Agreement = Agreement,
+            Note = Note,
+            IsOver = IsOver
+        };
         copy.Facts.AddRange(Facts);
         return copy;
     }

@@ -47,7 +47,8 @@ public sealed class HoldingFact
     public PaymentId? PaymentId { get; private init; }
 
     /// <summary>A fact as it is stored, or to be added by the holding.</summary>
-    public static HoldingFact Stored(HoldingId holding, int seq, HoldingFactKind kind, Instant at, Instant from, Instant? to, EndReason? reason = null, PaymentId? payment = null) =>
+    public static HoldingFact Stored(HoldingId holding, int seq, HoldingFactKind kind, Instant at, Instant from, Instant? to, EndReason? reason = null,
+        PaymentId? payment = null) =>
         new() { HoldingId = holding, Seq = seq, Kind = kind, At = at, From = from, To = to, Reason = reason, PaymentId = payment };
 
     /// <summary>Open time that was paid for or given: it counts for reach and keep, grace doesn't.</summary>

@@ -98,7 +98,8 @@ public readonly record struct Money(long Minor, Currency Currency) : IComparable
     /// </summary>
     public static AmountRead Read(string? typed, Currency currency, CultureInfo culture)
     {
-        var text = (typed ?? "").Trim().Replace("\u00a0", "", StringComparison.Ordinal).Replace("\u202f", "", StringComparison.Ordinal).Replace(" ", "", StringComparison.Ordinal).Replace("'", "", StringComparison.Ordinal).Replace("’", "", StringComparison.Ordinal);
+        var text = (typed ?? "").Trim().Replace("\u00a0", "", StringComparison.Ordinal).Replace("\u202f", "", StringComparison.Ordinal)
+            .Replace(" ", "", StringComparison.Ordinal).Replace("'", "", StringComparison.Ordinal).Replace("’", "", StringComparison.Ordinal);
         if (text.Length is 0 or > 24 || text.Any(c => !char.IsAsciiDigit(c) && c is not ('.' or ','))) return new AmountRead.NotANumber();
         var point = culture.NumberFormat.NumberDecimalSeparator is "," ? ',' : '.';
         var (points, commas) = (text.Count(c => c == '.'), text.Count(c => c == ','));
@@ -106,15 +107,18 @@ public readonly record struct Money(long Minor, Currency Currency) : IComparable
         {
             // Of both signs the last one, standing once, parts the decimals, whatever the culture; the other has to part thousands.
             var last = text.LastIndexOf('.') > text.LastIndexOf(',') ? '.' : ',';
-            return text.Count(c => c == last) == 1 && Grouped(text[..text.IndexOf(last)], last == '.' ? ',' : '.') ? Made(text, last, currency) : new AmountRead.NotANumber();
+            return text.Count(c => c == last) == 1
+                && Grouped(text[..text.IndexOf(last)], last == '.' ? ',' : '.') ? Made(text, last, currency) : new AmountRead.NotANumber();
         }
         if (points + commas == 0) return Made(text, point, currency);
         var sign = points > 0 ? '.' : ',';
         if (points + commas > 1) return Grouped(text, sign) ? Made(text, sign == '.' ? ',' : '.', currency) : new AmountRead.NotANumber();
         var decimals = text.Length - 1 - text.IndexOf(sign);
         var couldGroup = Grouped(text, sign);
-        if (sign == point ? !couldGroup || decimals <= currency.Decimals : couldGroup) return Made(text, sign == point ? point : sign == '.' ? ',' : '.', currency);
-        return Made(text, sign, currency, cut: true) is AmountRead.Amount asDecimals && Made(text, sign == '.' ? ',' : '.', currency) is AmountRead.Amount asThousands
+        if (sign == point ? !couldGroup || decimals <= currency.Decimals : couldGroup)
+            return Made(text, sign == point ? point : sign == '.' ? ',' : '.', currency);
+        return Made(text, sign, currency, cut: true) is AmountRead.Amount asDecimals
+            && Made(text, sign == '.' ? ',' : '.', currency) is AmountRead.Amount asThousands
             ? new AmountRead.Ambiguous(asDecimals.Money, asThousands.Money) : new AmountRead.NotANumber();
     }
 

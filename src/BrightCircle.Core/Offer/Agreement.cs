@@ -75,14 +75,16 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
         _ => Charges().Take(turn + 2).FirstOrDefault(c => c.Purpose == purpose && c.Turn == turn),
     };
 
-    IEnumerable<Charge> Around(Instant moment) => Applied is PriceTerms.Recurring r ? Recurring(r, TurnBefore(r, moment), withTrial: moment < Anchor) : Charges();
+    IEnumerable<Charge> Around(Instant moment) => Applied is PriceTerms.Recurring r ? Recurring(r, TurnBefore(r, moment), withTrial: moment < Anchor)
+        : Charges();
 
     IEnumerable<Charge> Recurring(PriceTerms.Recurring terms, int from, bool withTrial)
     {
         var (calendar, anchor) = (Calendar, Anchor);
         if (withTrial && from == 0 && terms.Trial is { } trial) yield return new(PaymentPurpose.Trial, 0, Start, anchor, trial.Price);
         for (var k = from; ; k++)
-            yield return new(PaymentPurpose.Recurring, k, calendar.Boundary(anchor, terms.Every, k), calendar.Boundary(anchor, terms.Every, k + 1), terms.Amount);
+            yield return new(PaymentPurpose.Recurring, k, calendar.Boundary(anchor, terms.Every, k), calendar.Boundary(anchor, terms.Every, k + 1),
+                terms.Amount);
     }
 
     /// <summary>A turn that surely begins before the moment and not long before: a period is never longer than its longest days.</summary>

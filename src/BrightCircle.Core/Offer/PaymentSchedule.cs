@@ -10,7 +10,8 @@ public sealed record PaymentSchedule
     public required IReadOnlyList<Charge> Payments { get; init; }
     /// <summary>The sum of all payments where it is finite: one payment.</summary>
     public Money? Total { get; init; }
-    /// <summary>The recurring amount as it would be per month (year ÷ 12, week × 52 ÷ 12, day × 365 ÷ 12), rounded once, or null where nothing recurs.</summary>
+    /// <summary>The recurring amount as it would be per month (year ÷ 12, week × 52 ÷ 12, day × 365 ÷ 12), rounded once, or null where nothing
+    /// recurs.</summary>
     public Money? EffectiveMonthly { get; init; }
     /// <summary>The recurring amount as it would be per year, rounded once, or null where nothing recurs.</summary>
     public Money? EffectiveYearly { get; init; }
@@ -34,7 +35,8 @@ public sealed record PaymentSchedule
     }
 
     /// <summary>For somebody who has the right to the trial, if there is one.</summary>
-    public static PaymentSchedule For(PriceTerms terms, Instant start, SiteCalendar calendar, int count = 12) => For(new Agreement(terms, true, start, calendar.Zone.Id), count);
+    public static PaymentSchedule For(PriceTerms terms, Instant start, SiteCalendar calendar, int count = 12) =>
+        For(new Agreement(terms, true, start, calendar.Zone.Id), count);
 
     static Money? PerYear(PriceTerms terms, int dividedBy)
     {

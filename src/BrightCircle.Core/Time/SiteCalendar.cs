@@ -22,7 +22,8 @@ public sealed class SiteCalendar(DateTimeZone zone)
     public static SiteCalendar For(string zoneId) => Known.GetOrAdd(zoneId, static id => new(DateTimeZoneProviders.Tzdb[id]));
 
     /// <summary>The calendar in which a member's own days are counted: that of their zone, or this one where they named none or one that is unknown.</summary>
-    public SiteCalendar Of(string? zoneId) => zoneId is null || zoneId == Zone.Id || DateTimeZoneProviders.Tzdb.GetZoneOrNull(zoneId) is null ? this : For(zoneId);
+    public SiteCalendar Of(string? zoneId) => zoneId is null || zoneId == Zone.Id
+        || DateTimeZoneProviders.Tzdb.GetZoneOrNull(zoneId) is null ? this : For(zoneId);
 
     public LocalDateTime Local(Instant moment) => moment.InZone(Zone).LocalDateTime;
     public LocalDate Date(Instant moment) => Local(moment).Date;

@@ -83,13 +83,15 @@ sealed class LessonMapping : IEntityTypeConfiguration<Lesson>
     }
 }
 
-sealed class LessonPartsMapping : IEntityTypeConfiguration<LessonContent>, IEntityTypeConfiguration<LessonVersion>, IEntityTypeConfiguration<LessonPattern>, IEntityTypeConfiguration<Editing>
+sealed class LessonPartsMapping : IEntityTypeConfiguration<LessonContent>, IEntityTypeConfiguration<LessonVersion>, IEntityTypeConfiguration<LessonPattern>,
+    IEntityTypeConfiguration<Editing>
 {
     public void Configure(EntityTypeBuilder<LessonContent> b)
     {
         b.ToTable("lesson_contents");
         b.HasKey(c => c.LessonId);
-        b.Property(c => c.Blocks).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Block>>(), BrightContext.JsonComparer<IReadOnlyList<Block>>());
+        b.Property(c => c.Blocks).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<IReadOnlyList<Block>>(), BrightContext.JsonComparer<IReadOnlyList<Block>>());
         b.HasOne<Lesson>().WithOne().HasForeignKey<LessonContent>(c => c.LessonId).OnDelete(DeleteBehavior.Cascade);
     }
 
@@ -99,7 +101,8 @@ sealed class LessonPartsMapping : IEntityTypeConfiguration<LessonContent>, IEnti
         b.Property(v => v.Id).ValueGeneratedNever();
         b.Property(v => v.Title).HasMaxLength(160);
         b.Property(v => v.By).HasMaxLength(120);
-        b.Property(v => v.Blocks).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Block>>(), BrightContext.JsonComparer<IReadOnlyList<Block>>());
+        b.Property(v => v.Blocks).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<IReadOnlyList<Block>>(), BrightContext.JsonComparer<IReadOnlyList<Block>>());
         b.HasIndex(v => new { v.LessonId, v.Version }).IsUnique();
         b.HasOne<Lesson>().WithMany().HasForeignKey(v => v.LessonId).OnDelete(DeleteBehavior.Cascade);
     }
@@ -110,7 +113,8 @@ sealed class LessonPartsMapping : IEntityTypeConfiguration<LessonContent>, IEnti
         b.Property(v => v.Id).ValueGeneratedNever();
         b.Property(v => v.Name).HasMaxLength(80);
         b.HasIndex(v => v.Name).IsUnique();
-        b.Property(v => v.Blocks).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Block>>(), BrightContext.JsonComparer<IReadOnlyList<Block>>());
+        b.Property(v => v.Blocks).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<IReadOnlyList<Block>>(), BrightContext.JsonComparer<IReadOnlyList<Block>>());
     }
 
     public void Configure(EntityTypeBuilder<Editing> b)
@@ -190,15 +194,19 @@ sealed class ImportRunMapping : IEntityTypeConfiguration<ImportRun>
     }
 }
 
-sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeConfiguration<SheetDraft>, IEntityTypeConfiguration<FormEntry>, IEntityTypeConfiguration<Played>,
-    IEntityTypeConfiguration<Tally>, IEntityTypeConfiguration<TallyMark>, IEntityTypeConfiguration<Note>, IEntityTypeConfiguration<Bookmark>, IEntityTypeConfiguration<LessonQuestion>, IEntityTypeConfiguration<PiecePlace>
+sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeConfiguration<SheetDraft>, IEntityTypeConfiguration<FormEntry>,
+    IEntityTypeConfiguration<Played>,
+    IEntityTypeConfiguration<Tally>, IEntityTypeConfiguration<TallyMark>, IEntityTypeConfiguration<Note>, IEntityTypeConfiguration<Bookmark>,
+        IEntityTypeConfiguration<LessonQuestion>, IEntityTypeConfiguration<PiecePlace>
 {
     public void Configure(EntityTypeBuilder<SheetTry> b)
     {
         b.ToTable("sheet_tries");
         b.Property(t => t.Id).ValueGeneratedNever();
-        b.Property(t => t.Answers).HasColumnType("jsonb").HasConversion(BrightContext.Json<Dictionary<string, Answer>>(), BrightContext.JsonComparer<Dictionary<string, Answer>>());
-        b.Property(t => t.Marks).HasColumnType("jsonb").HasConversion(BrightContext.Json<Dictionary<string, Mark>>(), BrightContext.JsonComparer<Dictionary<string, Mark>>());
+        b.Property(t => t.Answers).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<Dictionary<string, Answer>>(), BrightContext.JsonComparer<Dictionary<string, Answer>>());
+        b.Property(t => t.Marks).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<Dictionary<string, Mark>>(), BrightContext.JsonComparer<Dictionary<string, Mark>>());
         b.Property(t => t.Result).HasColumnType("jsonb").HasConversion(BrightContext.Json<SheetResult>(), BrightContext.JsonComparer<SheetResult>());
         b.Property(t => t.MarkedBy).HasMaxLength(120);
         b.HasIndex(t => new { t.MemberId, t.BlockId, t.Number }).IsUnique();
@@ -212,7 +220,8 @@ sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeCo
     {
         b.ToTable("sheet_drafts");
         b.HasKey(d => new { d.MemberId, d.BlockId });
-        b.Property(t => t.Answers).HasColumnType("jsonb").HasConversion(BrightContext.Json<Dictionary<string, Answer>>(), BrightContext.JsonComparer<Dictionary<string, Answer>>());
+        b.Property(t => t.Answers).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<Dictionary<string, Answer>>(), BrightContext.JsonComparer<Dictionary<string, Answer>>());
         b.HasOne<Member>().WithMany().HasForeignKey(t => t.MemberId).OnDelete(DeleteBehavior.Cascade);
     }
 
@@ -241,7 +250,8 @@ sealed class LearningMapping : IEntityTypeConfiguration<SheetTry>, IEntityTypeCo
         b.ToTable("tallies");
         b.Property(t => t.Id).ValueGeneratedNever();
         b.Property(t => t.Name).HasMaxLength(80);
-        b.Property(t => t.Aims).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<TallyAim>>(), BrightContext.JsonComparer<IReadOnlyList<TallyAim>>());
+        b.Property(t => t.Aims).HasColumnType("jsonb")
+            .HasConversion(BrightContext.Json<IReadOnlyList<TallyAim>>(), BrightContext.JsonComparer<IReadOnlyList<TallyAim>>());
         b.HasIndex(t => t.Name).IsUnique();
     }
 

@@ -24,7 +24,8 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
             .HasConversion(BrightContext.Json<IReadOnlyList<VideoHost>>(), BrightContext.JsonComparer<IReadOnlyList<VideoHost>>());
         b.Property(s => s.HelpAddress).HasMaxLength(254);
         b.Property(s => s.Language).HasMaxLength(40).HasDefaultValue("english");
-        b.Property(s => s.Cadence).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<CadenceTarget>>(), BrightContext.JsonComparer<IReadOnlyList<CadenceTarget>>());
+        b.Property(s => s.Cadence).HasColumnType("jsonb").HasDefaultValueSql("'[]'")
+            .HasConversion(BrightContext.Json<IReadOnlyList<CadenceTarget>>(), BrightContext.JsonComparer<IReadOnlyList<CadenceTarget>>());
         b.Property(s => s.DocumentKinds).HasDefaultValueSql("'{" + string.Join(',', Site.DefaultDocumentKinds) + "}'");
     }
 }

@@ -39,7 +39,8 @@ public sealed class Site
     public string[] DocumentKinds { get; set; } = DefaultDocumentKinds;
     /// <summary>Which links to videos kept elsewhere can be shown in the page, and by which address.</summary>
     public IReadOnlyList<VideoHost> VideoHosts { get; set; } = VideoHost.Default;
-    /// <summary>Signs the short-lived addresses of members' files and the private feeds; made when it is first needed, protected by the data-protection keys.</summary>
+    /// <summary>Signs the short-lived addresses of members' files and the private feeds; made when it is first needed, protected by the data-protection
+    /// keys.</summary>
     public string? FileKey { get; set; }
 
     public static string[] DefaultDocumentKinds => ["pdf", "epub", "docx", "xlsx", "pptx", "odt", "ods", "odp", "txt", "csv", "md", "zip", "ics", "vtt"];

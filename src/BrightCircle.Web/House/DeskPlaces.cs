@@ -7,42 +7,59 @@ namespace BrightCircle.Web.House;
 /// <param name="Help">What it is for, in three sentences.</param>
 public sealed record DeskPlace(string Key, string Word, string Icon, string Path, string Words, string Help = "", string? Room = null, string? Under = null);
 
-/// <summary>The places of the Desk, in the order of the work. The rail, the rows under the titles, quick find and the help beside each page are made from this list.</summary>
+/// <summary>The places of the Desk, in the order of the work. The rail, the rows under the titles, quick find and the help beside each page are made from this
+/// list.</summary>
 public static class DeskPlaces
 {
     public static IReadOnlyList<DeskPlace> All { get; } =
     [
         new("today", "Today", "bi-sun", "/desk", "start overview to do dashboard news",
-            "What needs you stands first, each with the way to deal with it. Below is what happens by itself in the coming days, and what has just happened. When the first list is empty, there is nothing you have to do."),
+            "What needs you stands first, each with the way to deal with it. Below is what happens by itself in the coming days, and what has just happened. "
+            + "When the first list is empty, there is nothing you have to do."),
         new("tiers", "Tiers & passes", "bi-layers", "/desk/tiers", "plan price offer product subscription join link sell membership level promise",
-            "A tier is a membership that goes on; a pass is bought once and stands beside it. What a tier or pass promises is exactly what it opens, so changing a promise changes what people can open from then on. A price is joined by its own link, and whoever has it keeps it when you change the offer.", "Offer"),
+            "A tier is a membership that goes on; a pass is bought once and stands beside it. What a tier or pass promises is exactly what it opens, so "
+            + "changing a promise changes what people can open from then on. A price is joined by its own link, and whoever has it keeps it when you change "
+            + "the offer.", "Offer"),
         new("shelves", "Shelves", "bi-bookshelf", "/desk/shelves", "content piece course lesson module topic category write",
-            "Shelves are your lasting themes; each piece stands on one. A piece is written as a draft, made ready, and released with an edition or by itself. What a piece needs before it can be ready is said beside it.", "Content"),
+            "Shelves are your lasting themes; each piece stands on one. A piece is written as a draft, made ready, and released with an edition or by "
+            + "itself. What a piece needs before it can be ready is said beside it.", "Content"),
         new("files", "Files", "bi-folder2", "/desk/files", "upload media picture video audio document library",
-            "Everything that was uploaded is here once, however often it is used. A file can be replaced, and every place that uses it shows the new one. What nothing uses can be put into the trash.", Under: "shelves"),
+            "Everything that was uploaded is here once, however often it is used. A file can be replaced, and every place that uses it shows the new one. "
+            + "What nothing uses can be put into the trash.", Under: "shelves"),
         new("tallies", "Tallies", "bi-check2-circle", "/desk/tallies", "habit streak weekly aim count tracker",
-            "A tally is something members do again and again, with an aim for each week. A follow-along can offer to mark it at its end. Weeks are counted where the member is.", Under: "shelves"),
+            "A tally is something members do again and again, with an aim for each week. A follow-along can offer to mark it at its end. Weeks are counted "
+            + "where the member is.", Under: "shelves"),
         new("marking", "To mark", "bi-pencil-square", "/desk/marking", "grade practice sheet open answers correct homework",
-            "Open answers of practice sheets wait here, the oldest first. Points and a word from you go to the member by letter. A sheet that asks for reading counts as passed only when you have read it.", Under: "shelves"),
+            "Open answers of practice sheets wait here, the oldest first. Points and a word from you go to the member by letter. A sheet that asks for "
+            + "reading counts as passed only when you have read it.", Under: "shelves"),
         new("questions", "Questions", "bi-chat-left-text", "/desk/questions", "comment ask answer discussion",
-            "What members ask under lessons where you take questions. An answer stands under the lesson for everybody who can open it, and whoever asked gets it by letter. Something unkind can be hidden, and something settled set aside.", Under: "shelves"),
+            "What members ask under lessons where you take questions. An answer stands under the lesson for everybody who can open it, and whoever asked "
+            + "gets it by letter. Something unkind can be hidden, and something settled set aside.", Under: "shelves"),
         new("import", "In and out", "bi-box-arrow-in-down", "/desk/import", "import export markdown zip csv backup move migrate download",
-            "Whole outlines come in from a table, lessons from Markdown files, and everything goes out the same way. A dry run shows what would happen before anything does. Doing it twice makes nothing twice.", Under: "shelves"),
+            "Whole outlines come in from a table, lessons from Markdown files, and everything goes out the same way. A dry run shows what would happen "
+            + "before anything does. Doing it twice makes nothing twice.", Under: "shelves"),
         new("trash", "Trash", "bi-trash", "/desk/trash", "deleted restore bin recover",
-            "What was thrown away stays for thirty days and comes back as it was, with all that members did in it. After that it goes by itself. Members see nothing of what is here.", Under: "shelves"),
+            "What was thrown away stays for thirty days and comes back as it was, with all that members did in it. After that it goes by itself. Members see "
+            + "nothing of what is here.", Under: "shelves"),
         new("editions", "Editions", "bi-calendar3", "/desk/editions", "month release schedule board plan calendar issue announce",
-            "An edition is what comes out together, for a month, a week or a day. When it is scheduled it opens by itself, and the members for whom something opens get a letter. Parts that are drafts then stay behind, and Today says so.", "Content"),
+            "An edition is what comes out together, for a month, a week or a day. When it is scheduled it opens by itself, and the members for whom "
+            + "something opens get a letter. Parts that are drafts then stay behind, and Today says so.", "Content"),
         new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search",
-            "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed payment, leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
+            "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed payment, "
+            + "leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
         new("add", "Add a person", "bi-person-plus", "/desk/members/add", "new invite create member gift",
             "Somebody who didn’t join by themselves. They hold nothing until you give them something.", Under: "members"),
         new("letters", "Letters sent", "bi-envelope-paper", "/desk/letters", "email mail outbox newsletter bounce undelivered",
-            "Every letter that went out or waits to. Letters write themselves from what happens: joining, paying, an edition opening. One that couldn’t be delivered can be sent again once the address is right, or set aside.", "Letters"),
+            "Every letter that went out or waits to. Letters write themselves from what happens: joining, paying, an edition opening. One that couldn’t be "
+            + "delivered can be sent again once the address is right, or set aside.", "Letters"),
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
-            "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership can end with it. Receipts are numbered without gaps, year by year.", "Money"),
+            "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership can end with "
+            + "it. Receipts are numbered without gaps, year by year.", "Money"),
         new("settings", "Settings", "bi-sliders", "/desk/settings", "name colour picture help address culture currency time zone business receipt",
-            "The site’s name and face, and what stands on receipts. The time zone and the currency stay as they were set up, since payments rest on them. How numbers and dates are written can be changed at any time.", "House"),
-        new("content-settings", "Content settings", "bi-file-earmark-text", "/desk/settings/content", "language search video host embed document kinds aims cadence", Under: "settings"),
+            "The site’s name and face, and what stands on receipts. The time zone and the currency stay as they were set up, since payments rest on them. "
+            + "How numbers and dates are written can be changed at any time.", "House"),
+        new("content-settings", "Content settings", "bi-file-earmark-text", "/desk/settings/content",
+            "language search video host embed document kinds aims cadence", Under: "settings"),
         new("live", "Going live", "bi-broadcast", "/desk/settings/live", "trial rehearsal launch start real", Under: "settings"),
         new("calendar", "Releases in your calendar", "bi-calendar-plus", "/desk/calendar", "ics ical subscribe feed", Under: "editions"),
         new("new-piece", "New piece", "bi-file-earmark-plus", "/desk/pieces/new", "write create course lesson", Under: "shelves"),

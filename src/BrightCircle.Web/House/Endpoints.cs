@@ -49,7 +49,8 @@ public static class Endpoints
         }).DisableAntiforgery();
 
         app.MapGet("/site-picture", async (Catalogue catalogue, IFileStore files, HttpContext http) =>
-            catalogue.Now.Site?.Picture is { Length: > 0 } address ? await Send(http, files, address, "image/webp", "public, max-age=600") : Results.NotFound());
+            catalogue.Now.Site?.Picture is { Length: > 0 } address ? await Send(http, files, address, "image/webp", "public, max-age=600")
+                : Results.NotFound());
 
         MapFiles(app);
         MapUploads(app);
@@ -65,7 +66,8 @@ public static class Endpoints
         if (await store.Open(address, http.RequestAborted) is not { } stream) return Results.NotFound();
         http.Response.Headers.CacheControl = cache;
         // What a browser might run is never shown in the site's own name. Browsers' own PDF readers don't work in a sandbox, and run nothing in it.
-        http.Items[OwnPolicy] = mediaType == "application/pdf" ? "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'" : "default-src 'none'; style-src 'unsafe-inline'; sandbox";
+        http.Items[OwnPolicy] = mediaType == "application/pdf" ? "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'"
+            : "default-src 'none'; style-src 'unsafe-inline'; sandbox";
         return Results.Stream(stream, mediaType, download, entityTag: new EntityTagHeaderValue(FileAddress.ETag(address)), enableRangeProcessing: true);
     }
 
@@ -81,44 +83,54 @@ public static class Endpoints
     static void MapFiles(WebApplication app)
     {
         // A cover may be seen by whoever may know of its piece.
-        app.MapGet("/covers/{piece:long}", async (long piece, int? w, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, IFileStore store, HttpContext http) =>
+        app.MapGet("/covers/{piece:long}", async (long piece, int? w, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader,
+            IFileStore store, HttpContext http) =>
         {
             var now = catalogue.Now;
-            if (!now.PieceById.TryGetValue(new(piece), out var p) || p.Cover is not { } cover || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsKnown) return Results.NotFound();
+            if (!now.PieceById.TryGetValue(new(piece), out var p) || p.Cover is not { } cover
+                || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsKnown) return Results.NotFound();
             if (await reader.File(cover, http.RequestAborted) is not { } file) return Results.NotFound();
             var (address, type) = Sized(file, w ?? 960);
             return await Send(http, store, address, type, "private, max-age=3600");
         });
         app.MapGet("/shelf-covers/{shelf:long}", async (long shelf, Catalogue catalogue, MemberReader reader, IFileStore store, HttpContext http) =>
         {
-            if (catalogue.Now.ShelfById.GetValueOrDefault(new(shelf))?.Cover is not { } cover || await reader.File(cover, http.RequestAborted) is not { } file) return Results.NotFound();
+            if (catalogue.Now.ShelfById.GetValueOrDefault(new(shelf))?.Cover is not { } cover || await reader.File(cover, http.RequestAborted) is not { } file)
+                return Results.NotFound();
             var (address, type) = Sized(file, 1600);
             return await Send(http, store, address, type, "public, max-age=3600");
         });
         // Members' files: only by an address that was given out after an access decision, and for a while.
-        app.MapGet("/files/{id:long}/{size}/{ends:long}/{signature}/{name}", async (long id, string size, long ends, string signature, FileLinks links, MemberReader reader, IFileStore store, HttpContext http) =>
+        app.MapGet("/files/{id:long}/{size}/{ends:long}/{signature}/{name}",
+            async (long id, string size, long ends, string signature, FileLinks links, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);
             if (!links.IsGood(id, size, ends, signature) || await reader.File(new(id), http.RequestAborted) is not { } file) return Results.NotFound();
             var (address, type) = Sized(file, size.StartsWith('w') && int.TryParse(size.AsSpan(1), out var w) ? w : null);
-            return await Send(http, store, address, type, "private, max-age=3600", file.Kind == FileKind.Document && file.MediaType != "application/pdf" ? file.Name : null);
+            return await Send(http, store, address, type, "private, max-age=3600", file.Kind == FileKind.Document
+                && file.MediaType != "application/pdf" ? file.Name : null);
         });
         app.MapGet("/desk/files/{id:long}/raw", async (long id, int? w, Visitor visitor, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             if (!visitor.IsTeam || await reader.File(new(id), http.RequestAborted) is not { } file) return Results.NotFound();
             var (address, type) = Sized(file, w);
-            return await Send(http, store, address, type, "private, max-age=60", file.Kind == FileKind.Document && file.MediaType != "application/pdf" ? file.Name : null);
+            return await Send(http, store, address, type, "private, max-age=60", file.Kind == FileKind.Document
+                && file.MediaType != "application/pdf" ? file.Name : null);
         });
-        app.MapGet("/lessons/{lesson:long}/captions/{block:long}.vtt", async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, HttpContext http) =>
+        app.MapGet("/lessons/{lesson:long}/captions/{block:long}.vtt",
+            async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, HttpContext http) =>
         {
             if (await OpenBlock(lesson, block, visitor, catalogue, clock, db, http.RequestAborted) is not Block b) return Results.NotFound();
             var captions = b is Block.Video v ? v.Recording.Captions : b is Block.Audio a ? a.Recording.Captions : "";
             return captions.Length == 0 ? Results.NotFound() : Results.Text(captions, "text/vtt");
         });
-        app.MapGet("/lessons/{lesson:long}/live/{block:long}.ics", async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, Feeds feeds, HttpContext http) =>
+        app.MapGet("/lessons/{lesson:long}/live/{block:long}.ics",
+            async (long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, Feeds feeds, HttpContext http) =>
             await OpenBlock(lesson, block, visitor, catalogue, clock, db, http.RequestAborted) is Block.Live { StartsAt: not null } live
-                ? Results.Text(feeds.LiveSession(live, catalogue.Now.LessonById[new(lesson)], clock.GetCurrentInstant()), "text/calendar") : Results.NotFound());
-        app.MapGet("/read/{piece:long}/book.epub", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, Epub epub, HttpContext http) =>
+                ? Results.Text(feeds.LiveSession(live, catalogue.Now.LessonById[new(lesson)], clock.GetCurrentInstant()), "text/calendar")
+                    : Results.NotFound());
+        app.MapGet("/read/{piece:long}/book.epub",
+            async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, Epub epub, HttpContext http) =>
         {
             var now = catalogue.Now;
             var at = clock.GetCurrentInstant();
@@ -130,14 +142,18 @@ public static class Endpoints
             http.Response.ContentType = "application/epub+zip";
             http.Response.Headers.ContentDisposition = $"attachment; filename=\"{BrightPage.Slug(p.Title)}.epub\"";
             // An archive is written with a look back, so it is made beside and then sent.
-            await using var book = new FileStream(Path.GetTempFileName(), FileMode.Open, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose | FileOptions.Asynchronous);
-            await epub.Write(book, p, now.Site!.Name, [.. p.Outline.Lessons.Where(l => contents.ContainsKey(l.Id)).Select(l => new BookLesson(l.ModuleId is { } m ? modules.GetValueOrDefault(m) : null, l, contents[l.Id]))], files, at, http.RequestAborted);
+            await using var book = new FileStream(Path.GetTempFileName(), FileMode.Open, FileAccess.ReadWrite, FileShare.None, 1 << 16,
+                FileOptions.DeleteOnClose | FileOptions.Asynchronous);
+            await epub.Write(book, p, now.Site!.Name,
+                [.. p.Outline.Lessons.Where(l => contents.ContainsKey(l.Id))
+                .Select(l => new BookLesson(l.ModuleId is { } m ? modules.GetValueOrDefault(m) : null, l, contents[l.Id]))], files, at, http.RequestAborted);
             book.Position = 0;
             await book.CopyToAsync(http.Response.Body, http.RequestAborted);
             return Results.Empty;
         });
         app.MapGet("/read/{piece:long}/certificate.pdf", async (long piece, Visitor visitor, Catalogue catalogue, MemberReader reader, HttpContext http) =>
-            await CertificateOf(piece, visitor, catalogue, reader, http.RequestAborted) is { } facts ? Results.File(Certificate.Pdf(facts), "application/pdf", $"{BrightPage.Slug(facts.Piece.Title)}.pdf") : Results.NotFound());
+            await CertificateOf(piece, visitor, catalogue, reader, http.RequestAborted) is { } facts
+                ? Results.File(Certificate.Pdf(facts), "application/pdf", $"{BrightPage.Slug(facts.Piece.Title)}.pdf") : Results.NotFound());
     }
 
     /// <summary>The certificate of whoever has completed the piece; null for others.</summary>
@@ -166,33 +182,45 @@ public static class Endpoints
         {
             var http = context.HttpContext;
             if (!http.RequestServices.GetRequiredService<Visitor>().IsTeam) return Results.NotFound();
-            if (!HttpMethods.IsGet(http.Request.Method) && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http)) return Results.BadRequest("This page is too old. Load it again.");
+            if (!HttpMethods.IsGet(http.Request.Method) && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http))
+                return Results.BadRequest("This page is too old. Load it again.");
             return await next(context);
         });
         uploads.MapPost("", async (string name, long bytes, Visitor visitor, KeepFiles files, HttpContext http) =>
-            await files.Begin(visitor.Actor, name, bytes, http.RequestAborted) is var r && r.Ok ? Results.Json(new { id = r.Value!.Id, received = 0L }) : Results.BadRequest(r.Refusal));
+            await files.Begin(visitor.Actor, name, bytes, http.RequestAborted) is var r
+                && r.Ok ? Results.Json(new { id = r.Value!.Id, received = 0L }) : Results.BadRequest(r.Refusal));
         uploads.MapGet("{id:long}", async (long id, Visitor visitor, KeepFiles files, HttpContext http) =>
-            await files.Find(visitor.Actor, id, http.RequestAborted) is { } u ? Results.Json(new { received = u.Received, bytes = u.Bytes }) : Results.NotFound());
+            await files.Find(visitor.Actor, id, http.RequestAborted) is { } u ? Results.Json(new { received = u.Received, bytes = u.Bytes })
+                : Results.NotFound());
         uploads.MapPut("{id:long}", async (long id, long offset, Visitor visitor, KeepFiles files, HttpContext http) =>
-            await files.Part(visitor.Actor, id, offset, http.Request.Body, http.RequestAborted) is var r && r.Ok ? Results.Json(new { received = r.Value }) : Results.BadRequest(r.Refusal));
+            await files.Part(visitor.Actor, id, offset, http.Request.Body, http.RequestAborted) is var r
+                && r.Ok ? Results.Json(new { received = r.Value }) : Results.BadRequest(r.Refusal));
         uploads.MapPost("{id:long}/finish", async (long id, string? alt, Visitor visitor, KeepFiles files, HttpContext http) =>
-            await files.Finish(visitor.Actor, id, alt, http.RequestAborted) is var r && r.Ok ? Results.Json(new { id = r.Value!.Id.Value, name = r.Value.Name, kind = r.Value.Kind.ToString(), alt = r.Value.Alt }) : Results.BadRequest(r.Refusal));
+            await files.Finish(visitor.Actor, id, alt, http.RequestAborted) is var r
+                && r.Ok ? Results.Json(new { id = r.Value!.Id.Value, name = r.Value.Name, kind = r.Value.Kind.ToString(), alt = r.Value.Alt })
+                : Results.BadRequest(r.Refusal));
     }
 
     static void MapFeeds(WebApplication app)
     {
-        app.MapGet("/feed.xml", (Feeds feeds, Catalogue catalogue, IClock clock) => catalogue.Now.Site is null ? Results.NotFound() : Results.Text(feeds.Public(clock.GetCurrentInstant()), "application/atom+xml", System.Text.Encoding.UTF8));
-        app.MapGet("/feed/{token}/news.xml", async (string token, Feeds feeds, FileLinks links, MemberReader reader, SiteAddress address, IClock clock, HttpContext http) =>
+        app.MapGet("/feed.xml", (Feeds feeds, Catalogue catalogue, IClock clock) => catalogue.Now.Site is null ? Results.NotFound()
+            : Results.Text(feeds.Public(clock.GetCurrentInstant()), "application/atom+xml", System.Text.Encoding.UTF8));
+        app.MapGet("/feed/{token}/news.xml", async (
+            string token, Feeds feeds, FileLinks links, MemberReader reader, SiteAddress address, IClock clock, HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);
-            if (links.ReadToken("feed", token) is not { } id || await reader.Load(id.Account, http.RequestAborted) is not { IsTeam: false } member || member.FeedsVersion != id.Version) return Results.NotFound();
+            if (links.ReadToken("feed", token) is not { } id || await reader.Load(id.Account, http.RequestAborted) is not { IsTeam: false } member
+                || member.FeedsVersion != id.Version) return Results.NotFound();
             var at = clock.GetCurrentInstant();
-            return Results.Text(feeds.Private(MemberFacts.From(member.Holdings, at, member.Places), member.Name, $"{address.Url}/feed/{token}/news.xml", at), "application/atom+xml", System.Text.Encoding.UTF8);
+            return Results.Text(feeds.Private(MemberFacts.From(member.Holdings, at, member.Places), member.Name, $"{address.Url}/feed/{token}/news.xml", at),
+                "application/atom+xml", System.Text.Encoding.UTF8);
         });
         app.MapGet("/calendar/{token}/releases.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);
-            return links.ReadToken("calendar", token) is { } id && await reader.Load(id.Account, http.RequestAborted) is { IsTeam: true } team && team.FeedsVersion == id.Version ? Results.Text(feeds.TeamCalendar(clock.GetCurrentInstant()), "text/calendar", System.Text.Encoding.UTF8) : Results.NotFound();
+            return links.ReadToken("calendar", token) is { } id && await reader.Load(id.Account, http.RequestAborted) is { IsTeam: true } team
+                && team.FeedsVersion == id.Version ? Results.Text(feeds.TeamCalendar(clock.GetCurrentInstant()), "text/calendar", System.Text.Encoding.UTF8)
+                : Results.NotFound();
         });
     }
 }

@@ -50,12 +50,15 @@ public abstract class BrightPage : PageModel
     public static string Slug(string title)
     {
         if (slugs.TryGetValue(title, out var slug)) return slug;
-        // Titles are few and asked for on every page; should they ever be many, the memory is begun anew. Counted here, since asking the memory for its size locks all of it.
+        // Titles are few and asked for on every page; should they ever be many, the memory is begun anew. Counted here, since asking the memory for its size
+        // locks all of it.
         if (Interlocked.Increment(ref slugsMade) % 100_000 == 0) slugs = new();
         return slugs.GetOrAdd(title, MakeSlug);
     }
 
-    static string MakeSlug(string title) => string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    static string MakeSlug(string title) => string.Join(
+        '-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')])
+        .Split(' ', StringSplitOptions.RemoveEmptyEntries));
     public string PathOf(Piece p) => $"/read/{p.Id.Value}/{Slug(p.Title)}";
     /// <summary>A lesson of a course has a page of its own; the single lesson of a piece is read on the piece's.</summary>
     public string PathOf(Lesson l) => Now.PieceOf(l) is { IsCourse: false } piece ? PathOf(piece) : $"/lessons/{l.Id.Value}/{Slug(l.Title)}";
@@ -116,7 +119,8 @@ public abstract class DeskPage : BrightPage
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
         if (Visitor.IsTeam) return;
-        context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString)) : new StatusCodeResult(403);
+        context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString))
+            : new StatusCodeResult(403);
     }
 }
 
@@ -128,10 +132,12 @@ public abstract class MemberPage : BrightPage
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
         if (Visitor.SignedIn is null)
-            context.Result = new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(HttpMethods.IsGet(Request.Method) ? Request.Path + Request.QueryString : "/me"));
+            context.Result = new RedirectResult("/sign-in?then="
+                + Uri.EscapeDataString(HttpMethods.IsGet(Request.Method) ? Request.Path + Request.QueryString : "/me"));
         else if (Visitor.LookingAs is not null && !HttpMethods.IsGet(Request.Method))
             context.Result = new RedirectResult("/status/looking");
     }
 
-    protected MemberId Member => Visitor.Member ?? throw new NotAllowedException("You’re signed in as one of the team, and the team has no membership of its own.");
+    protected MemberId Member => Visitor.Member ?? throw new NotAllowedException(
+        "You’re signed in as one of the team, and the team has no membership of its own.");
 }

@@ -17,8 +17,11 @@ public static class SignedInPerson
     public static async Task Validate(CookieValidatePrincipalContext context)
     {
         var id = context.Principal?.FindFirst(System.Security.Claims.ClaimTypes.NameIdentifier)?.Value;
-        var person = long.TryParse(id, out var account) ? await context.HttpContext.RequestServices.GetRequiredService<MemberReader>().Load(account, context.HttpContext.RequestAborted) : null;
-        var stamp = context.Principal?.FindFirst(context.HttpContext.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>().Value.ClaimsIdentity.SecurityStampClaimType)?.Value;
+        var person = long.TryParse(id, out var account)
+            ? await context.HttpContext.RequestServices.GetRequiredService<MemberReader>().Load(account, context.HttpContext.RequestAborted) : null;
+        var stamp =
+            context.Principal?.FindFirst(context.HttpContext.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>()
+            .Value.ClaimsIdentity.SecurityStampClaimType)?.Value;
         if (person is null || stamp != person.SecurityStamp)
         {
             // Signed out everywhere, or the account is gone: from this request on.
@@ -74,7 +77,8 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
 
     public async Task Invoke(HttpContext http, Visitor visitor)
     {
-        if (catalogue.Now.Site is null && http.GetEndpoint() is { } endpoint && endpoint.Metadata.GetMetadata<Microsoft.AspNetCore.Mvc.RazorPages.PageActionDescriptor>() is { } page
+        if (catalogue.Now.Site is null && http.GetEndpoint() is { } endpoint
+            && endpoint.Metadata.GetMetadata<Microsoft.AspNetCore.Mvc.RazorPages.PageActionDescriptor>() is { } page
             && !page.ViewEnginePath.EndsWith("/Setup", StringComparison.Ordinal) && !page.ViewEnginePath.EndsWith("/Error", StringComparison.Ordinal))
         {
             http.Response.Redirect("/setup");
@@ -91,7 +95,9 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
 
     public static void LookAs(HttpContext http, IDataProtectionProvider protection, MemberId? member)
     {
-        if (member is { } m) http.Response.Cookies.Append(Cookie, protection.CreateProtector("looking-as").Protect(m.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)), new() { HttpOnly = true, SameSite = SameSiteMode.Lax });
+        if (member is { } m) http.Response.Cookies.Append(
+            Cookie, protection.CreateProtector("looking-as").Protect(m.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+            new() { HttpOnly = true, SameSite = SameSiteMode.Lax });
         else http.Response.Cookies.Delete(Cookie);
     }
 

@@ -37,7 +37,8 @@ public static class WebSetup
         });
         services.AddHealthChecks().AddNpgSql(name: "database");
         services.AddHttpClient();
-        services.Configure<ForwardedHeadersOptions>(o => o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost);
+        services.Configure<ForwardedHeadersOptions>(
+            o => o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost);
         services.AddResponseCompression(o => o.EnableForHttps = true);
         var perMinute = settings.GetValue("Limits:SignInPerMinute", 20);
         services.AddRateLimiter(o =>
@@ -45,7 +46,8 @@ public static class WebSetup
             o.RejectionStatusCode = 429;
             // Writing and trying sign-ins, joins and codes, by address; reading is never limited.
             o.AddPolicy(SignInLimit, http => HttpMethods.IsPost(http.Request.Method)
-                ? RateLimitPartition.GetFixedWindowLimiter(Network.Of(http.Connection.RemoteIpAddress), _ => new() { PermitLimit = perMinute, Window = TimeSpan.FromMinutes(1) })
+                ? RateLimitPartition.GetFixedWindowLimiter(
+                    Network.Of(http.Connection.RemoteIpAddress), _ => new() { PermitLimit = perMinute, Window = TimeSpan.FromMinutes(1) })
                 : RateLimitPartition.GetNoLimiter(""));
         });
     }
@@ -104,7 +106,8 @@ public static class WebSetup
         {
             http.Response.OnStarting(() =>
             {
-                if (!http.Response.Headers.ContainsKey("Cache-Control") && http.User.Identity?.IsAuthenticated == true) http.Response.Headers.CacheControl = "no-store";
+                if (!http.Response.Headers.ContainsKey("Cache-Control") && http.User.Identity?.IsAuthenticated == true)
+                    http.Response.Headers.CacheControl = "no-store";
                 return Task.CompletedTask;
             });
             return next(http);
@@ -156,7 +159,8 @@ sealed class RefusedRequests(RequestDelegate next)
     {
         NotAllowedException => StatusCodes.Status403Forbidden,
         BadHttpRequestException bad => bad.StatusCode,
-        Npgsql.PostgresException { SqlState: Npgsql.PostgresErrorCodes.CharacterNotInRepertoire or Npgsql.PostgresErrorCodes.UntranslatableCharacter } => StatusCodes.Status400BadRequest,
+        Npgsql.PostgresException { SqlState: Npgsql.PostgresErrorCodes.CharacterNotInRepertoire or Npgsql.PostgresErrorCodes.UntranslatableCharacter } =>
+            StatusCodes.Status400BadRequest,
         { InnerException: { } inner } => Status(inner),
         _ => null,
     };

@@ -34,6 +34,8 @@ public sealed record Doorway(BrightPage Page, Piece Piece, Lesson? Lesson, Why W
         var plan = byLink ?? plans.FirstOrDefault(p => p.Id == before) ?? plans.FirstOrDefault();
         if (plan is null) return new(page, piece, lesson, why, null, [], false) { Places = places };
         Price[] prices = [.. now.PricesOnOffer(plan)];
-        return new(page, piece, lesson, why, new(plan, prices, prices.FirstOrDefault(x => x.Code == price) ?? prices[0]), [.. plans.Where(p => p.Id != plan.Id)], plan.Id == before) { Places = places };
+        return new(page, piece, lesson, why, new(plan, prices, prices.FirstOrDefault(x => x.Code == price) ?? prices[0]),
+            [.. plans.Where(p => p.Id != plan.Id)], plan.Id == before)
+        { Places = places };
     }
 }

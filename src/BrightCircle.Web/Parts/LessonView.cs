@@ -42,7 +42,8 @@ public sealed class LessonView
     public IEnumerable<Block> Blocks => Piece.Resources == ResourcesPlace.AtTheEnd ? Reading.Blocks.OrderBy(b => b is Block.Links ? 1 : 0) : Reading.Blocks;
 
     /// <summary>The tally that finishing a follow-along offers to mark, as it stands for the reader.</summary>
-    public TallyStanding? TallyOf(Block.Follow follow) => Page.Visitor.IsMember && follow.Run.Tally is { } id && Page.Now.TallyById.GetValueOrDefault(id) is { ArchivedAt: null } tally ? Page.StandingOf(tally, Reading.Tallies) : null;
+    public TallyStanding? TallyOf(Block.Follow follow) => Page.Visitor.IsMember && follow.Run.Tally is { } id
+        && Page.Now.TallyById.GetValueOrDefault(id) is { ArchivedAt: null } tally ? Page.StandingOf(tally, Reading.Tallies) : null;
 
     public string Week => FormRules.WeekOf(Page.Now.Calendar.Date(Page.Moment));
 }

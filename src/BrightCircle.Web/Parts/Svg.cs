@@ -26,12 +26,16 @@ public static class Svg
     static readonly System.Collections.Concurrent.ConcurrentDictionary<(int Shelves, int Shelf, int Month), string> Paths = new();
 
     /// <summary>The year ring: twelve months round, a ring per shelf, the needle at the house clock.</summary>
-    public static IHtmlContent Ring(YearRing ring, Instant now, SiteCalendar calendar, Func<RingCell, RingFill> fill, Func<RingCell, string?> link, Func<RingCell, string> says, string title, string? middle = null, string? under = null)
+    public static IHtmlContent Ring(YearRing ring, Instant now, SiteCalendar calendar, Func<RingCell, RingFill> fill, Func<RingCell, string?> link,
+        Func<RingCell, string> says, string title, string? middle = null, string? under = null)
     {
         var b = new StringBuilder(24 * 1024);
         const double outer = 108, inner = 44, labels = 119;
         var band = ring.Shelves.Count == 0 ? outer - inner : (outer - inner) / ring.Shelves.Count;
-        b.Append(Words, $"<svg class=\"ring\" viewBox=\"-135 -135 270 270\" role=\"group\" aria-label=\"{Enc(title)}\"><defs><pattern id=\"hatch\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"hatch-bg\" width=\"5\" height=\"5\"/><line class=\"hatch-line\" x1=\"0\" y1=\"0\" x2=\"0\" y2=\"5\"/></pattern></defs>");
+        b.Append(
+            Words, $"<svg class=\"ring\" viewBox=\"-135 -135 270 270\" role=\"group\" aria-label=\"{Enc(title)}\"><defs><pattern id=\"hatch\" width=\"5\" "
+                + $"height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect class=\"hatch-bg\" width=\"5\" height=\"5\"/><line "
+                + $"class=\"hatch-line\" x1=\"0\" y1=\"0\" x2=\"0\" y2=\"5\"/></pattern></defs>");
         var thisMonth = calendar.Month(now);
         var rank = ring.Shelves.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
         foreach (var cell in ring.Cells)
@@ -42,23 +46,34 @@ public static class Svg
             var href = link(cell);
             var said = Enc(says(cell));
             if (href is not null) b.Append(CultureInfo.InvariantCulture, $"<a href=\"{Enc(href)}\" aria-label=\"{said}\">");
-            b.Append(CultureInfo.InvariantCulture, $"<path class=\"cell {kind} f{cell.Shelf.Colour}\"{(kind == "cell-draft" ? " fill=\"url(#hatch)\"" : "")} d=\"{path}\"><title>{said}</title></path>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<path class=\"cell {kind} f{cell.Shelf.Colour}\"{(kind == "cell-draft" ? " fill=\"url(#hatch)\"" : "")} "
+                + $"d=\"{path}\"><title>{said}</title></path>");
             if (href is not null) b.Append("</a>");
         }
         foreach (var month in ring.Months)
         {
             var a = (month.Month - .5) * Math.PI / 6;
-            b.Append(CultureInfo.InvariantCulture, $"<text x=\"{N(labels * Math.Sin(a))}\" y=\"{N(-labels * Math.Cos(a) + 4)}\" font-size=\"12\" text-anchor=\"middle\"{(month == thisMonth ? " class=\"strong\"" : "")}>{month.OnDayOfMonth(1).ToString("MMM", CultureInfo.InvariantCulture)}</text>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<text x=\"{N(labels * Math.Sin(a))}\" y=\"{N(-labels * Math.Cos(a) + 4)}\" font-size=\"12\" text-anchor=\"middle\"{(month == thisMonth ? " "
+                + $"class=\"strong\"" : "")}>{month.OnDayOfMonth(1).ToString("MMM", CultureInfo.InvariantCulture)}</text>");
         }
         var local = calendar.Local(now);
         var at = (local.Month - 1 + (local.Day - 1.0) / CalendarSystem.Iso.GetDaysInMonth(local.Year, local.Month)) * Math.PI / 6;
-        b.Append(CultureInfo.InvariantCulture, $"<line class=\"needle-l\" stroke-width=\"3.5\" x1=\"{N(28 * Math.Sin(at))}\" y1=\"{N(-28 * Math.Cos(at))}\" x2=\"{N(112 * Math.Sin(at))}\" y2=\"{N(-112 * Math.Cos(at))}\"/><circle class=\"needle-d\" r=\"5.5\" cx=\"{N(28 * Math.Sin(at))}\" cy=\"{N(-28 * Math.Cos(at))}\"/>");
-        b.Append(CultureInfo.InvariantCulture, $"<text class=\"title\" y=\"-1\" text-anchor=\"middle\" font-size=\"11\">{Enc(middle ?? local.ToString("MMMM", Words))}</text><text y=\"11\" text-anchor=\"middle\" font-size=\"9.5\">{Enc(under ?? local.Year.ToString(Words))}</text></svg>");
+        b.Append(
+            CultureInfo.InvariantCulture,
+            $"<line class=\"needle-l\" stroke-width=\"3.5\" x1=\"{N(28 * Math.Sin(at))}\" y1=\"{N(-28 * Math.Cos(at))}\" x2=\"{N(112 * Math.Sin(at))}\" "
+            + $"y2=\"{N(-112 * Math.Cos(at))}\"/><circle class=\"needle-d\" r=\"5.5\" cx=\"{N(28 * Math.Sin(at))}\" cy=\"{N(-28 * Math.Cos(at))}\"/>");
+        b.Append(
+            CultureInfo.InvariantCulture,
+            $"<text class=\"title\" y=\"-1\" text-anchor=\"middle\" font-size=\"11\">{Enc(middle ?? local.ToString("MMMM", Words))}</text><text y=\"11\" "
+            + $"text-anchor=\"middle\" font-size=\"9.5\">{Enc(under ?? local.Year.ToString(Words))}</text></svg>");
         return new HtmlString(b.ToString());
     }
 
     static string Arc(double a0, double a1, double r0, double r1) =>
-        $"M{N(r1 * Math.Sin(a0))} {N(-r1 * Math.Cos(a0))}A{N(r1)} {N(r1)} 0 0 1 {N(r1 * Math.Sin(a1))} {N(-r1 * Math.Cos(a1))}L{N(r0 * Math.Sin(a1))} {N(-r0 * Math.Cos(a1))}A{N(r0)} {N(r0)} 0 0 0 {N(r0 * Math.Sin(a0))} {N(-r0 * Math.Cos(a0))}Z";
+        $"M{N(r1 * Math.Sin(a0))} {N(-r1 * Math.Cos(a0))}A{N(r1)} {N(r1)} 0 0 1 {N(r1 * Math.Sin(a1))} {N(-r1 * Math.Cos(a1))}L{N(r0 * Math.Sin(a1))} "
+        + $"{N(-r0 * Math.Cos(a1))}A{N(r0)} {N(r0)} 0 0 0 {N(r0 * Math.Sin(a0))} {N(-r0 * Math.Cos(a0))}Z";
 
     /// <summary>The mark of a standing: a circle filled like a moon. The word stands beside it.</summary>
     public static IHtmlContent Moon(Standing standing)
@@ -90,16 +105,22 @@ public static class Svg
         double X(Instant at) => left + width * (at - start).TotalDays / Math.Max(1, (last - start).TotalDays);
         var b = new StringBuilder("<svg class=\"fluid\" viewBox=\"0 0 430 84\" aria-hidden=\"true\">");
         b.Append(CultureInfo.InvariantCulture, $"<line class=\"rail-l\" x1=\"{left}\" x2=\"{left + width}\" y1=\"48\" y2=\"48\"/>");
-        if (schedule.Total is null) b.Append(CultureInfo.InvariantCulture, $"<line class=\"rail-l\" stroke-dasharray=\"3 4\" x1=\"{left + width}\" x2=\"{left + width + 40}\" y1=\"48\" y2=\"48\"/>");
+        if (schedule.Total is null) b.Append(CultureInfo.InvariantCulture,
+            $"<line class=\"rail-l\" stroke-dasharray=\"3 4\" x1=\"{left + width}\" x2=\"{left + width + 40}\" y1=\"48\" y2=\"48\"/>");
         var previous = -100.0;
         foreach (var p in shown)
         {
             var x = Math.Max(X(p.DueAt), previous + 46);
             previous = x;
             var trial = p.Purpose == PaymentPurpose.Trial;
-            b.Append(CultureInfo.InvariantCulture, $"<circle class=\"{(trial ? "needle-d" : "pay-ok")}\" cx=\"{N(x)}\" cy=\"48\" r=\"{(trial ? 5 : 8)}\"/><text x=\"{N(x)}\" y=\"16\" font-size=\"11\" text-anchor=\"middle\">{(p.DueAt == start ? "today" : calendar.Date(p.DueAt).ToString("d MMM", culture))}</text><text class=\"strong\" x=\"{N(x)}\" y=\"31\" font-size=\"12\" text-anchor=\"middle\">{Enc(p.Amount.FormatShort(culture))}</text>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<circle class=\"{(trial ? "needle-d" : "pay-ok")}\" cx=\"{N(x)}\" cy=\"48\" r=\"{(trial ? 5 : 8)}\"/><text x=\"{N(x)}\" y=\"16\" "
+                + $"font-size=\"11\" text-anchor=\"middle\">{(p.DueAt == start ? "today" : calendar.Date(p.DueAt).ToString("d MMM", culture))}</text><text "
+                + $"class=\"strong\" x=\"{N(x)}\" y=\"31\" font-size=\"12\" text-anchor=\"middle\">{Enc(p.Amount.FormatShort(culture))}</text>");
         }
-        b.Append(CultureInfo.InvariantCulture, $"<text x=\"{left}\" y=\"76\" font-size=\"11\">{(schedule.Total is null ? "goes on until they leave" : "open for good")}</text></svg>");
+        b.Append(
+            CultureInfo.InvariantCulture,
+            $"<text x=\"{left}\" y=\"76\" font-size=\"11\">{(schedule.Total is null ? "goes on until they leave" : "open for good")}</text></svg>");
         return new HtmlString(b.ToString());
     }
 
@@ -107,7 +128,8 @@ public static class Svg
     public sealed record LifeRow(string Name, bool Gift, IReadOnlyList<(Instant From, Instant? To)> Spans);
 
     /// <summary>A member's life line: standing, holdings, payments and openings on one axis.</summary>
-    public static IHtmlContent Life(LifeLine line, IReadOnlyList<LifeRow> holdings, IReadOnlyList<(Instant At, bool Paid)> payments, IReadOnlyList<Instant> openings, Instant now, SiteCalendar calendar)
+    public static IHtmlContent Life(LifeLine line, IReadOnlyList<LifeRow> holdings, IReadOnlyList<(Instant At, bool Paid)> payments,
+        IReadOnlyList<Instant> openings, Instant now, SiteCalendar calendar)
     {
         if (line.Stretches.Count == 0) return HtmlString.Empty;
         const double left = 128, right = 806;
@@ -123,30 +145,43 @@ public static class Svg
         {
             if ((m.Month - 1) % step != 0) continue;
             var x = X(calendar.At(m.OnDayOfMonth(1).AtMidnight()));
-            b.Append(CultureInfo.InvariantCulture, $"<line class=\"axis\" x1=\"{N(x)}\" x2=\"{N(x)}\" y1=\"20\" y2=\"{height - 8}\"/><text x=\"{N(x)}\" y=\"12\" font-size=\"12\" text-anchor=\"middle\">{m.OnDayOfMonth(1).ToString(m.Month == 1 || step == 6 ? "MMM yy" : "MMM", CultureInfo.InvariantCulture)}</text>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<line class=\"axis\" x1=\"{N(x)}\" x2=\"{N(x)}\" y1=\"20\" y2=\"{height - 8}\"/><text x=\"{N(x)}\" y=\"12\" font-size=\"12\" "
+                + $"text-anchor=\"middle\">{m.OnDayOfMonth(1).ToString(m.Month == 1 || step == 6 ? "MMM yy" : "MMM", CultureInfo.InvariantCulture)}</text>");
         }
         b.Append("<text class=\"strong\" x=\"0\" y=\"41\" font-size=\"13\">Standing</text>");
         foreach (var s in line.Stretches)
         {
             var (x0, x1) = (X(s.From), X(s.To));
             var word = s.State.Standing.Word();
-            b.Append(CultureInfo.InvariantCulture, $"<rect class=\"bar-{word}\" x=\"{N(x0)}\" y=\"28\" width=\"{N(Math.Max(2, x1 - x0 - 1))}\" height=\"18\" rx=\"3\"/>");
-            if (x1 - x0 > 52) b.Append(CultureInfo.InvariantCulture, $"<text class=\"bar-word{(s.State.Standing is Standing.Lapsed or Standing.Guest ? " on-pale" : "")}\" x=\"{N((x0 + x1) / 2)}\" y=\"41\" text-anchor=\"middle\">{word}</text>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<rect class=\"bar-{word}\" x=\"{N(x0)}\" y=\"28\" width=\"{N(Math.Max(2, x1 - x0 - 1))}\" height=\"18\" rx=\"3\"/>");
+            if (x1 - x0 > 52) b.Append(CultureInfo.InvariantCulture,
+                $"<text class=\"bar-word{(s.State.Standing is Standing.Lapsed or Standing.Guest ? " on-pale" : "")}\" x=\"{N((x0 + x1) / 2)}\" y=\"41\" "
+                + $"text-anchor=\"middle\">{word}</text>");
         }
         var y = 60.0;
         foreach (var row in holdings)
         {
             b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"13\">{Enc(row.Name)}</text>");
-            foreach (var (f, t) in row.Spans) b.Append(CultureInfo.InvariantCulture, $"<rect class=\"hold-bar{(row.Gift ? " gift" : "")}\" x=\"{N(X(f))}\" y=\"{N(y)}\" width=\"{N(Math.Max(3, X(t ?? until) - X(f)))}\" height=\"12\" rx=\"6\"/>");
+            foreach (var (f, t) in row.Spans) b.Append(
+                CultureInfo.InvariantCulture,
+                $"<rect class=\"hold-bar{(row.Gift ? " gift" : "")}\" x=\"{N(X(f))}\" y=\"{N(y)}\" width=\"{N(Math.Max(3, X(t ?? until) - X(f)))}\" "
+                + $"height=\"12\" rx=\"6\"/>");
             y += 24;
         }
         b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"13\">Payments</text>");
-        foreach (var (at, paid) in payments) b.Append(CultureInfo.InvariantCulture, $"<circle class=\"{(paid ? "pay-ok" : "pay-no")}\" cx=\"{N(X(at))}\" cy=\"{N(y + 6)}\" r=\"4\"/>");
+        foreach (var (at, paid) in payments) b.Append(
+            CultureInfo.InvariantCulture, $"<circle class=\"{(paid ? "pay-ok" : "pay-no")}\" cx=\"{N(X(at))}\" cy=\"{N(y + 6)}\" r=\"4\"/>");
         y += 26;
         b.Append(CultureInfo.InvariantCulture, $"<text class=\"strong\" x=\"0\" y=\"{N(y + 10)}\" font-size=\"13\">Opened</text>");
         foreach (var week in openings.GroupBy(o => (int)((o - from).TotalDays / 7)))
-            b.Append(CultureInfo.InvariantCulture, $"<rect class=\"open-bar\" x=\"{N(X(from + Duration.FromDays(week.Key * 7)))}\" y=\"{N(y + 14 - Math.Min(14, 3 + week.Count() * 2.5))}\" width=\"4\" height=\"{N(Math.Min(14, 3 + week.Count() * 2.5))}\"/>");
-        b.Append(CultureInfo.InvariantCulture, $"<line class=\"needle-l\" stroke-width=\"2.5\" x1=\"{N(X(now))}\" x2=\"{N(X(now))}\" y1=\"20\" y2=\"{height - 6}\"/></svg>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<rect class=\"open-bar\" x=\"{N(X(from + Duration.FromDays(week.Key * 7)))}\" y=\"{N(y + 14 - Math.Min(14, 3 + week.Count() * 2.5))}\" "
+                + $"width=\"4\" height=\"{N(Math.Min(14, 3 + week.Count() * 2.5))}\"/>");
+        b.Append(
+            CultureInfo.InvariantCulture,
+            $"<line class=\"needle-l\" stroke-width=\"2.5\" x1=\"{N(X(now))}\" x2=\"{N(X(now))}\" y1=\"20\" y2=\"{height - 6}\"/></svg>");
         return new HtmlString(b.ToString());
     }
 
@@ -155,17 +190,23 @@ public static class Svg
     {
         var cx = 60 + seed * 37 % 140;
         var b = new StringBuilder();
-        b.Append(CultureInfo.InvariantCulture, $"<svg class=\"cover f{shelf.Colour}\" viewBox=\"0 0 260 104\" preserveAspectRatio=\"xMidYMid slice\" aria-hidden=\"true\"><rect class=\"cover-bg\" width=\"260\" height=\"104\"/>");
+        b.Append(
+            CultureInfo.InvariantCulture,
+            $"<svg class=\"cover f{shelf.Colour}\" viewBox=\"0 0 260 104\" preserveAspectRatio=\"xMidYMid slice\" aria-hidden=\"true\"><rect "
+            + $"class=\"cover-bg\" width=\"260\" height=\"104\"/>");
         for (var r = 0; r < 5; r++)
         {
             var radius = 26 + r * 24;
-            b.Append(CultureInfo.InvariantCulture, $"<circle class=\"cover-c\" cx=\"{cx}\" cy=\"92\" r=\"{radius}\" stroke-width=\"{N(2 + (r + seed) % 3 * 3)}\"/>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<circle class=\"cover-c\" cx=\"{cx}\" cy=\"92\" r=\"{radius}\" stroke-width=\"{N(2 + (r + seed) % 3 * 3)}\"/>");
         }
         var (a0, a1) = ((month - 1) * Math.PI / 6, month * Math.PI / 6);
         // The ring is turned so that its month always lies in the visible half.
         var turn = -(a0 + a1) / 2 + (seed % 5 - 2) * .22;
         foreach (var radius in (int[])[50, 74, 98])
-            b.Append(CultureInfo.InvariantCulture, $"<path class=\"cover-now\" stroke-width=\"9\" d=\"M{N(cx + radius * Math.Sin(a0 + turn))} {N(92 - radius * Math.Cos(a0 + turn))}A{radius} {radius} 0 0 1 {N(cx + radius * Math.Sin(a1 + turn))} {N(92 - radius * Math.Cos(a1 + turn))}\"/>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<path class=\"cover-now\" stroke-width=\"9\" d=\"M{N(cx + radius * Math.Sin(a0 + turn))} {N(92 - radius * Math.Cos(a0 + turn))}A{radius} "
+                + $"{radius} 0 0 1 {N(cx + radius * Math.Sin(a1 + turn))} {N(92 - radius * Math.Cos(a1 + turn))}\"/>");
         b.Append("</svg>");
         return new HtmlString(b.ToString());
     }
@@ -174,7 +215,10 @@ public static class Svg
     public static IHtmlContent ProgressRing(int done, int of)
     {
         var share = of == 0 ? 0 : 100.0 * done / of;
-        return new HtmlString(string.Create(CultureInfo.InvariantCulture, $"<svg class=\"progress-ring\" viewBox=\"0 0 48 48\" aria-hidden=\"true\"><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-bg\"/><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-arc\" pathLength=\"100\" stroke-dasharray=\"{N(share)} 100\" transform=\"rotate(-90 24 24)\"/></svg>"));
+        return new HtmlString(string.Create(CultureInfo.InvariantCulture,
+            $"<svg class=\"progress-ring\" viewBox=\"0 0 48 48\" aria-hidden=\"true\"><circle cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-bg\"/><circle "
+            + $"cx=\"24\" cy=\"24\" r=\"19\" class=\"ring-arc\" pathLength=\"100\" stroke-dasharray=\"{N(share)} 100\" transform=\"rotate(-90 24 "
+            + $"24)\"/></svg>"));
     }
 
     /// <summary>A week's tally as a small ring: a stretch for each time of the aim, in the middle how often it was done. The words stand beside it.</summary>
@@ -187,8 +231,12 @@ public static class Svg
         {
             var share = parts == 1 ? week.Share : i < week.Done ? 1 : 0;
             var (gap, each) = (parts == 1 ? 0 : 4.0, 100.0 / parts);
-            b.Append(CultureInfo.InvariantCulture, $"<circle cx=\"32\" cy=\"32\" r=\"26\" class=\"ring-bg\" pathLength=\"100\" stroke-dasharray=\"{N(each - gap)} 100\" stroke-dashoffset=\"{N(-i * each - gap / 2)}\" transform=\"rotate(-90 32 32)\"/>");
-            if (share > 0) b.Append(CultureInfo.InvariantCulture, $"<circle cx=\"32\" cy=\"32\" r=\"26\" class=\"ring-arc{(week.Met ? " met" : "")}\" pathLength=\"100\" stroke-dasharray=\"{N((each - gap) * share)} 100\" stroke-dashoffset=\"{N(-i * each - gap / 2)}\" transform=\"rotate(-90 32 32)\"/>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<circle cx=\"32\" cy=\"32\" r=\"26\" class=\"ring-bg\" pathLength=\"100\" stroke-dasharray=\"{N(each - gap)} 100\" "
+                + $"stroke-dashoffset=\"{N(-i * each - gap / 2)}\" transform=\"rotate(-90 32 32)\"/>");
+            if (share > 0) b.Append(CultureInfo.InvariantCulture,
+                $"<circle cx=\"32\" cy=\"32\" r=\"26\" class=\"ring-arc{(week.Met ? " met" : "")}\" pathLength=\"100\" "
+                + $"stroke-dasharray=\"{N((each - gap) * share)} 100\" stroke-dashoffset=\"{N(-i * each - gap / 2)}\" transform=\"rotate(-90 32 32)\"/>");
         }
         b.Append(CultureInfo.InvariantCulture, $"<text x=\"32\" y=\"39\" text-anchor=\"middle\">{week.Done}</text></svg>");
         return new HtmlString(b.ToString());
@@ -200,14 +248,21 @@ public static class Svg
         const double w = 22, h = 96;
         var most = 1.12 * weeks.Max(x => Math.Max(x.Done, x.Aim));
         var b = new StringBuilder();
-        b.Append(CultureInfo.InvariantCulture, $"<svg class=\"tally-weeks\" viewBox=\"0 0 {N(weeks.Count * w)} {N(h + 22)}\" role=\"img\" aria-label=\"{Enc(title)}\">");
+        b.Append(
+            CultureInfo.InvariantCulture,
+            $"<svg class=\"tally-weeks\" viewBox=\"0 0 {N(weeks.Count * w)} {N(h + 22)}\" role=\"img\" aria-label=\"{Enc(title)}\">");
         var month = 0;
         for (var i = 0; i < weeks.Count; i++)
         {
             var x = weeks[i];
             var (height, aim) = (h * x.Done / most, h - h * x.Aim / most);
-            b.Append(CultureInfo.InvariantCulture, $"<rect class=\"col{(x.Met ? " met" : "")}\" x=\"{N(i * w + 3)}\" y=\"{N(h - height)}\" width=\"{N(w - 6)}\" height=\"{N(height)}\" rx=\"2\"><title>{Enc($"{x.Week}: {x.Done} of {x.Aim}")}</title></rect><line class=\"aim\" x1=\"{N(i * w)}\" x2=\"{N((i + 1) * w)}\" y1=\"{N(aim)}\" y2=\"{N(aim)}\"/>");
-            if (x.Week.Sunday.Month != month && (i == 0 || x.Week.Sunday.Day <= 7)) b.Append(CultureInfo.InvariantCulture, $"<text x=\"{N(i * w + 3)}\" y=\"{N(h + 16)}\" font-size=\"11\">{x.Week.Sunday.ToString("MMM", CultureInfo.InvariantCulture)}</text>");
+            b.Append(CultureInfo.InvariantCulture,
+                $"<rect class=\"col{(x.Met ? " met" : "")}\" x=\"{N(i * w + 3)}\" y=\"{N(h - height)}\" width=\"{N(w - 6)}\" height=\"{N(height)}\" "
+                + $"rx=\"2\"><title>{Enc($"{x.Week}: {x.Done} of {x.Aim}")}</title></rect><line class=\"aim\" x1=\"{N(i * w)}\" x2=\"{N((i + 1) * w)}\" "
+                + $"y1=\"{N(aim)}\" y2=\"{N(aim)}\"/>");
+            if (x.Week.Sunday.Month != month && (i == 0 || x.Week.Sunday.Day <= 7))
+                b.Append(CultureInfo.InvariantCulture,
+                $"<text x=\"{N(i * w + 3)}\" y=\"{N(h + 16)}\" font-size=\"11\">{x.Week.Sunday.ToString("MMM", CultureInfo.InvariantCulture)}</text>");
             month = x.Week.Sunday.Month;
         }
         b.Append(CultureInfo.InvariantCulture, $"<line class=\"base\" x1=\"0\" x2=\"{N(weeks.Count * w)}\" y1=\"{N(h)}\" y2=\"{N(h)}\"/></svg>");

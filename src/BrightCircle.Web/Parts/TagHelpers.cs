@@ -35,8 +35,11 @@ public sealed class FieldTagHelper : TagHelper
         var wrong = View.ViewData.ModelState.TryGetValue(Name, out var entry) && entry.Errors.Count > 0 ? entry.Errors[0].ErrorMessage : null;
         var typed = entry?.AttemptedValue ?? Value;
         var described = string.Join(' ', new[] { Hint is null ? null : Name + "-hint", wrong is null ? null : Name + "-wrong" }.Where(x => x is not null));
-        var same = $"class=\"field\" id=\"{Name}\" name=\"{Name}\"{(Required ? " required" : "")}{(described.Length > 0 ? $" aria-describedby=\"{described}\"" : "")}{(wrong is null ? "" : " aria-invalid=\"true\"")}"
-            + (Autocomplete is null ? "" : $" autocomplete=\"{Autocomplete}\"") + (Inputmode is null ? "" : $" inputmode=\"{Inputmode}\"") + (Maxlength is { } max ? $" maxlength=\"{max.ToString(CultureInfo.InvariantCulture)}\"" : "");
+        var same =
+            $"class=\"field\" id=\"{Name}\" name=\"{Name}\"{(Required ? " required" : "")}{(described.Length > 0 ? $" "
+            + $"aria-describedby=\"{described}\"" : "")}{(wrong is null ? "" : " aria-invalid=\"true\"")}"
+            + (Autocomplete is null ? "" : $" autocomplete=\"{Autocomplete}\"") + (Inputmode is null ? "" : $" inputmode=\"{Inputmode}\"")
+                + (Maxlength is { } max ? $" maxlength=\"{max.ToString(CultureInfo.InvariantCulture)}\"" : "");
         output.Content.AppendHtml($"<label class=\"l\" for=\"{Name}\">{Enc(Label)}</label>");
         if (!inside.IsEmptyOrWhiteSpace) output.Content.AppendHtml(inside);
         else if (Rows > 0) output.Content.AppendHtml($"<textarea {same} rows=\"{Rows}\">{Enc(typed)}</textarea>");
@@ -56,7 +59,8 @@ public sealed class FormWrongTagHelper : TagHelper
 
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        var wrong = Also.Split(',').Prepend("").Distinct().SelectMany(f => View.ViewData.ModelState.TryGetValue(f, out var entry) ? entry.Errors.Select(e => e.ErrorMessage) : []).ToArray();
+        var wrong = Also.Split(',').Prepend("").Distinct()
+            .SelectMany(f => View.ViewData.ModelState.TryGetValue(f, out var entry) ? entry.Errors.Select(e => e.ErrorMessage) : []).ToArray();
         if (wrong.Length == 0)
         {
             output.SuppressOutput();
@@ -100,7 +104,8 @@ public sealed class FormTokenTagHelper(Microsoft.AspNetCore.Antiforgery.IAntifor
     {
         var method = output.Attributes["method"]?.Value?.ToString();
         var action = output.Attributes["action"]?.Value?.ToString() ?? "";
-        if (string.Equals(method, "post", StringComparison.OrdinalIgnoreCase) && (action.StartsWith('/') || action.StartsWith('?')) && !action.StartsWith("//", StringComparison.Ordinal))
+        if (string.Equals(method, "post", StringComparison.OrdinalIgnoreCase) && (action.StartsWith('/') || action.StartsWith('?'))
+            && !action.StartsWith("//", StringComparison.Ordinal))
             output.PostContent.AppendHtml(antiforgery.GetHtml(View.HttpContext));
     }
 }

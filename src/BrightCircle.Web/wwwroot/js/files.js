@@ -74,7 +74,7 @@
     list(""); dialog.showModal();
   }
   async function list(q) { dialog.querySelector("[data-list]").innerHTML = await fetch(`/desk/files?handler=Pick&kind=${dialog.dataset.kind}&q=${encodeURIComponent(q)}`).then(r => r.text()); }
-  function pick(id, name, alt, kind) { if (dialog.dataset.kind && kind !== dialog.dataset.kind) return; dialog.close(); chosen(id, name, alt, kind); }
+  function pick(id, name, alt, kind) { if (dialog.dataset.kind && !dialog.dataset.kind.split(",").includes(kind)) { const note = dialog.querySelector("[data-progress]"); note.textContent = "That kind of file doesn’t fit here."; return; } dialog.close(); chosen(id, name, alt, kind); }
 
   function enhance(root) {
     for (const select of root.querySelectorAll("select.js-file")) {

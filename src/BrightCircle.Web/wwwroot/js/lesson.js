@@ -56,10 +56,10 @@
 
   // Follow-alongs. All it needs is in the page, so that it goes on without a network.
   for (const f of document.querySelectorAll("[data-follow]")) {
-    const run = JSON.parse(f.dataset.follow), $ = n => f.querySelector(`[data-${n}]`), steps = [...f.querySelectorAll(".steps li")], block = f.closest("[data-block]").dataset.block;
+    const run = JSON.parse(f.dataset.follow), still = matchMedia("(prefers-reduced-motion: reduce)").matches, $ = n => f.querySelector(`[data-${n}]`), steps = [...f.querySelectorAll(".steps li")], block = f.closest("[data-block]").dataset.block;
     let at = -1, left = 0, since = 0, tick, paused = false;
     $("acts").hidden = false;
-    for (const s of run.steps) if (s.picture) new Image().src = s.picture;
+    for (const s of run.steps) if (s.picture) if (!s.clip) new Image().src = s.picture;
     const words = { LeadIn: "Get ready", Timed: "timed", Counted: "counted", Rest: "Rest" };
     const show = () => {
       const m = run.moments[at], s = run.steps[m.step], resting = m.kind === "Rest", next = run.moments.slice(at + 1).find(x => x.kind === "Timed" || x.kind === "Counted");
@@ -67,7 +67,10 @@
       $("title").textContent = resting ? "Rest" : m.kind === "Counted" ? `${s.times} × ${s.title}` : s.title;
       $("note").textContent = resting ? next ? `Next: ${run.steps[next.step].title}` : "" : m.kind === "LeadIn" ? "Get ready" : s.note;
       $("of").textContent = m.kind === "Counted" ? "times" : `of ${clock(m.seconds)}`;
-      const pic = $("pic"); pic.hidden = !s.picture || resting; if (s.picture) pic.src = s.picture;
+      const pic = $("pic"), clip = $("clip"), shown = s.picture && !resting;
+      pic.hidden = !shown || s.clip; clip.hidden = !shown || !s.clip;
+      if (shown && !s.clip && pic.src !== s.picture) pic.src = s.picture;
+      if (shown && s.clip) { if (clip.getAttribute("src") !== s.picture) clip.src = s.picture; if (still) clip.controls = true; else clip.play().catch(() => { }); } else clip.pause?.();
       $("next").textContent = at === run.moments.length - 1 ? "Finish" : "Next ▸"; $("pause").hidden = m.kind === "Counted"; $("back").hidden = at === 0;
       steps.forEach((li, i) => { li.classList.toggle("now", i === m.step && !resting); });
       f.dataset.kind = m.kind; draw();
@@ -88,7 +91,7 @@
     };
     const finish = async () => {
       clearInterval(tick); at = -1; wake(false); f.dataset.kind = "Done";
-      $("where").textContent = "Finished"; $("title").textContent = "Well done"; $("clock").textContent = "✓"; $("of").textContent = ""; $("arc").style.strokeDashoffset = 0; $("pic").hidden = true;
+      $("where").textContent = "Finished"; $("title").textContent = "Well done"; $("clock").textContent = "✓"; $("of").textContent = ""; $("arc").style.strokeDashoffset = 0; $("pic").hidden = $("clip").hidden = true; $("clip").pause?.();
       $("next").textContent = "Once more"; $("pause").hidden = $("back").hidden = true; steps.forEach(li => li.classList.remove("now"));
       $("note").textContent = "";
       if (f.dataset.finishedUrl) try { const answer = await send("Played", { block, position: 0, share: 1, finished: true }); const { times } = await answer.json(); $("note").textContent = `That was the ${times === 1 ? "first" : times + ". "} time. It counts.`; offer(times); } catch { $("note").textContent = "It will count when you are back online."; const later = () => { removeEventListener("online", later); send("Played", { block, position: 0, share: 1, finished: true }); }; addEventListener("online", later); }

@@ -4,6 +4,7 @@ using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Blocks;
@@ -13,18 +14,44 @@ public sealed record Mistake(string Why, string Typed);
 
 /// <summary>
 /// A lesson's blocks as one form and back. The order of the hidden fields named "order" is the order of the blocks; a block's fields are named b-NUMBER-FIELD.
-/// What can't be read is told by the field's name, and nothing is saved then. Of fields that stand there many times (a step's), the name has the row's number after it.
+/// What can't be read is told by the field's name, and nothing is saved then. Of fields that stand there many times (a step's), the name has the row's number
+/// after it.
 /// </summary>
-public sealed class BlockForm(IFormCollection form, RichText rich)
+public sealed partial class BlockForm(IFormCollection form, RichText rich)
 {
     public Dictionary<string, Mistake> Wrong { get; } = [];
 
-    /// <summary>The kinds that can be added, as people call them.</summary>
-    public static IReadOnlyList<(string Kind, string Word, string Icon)> Kinds { get; } =
+    /// <summary>The kinds that can be added, as people call them, each with the part of the page that edits it.</summary>
+    public static IReadOnlyList<BlockKind> Kinds { get; } =
     [
-        ("text", "Text", "bi-fonts"), ("pictures", "Picture or gallery", "bi-image"), ("video", "Video", "bi-film"), ("audio", "Audio", "bi-mic"), ("files", "Files", "bi-paperclip"), ("links", "Links", "bi-link-45deg"),
-        ("practice", "Practice sheet", "bi-ui-checks"), ("follow", "Follow-along", "bi-list-ol"), ("timer", "Timer", "bi-stopwatch"), ("form", "Form", "bi-card-checklist"), ("live", "Live session", "bi-broadcast"), ("booking", "Booking link", "bi-calendar-plus"),
+        new("text", "Text", "bi-fonts", "Text"), new("pictures", "Picture or gallery", "bi-image", "Pictures"),
+        new("video", "Video", "bi-film", "Recording"), new("audio", "Audio", "bi-mic", "Recording"),
+        new("files", "Files", "bi-paperclip", "Files"), new("links", "Links", "bi-link-45deg", "Links"),
+        new("practice", "Practice sheet", "bi-ui-checks", "Practice"), new("follow", "Follow-along", "bi-list-ol", "Follow"),
+        new("timer", "Timer", "bi-stopwatch", "Timer"), new("form", "Form", "bi-card-checklist", "CheckIn"),
+        new("live", "Live session", "bi-broadcast", "Live"), new("booking", "Booking link", "bi-calendar-plus", "Booking"),
     ];
+
+    public static BlockKind KindOf(Block block)
+    {
+        var kind = block switch
+        {
+            Block.Text => "text",
+            Block.Pictures => "pictures",
+            Block.Video => "video",
+            Block.Audio => "audio",
+            Block.Files => "files",
+            Block.Links => "links",
+            Block.Booking => "booking",
+            Block.Live => "live",
+            Block.Timer => "timer",
+            Block.Practice => "practice",
+            Block.Follow => "follow",
+            Block.CheckIn => "form",
+            _ => throw new ArgumentOutOfRangeException(nameof(block), block.GetType().Name, "No such kind of block."),
+        };
+        return Kinds.First(k => k.Kind == kind);
+    }
 
     public static Block New(string kind, BlockId id) => kind switch
     {
@@ -49,7 +76,8 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
 
     static string FreeKey(IEnumerable<string> taken)
     {
-        var n = taken.Select(k => k.Length > 1 && int.TryParse(k.AsSpan(1), NumberStyles.None, CultureInfo.InvariantCulture, out var x) ? x : 0).DefaultIfEmpty().Max() + 1;
+        var n = taken.Select(k => k.Length > 1 && int.TryParse(k.AsSpan(1), NumberStyles.None, CultureInfo.InvariantCulture, out var x) ? x : 0)
+            .DefaultIfEmpty().Max() + 1;
         return "q" + n.ToString(CultureInfo.InvariantCulture);
     }
 
@@ -57,7 +85,8 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     {
         var blocks = new List<Block>();
         foreach (var raw in form["order"])
-            if (long.TryParse(raw, NumberStyles.None, CultureInfo.InvariantCulture, out var id) && blocks.All(b => b.Id.Value != id)) blocks.Add(ReadOne(new(id)) with { Id = new(id) });
+            if (long.TryParse(raw, NumberStyles.None, CultureInfo.InvariantCulture, out var id) && blocks.All(b => b.Id.Value != id))
+                blocks.Add(ReadOne(new(id)) with { Id = new(id) });
         return blocks;
     }
 
@@ -87,7 +116,8 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
             case "text": return new Block.Text(rich.Clean(F(id, "html")));
             case "pictures":
                 var (files, alts, captions) = (All(id, "file"), All(id, "alt"), All(id, "caption"));
-                return new Block.Pictures([.. files.Select((f, i) => (File: FileOf(f), i)).Where(x => x.File is not null).Select(x => new Picture(x.File!.Value, At(alts, x.i), At(captions, x.i)))]);
+                return new Block.Pictures([.. files.Select((f, i) => (File: FileOf(f), i)).Where(x => x.File is not null)
+                    .Select(x => new Picture(x.File!.Value, At(alts, x.i), At(captions, x.i)))]);
             case "video": return new Block.Video(Recording_(id));
             case "audio": return new Block.Audio(Recording_(id));
             case "files": return new Block.Files([.. All(id, "file").Select(FileOf).Where(f => f is not null).Select(f => f!.Value)]);
@@ -99,16 +129,23 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
             case "timer":
                 var seconds = (Number($"b-{id.Value}-minutes", 0) ?? 0) * 60 + (Number($"b-{id.Value}-seconds", 0) ?? 0);
                 return new Block.Timer(F(id, "title"), F(id, "mode") == "up" ? null : seconds);
-            case "practice": return new Block.Practice(new(F(id, "title"), F(id, "intro"), [.. Keys(id).Select(k => Question_(id, k))], Number($"b-{id.Value}-tries", null), Number($"b-{id.Value}-pass", 60) ?? 60));
+            case "practice":
+                return new Block.Practice(
+                new(F(id, "title"), F(id, "intro"), [.. Keys(id).Select(k => Question_(id, k))], Number($"b-{id.Value}-tries", null),
+                Number($"b-{id.Value}-pass", 60) ?? 60));
             case "follow": return new Block.Follow(Follow(id));
-            case "form": return new Block.CheckIn(new(F(id, "title"), [.. Keys(id).Select(k => FormQuestion_(id, k))], F(id, "repeat") == "week" ? FormRepeat.EveryWeek : FormRepeat.Once, F(id, "thanks")));
+            case "form":
+                return new Block.CheckIn(new(
+                F(id, "title"), [.. Keys(id).Select(k => FormQuestion_(id, k))], F(id, "repeat") == "week" ? FormRepeat.EveryWeek : FormRepeat.Once,
+                F(id, "thanks")));
             default: throw new BadHttpRequestException($"No such kind of block: {kind}");
         }
     }
 
     IEnumerable<string> Keys(BlockId id) => All(id, "q").Where(k => k.Length is > 0 and < 20 && k.All(char.IsLetterOrDigit)).Distinct();
 
-    Recording Recording_(BlockId id) => new(F(id, "title"), Null(VideoHost.AddressIn(F(id, "url"))), FileOf(F(id, "file")), FileOf(F(id, "poster")), F(id, "captions"), F(id, "transcript"));
+    Recording Recording_(BlockId id) => new(F(id, "title"), Null(VideoHost.AddressIn(F(id, "url"))), FileOf(F(id, "file")), FileOf(F(id, "poster")),
+        F(id, "captions"), F(id, "transcript"));
 
     Block.Live Live(BlockId id)
     {
@@ -120,7 +157,8 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
 
     FollowAlong Follow(BlockId id)
     {
-        var (titles, notes, amounts, units, rests, pictures) = (All(id, "step-title"), All(id, "step-note"), All(id, "step-amount"), All(id, "step-unit"), All(id, "step-rest"), All(id, "step-picture"));
+        var (titles, notes, amounts, units, rests, pictures) =
+            (All(id, "step-title"), All(id, "step-note"), All(id, "step-amount"), All(id, "step-unit"), All(id, "step-rest"), All(id, "step-picture"));
         var steps = titles.Select((t, i) =>
         {
             // A number that can't be read still leaves it a matter of times or of seconds.
@@ -129,72 +167,10 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
             var rest = Number($"b-{id.Value}-step-rest-{i}", At(rests, i), 0) ?? 0;
             return new FollowStep(t, At(notes, i), times ? null : amount, times ? amount : null, Math.Clamp(rest, 0, 3600), FileOf(At(pictures, i)));
         });
-        return new(F(id, "title"), [.. steps], Number($"b-{id.Value}-rounds", 1) ?? 1, Number($"b-{id.Value}-lead", 0) ?? 0, Math.Clamp(Number($"b-{id.Value}-roundrest", 0) ?? 0, 0, 3600), Math.Clamp(Number($"b-{id.Value}-each", 3) ?? 3, 1, 600), F(id, "sounds") == "true",
+        return new(F(id, "title"), [.. steps], Number($"b-{id.Value}-rounds", 1) ?? 1, Number($"b-{id.Value}-lead", 0) ?? 0,
+            Math.Clamp(Number($"b-{id.Value}-roundrest", 0) ?? 0, 0, 3600), Math.Clamp(Number($"b-{id.Value}-each", 3) ?? 3, 1, 600), F(id, "sounds") == "true",
             long.TryParse(F(id, "tally"), NumberStyles.None, CultureInfo.InvariantCulture, out var tally) ? new TallyId(tally) : null);
     }
-
-    Question Question_(BlockId id, string key)
-    {
-        var name = $"b-{id.Value}-{key}";
-        var (text, points, explanation) = (Typed(name + "-text"), Number(name + "-points", 1) ?? 1, Typed(name + "-explanation"));
-        var lines = Typed(name + "-answers").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
-        switch (Typed(name + "-kind"))
-        {
-            case "open": return new Question.Open(key, text, points, explanation);
-            case "multiple": return new Question.Multiple(key, text, points, explanation, [.. lines.Select(Option_)]);
-            case "text": return new Question.FillText(key, text, points, explanation, lines);
-            case "number":
-                // "20 ± 1 cm": the number, how far off it may be, and its unit.
-                var parts = (lines.Length > 0 ? lines[0] : "").Split(['±'], 2);
-                var (first, unit) = NumberAndUnit(parts[0]);
-                var (tolerance, unit2) = parts.Length > 1 ? NumberAndUnit(parts[1]) : (0m, "");
-                if (first is null && lines.Length > 0) Wrong[name + "-answers"] = new("Write a number, like 20 or 20 ± 1 cm.", lines[0]);
-                return new Question.FillNumber(key, text, points, explanation, first ?? 0, tolerance ?? 0, unit.Length > 0 ? unit : unit2);
-            case "order": return new Question.Ordering(key, text, points, explanation, lines);
-            case "match": return new Question.Match(key, text, points, explanation, [.. lines.Select(l => l.Split('=', 2, StringSplitOptions.TrimEntries)).Select(p => new Pair(p[0], p.Length > 1 ? p[1] : ""))]);
-            default: return new Question.Single(key, text, points, explanation, [.. lines.Select(Option_)]);
-        }
-    }
-
-    static (decimal?, string) NumberAndUnit(string text)
-    {
-        var t = text.Trim();
-        var end = 0;
-        while (end < t.Length && (char.IsDigit(t[end]) || t[end] is '.' or ',' or '-' or '−')) end++;
-        return (Grading.ReadNumber(t[..end]), t[end..].Trim());
-    }
-
-    /// <summary>"* the right one // what is said to whoever chose it"</summary>
-    static Option Option_(string line)
-    {
-        var right = line.StartsWith('*');
-        var parts = line.TrimStart('*').Split(" // ", 2, StringSplitOptions.TrimEntries);
-        return new(parts[0].Trim(), right, parts.Length > 1 ? parts[1] : "");
-    }
-
-    public static string AnswersText(Question q) => string.Join('\n', q switch
-    {
-        Question.Single s => s.Options.Select(OptionText),
-        Question.Multiple m => m.Options.Select(OptionText),
-        Question.FillText f => f.Accepted,
-        Question.FillNumber n => [n.Value.ToString(CultureInfo.InvariantCulture) + (n.Tolerance > 0 ? " ± " + n.Tolerance.ToString(CultureInfo.InvariantCulture) : "") + (n.Unit.Length > 0 ? " " + n.Unit : "")],
-        Question.Ordering o => o.Items,
-        Question.Match m => m.Pairs.Select(p => $"{p.Left} = {p.Right}"),
-        _ => [],
-    });
-
-    static string OptionText(Option o) => (o.Right ? "* " : "") + o.Text + (o.Feedback.Length > 0 ? " // " + o.Feedback : "");
-
-    public static string KindOf(Question q) => q switch
-    {
-        Question.Open => "open",
-        Question.Multiple => "multiple",
-        Question.FillText => "text",
-        Question.FillNumber => "number",
-        Question.Ordering => "order",
-        Question.Match => "match",
-        _ => "single",
-    };
 
     FormQuestion FormQuestion_(BlockId id, string key)
     {
@@ -202,7 +178,9 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
         var kind = Enum.TryParse<FormQuestionKind>(Typed(name + "-kind"), out var k) ? k : FormQuestionKind.Short;
         var of = Typed(name + "-if");
         var when = Enum.TryParse<ShowWhen>(Typed(name + "-when"), out var w) ? w : ShowWhen.Is;
-        return new(key, kind, Typed(name + "-text"), Typed(name + "-required") == "true", Typed(name + "-options").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries), of.Length == 0 ? null : new(of, when, Typed(name + "-value")));
+        return new(key, kind, Typed(name + "-text"), Typed(name + "-required") == "true",
+            Typed(name + "-options").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
+            of.Length == 0 ? null : new(of, when, Typed(name + "-value")));
     }
 
     /// <summary>Does what a button of the editor says, to what was read.</summary>
@@ -225,6 +203,7 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
             case "down" when at + 1 < list.Count: (list[at + 1], list[at]) = (list[at], list[at + 1]); break;
             case "copy": list.Insert(at + 1, block with { Id = next() }); break;
             case "del": list.RemoveAt(at); break;
+            case "answer" when parts.Length == 5: list[at] = Answers(block, parts[2], parts[3], int.TryParse(parts[4], out var row) ? row : -1); break;
             case "row" when parts.Length == 4: list[at] = Row(block, parts[2], int.TryParse(parts[3], out var n) ? n : 0); break;
         }
         return list;
@@ -255,8 +234,16 @@ public sealed class BlockForm(IFormCollection form, RichText rich)
     }
 }
 
+/// <summary>A kind of block: what it is called in the form, what people call it, its picture, and the part of the page that edits it.</summary>
+public sealed record BlockKind(string Kind, string Word, string Icon, string Part)
+{
+    public string Partial => "Blocks/_" + Part;
+}
+
 /// <summary>A block in the editor, with what its fields need.</summary>
-public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files, IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, Mistake> Wrong, IReadOnlyList<BrightCircle.Core.Learning.Tally> Tallies)
+public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, IReadOnlyDictionary<FileId, StoredFile> Files,
+    IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, Mistake> Wrong,
+    IReadOnlyList<BrightCircle.Core.Learning.Tally> Tallies, IReadOnlyList<string> DocumentKinds)
 {
     public string N(string field) => $"b-{Block.Id.Value}-{field}";
     /// <summary>What a field shows: what was typed, where that can't be read.</summary>
@@ -265,7 +252,8 @@ public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, 
     public string? Invalid(string field) => Wrong.ContainsKey(N(field)) ? "true" : null;
     /// <summary>What is wrong with some fields, one after the other.</summary>
     public IEnumerable<string> Mistakes(params string[] fields) => fields.Select(f => Wrong.GetValueOrDefault(N(f))?.Why).OfType<string>();
-    /// <summary>Files to choose from: the newest of a kind, and what is chosen already.</summary>
-    public IEnumerable<StoredFile> Choices(FileKind? kind, FileId? chosen) =>
-        (chosen is { } c && Files.TryGetValue(c, out var f) && Recent.All(r => r.Id != c) ? new[] { f } : []).Concat(Recent.Where(r => kind is null || r.Kind == kind));
+    /// <summary>A field for a file of some kinds (of any, where none is named), with the newest to choose from and what is chosen already.</summary>
+    public FileField File(string field, string id, string label, FileId? chosen, params FileKind[] kinds) => new(N(field), id, label, kinds, chosen,
+        (chosen is { } c && Files.TryGetValue(c, out var f) && Recent.All(r => r.Id != c) ? new[] { f } : [])
+            .Concat(Recent.Where(r => kinds.Length == 0 || kinds.Contains(r.Kind))), DocumentKinds);
 }

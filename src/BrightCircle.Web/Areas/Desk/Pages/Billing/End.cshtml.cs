@@ -22,7 +22,8 @@ public sealed class EndModel(EndPlan end, MemberPageQuery query) : DeskPage
         (Name, Plan) = (file.Member.Name, Now.PlanName(h.PlanId));
         var before = MemberFacts.From(file.Holdings, Moment);
         var after = MemberFacts.From(file.Holdings.Where(x => x.Id != h.Id), Moment);
-        Closes = Now.Pieces.Count(p => p.State == PieceState.Released && Now.Book.Decide(before, p.Id, Moment).IsOpen && !Now.Book.Decide(after, p.Id, Moment).IsOpen);
+        Closes = Now.Pieces.Count(p => p.State == PieceState.Released && Now.Book.Decide(before, p.Id, Moment).IsOpen
+            && !Now.Book.Decide(after, p.Id, Moment).IsOpen);
         return Page();
     }
 

@@ -2,12 +2,11 @@ using BrightCircle.App.Billing;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class GiveModel(GivePlan give, BrightContext db) : DeskPage
+public sealed class GiveModel(GivePlan give) : DeskPage
 {
     public override string Place => "members";
     public string Name { get; private set; } = "";
@@ -32,5 +31,5 @@ public sealed class GiveModel(GivePlan give, BrightContext db) : DeskPage
         return Page();
     }
 
-    async Task<bool> Find(long id) => (Name = await db.Members.Where(m => m.Id == new MemberId(id)).Select(m => m.Name).FirstOrDefaultAsync(Ct) ?? "").Length > 0;
+    async Task<bool> Find(long id) => (Name = await give.NameOf(new(id), Ct) ?? "").Length > 0;
 }

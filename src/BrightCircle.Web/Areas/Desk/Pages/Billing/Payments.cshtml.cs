@@ -18,7 +18,8 @@ public sealed class PaymentsModel(PaymentList list) : DeskPage
     public async Task OnGet(string? state, string? q, string? from, string? to, int page = 1)
     {
         static LocalDate? Date(string? text) => LocalDatePattern.Iso.Parse(text ?? "") is { Success: true } r ? r.Value : null;
-        Filter = new(Enum.TryParse<PaymentState>(state, out var s) && Enum.IsDefined(s) ? s : null, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), Date(from), Date(to));
+        Filter = new(Enum.TryParse<PaymentState>(state, out var s) && Enum.IsDefined(s) ? s : null, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), Date(from),
+            Date(to));
         PageNumber = Math.Max(1, page);
         List = await list.Page(Filter, PageNumber, Ct);
     }

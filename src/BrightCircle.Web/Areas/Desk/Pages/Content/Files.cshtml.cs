@@ -28,9 +28,11 @@ public sealed class FilesModel(KeepFiles files) : DeskPage
         Pager = new(Filter.Page, total, KeepFiles.PageSize, n => $"?q={Uri.EscapeDataString(q ?? "")}&kind={kind}&unused={(unused ? "true" : "false")}&p={n}");
     }
 
-    public async Task<IActionResult> OnGetPick(string? q, FileKind? kind)
+    /// <summary>What fits a field that takes some kinds of files.</summary>
+    public async Task<IActionResult> OnGetPick(string? q, string? kind)
     {
-        await Load(q, kind, false, 1);
+        FileKind[] kinds = [.. (kind ?? "").Split(',').Select(k => Enum.TryParse<FileKind>(k, out var known) ? known : (FileKind?)null).OfType<FileKind>()];
+        (Rows, _) = await files.List(new(q, Kinds: kinds), Ct);
         return Partial("_PickFiles", this);
     }
 

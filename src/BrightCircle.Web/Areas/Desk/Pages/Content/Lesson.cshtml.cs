@@ -1,16 +1,19 @@
 using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.Areas.Desk.Blocks;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>The editor of one lesson: one form, in which a button can add, move or take out blocks; saved as it is typed where scripts run.</summary>
 [RequestFormLimits(ValueCountLimit = 20_000, ValueLengthLimit = 4 * 1024 * 1024)]
-public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesson save, ShapePiece shape, Trash trash, EditingNow editing, RichText rich, Ids ids) : DeskPage
+public sealed class DeskLessonModel(FilesToChoose choose, LessonPatterns patterns, OpenLesson open, SaveLesson save, SplitLesson split,
+    DuplicateLesson duplicateLesson, MergeLesson merge,
+    Trash trash, EditingNow editing, RichText rich,
+    Ids ids) : DeskPage
 {
     const int RecentFiles = 60;
 
@@ -29,7 +32,8 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     public Lesson? Before => Piece.Outline.Before(Lesson.Id, _ => true);
     public Lesson? After => Piece.Outline.After(Lesson.Id, _ => true);
 
-    public IEnumerable<BlockEdit> Edits => Draft.Blocks.Select((b, i) => new BlockEdit(Lesson.Id, b, i + 1, Draft.Blocks.Count, Files, Recent, Problems, Wrong, Now.Tallies));
+    public IEnumerable<BlockEdit> Edits => Draft.Blocks.Select(
+        (b, i) => new BlockEdit(Lesson.Id, b, i + 1, Draft.Blocks.Count, Files, Recent, Problems, Wrong, Now.Tallies, Now.Site!.DocumentKinds));
 
     public async Task<IActionResult> OnGet(long id)
     {
@@ -51,7 +55,7 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     async Task Lists()
     {
         var used = Draft.Blocks.SelectMany(b => b.UsedFiles()).Distinct().ToArray();
-        Choose(await db.Files.AsNoTracking().Where(f => used.Contains(f.Id)).Union(db.Files.OrderByDescending(f => f.Id).Take(RecentFiles)).ToListAsync(Ct));
+        Choose(await choose.Do(used, null, RecentFiles, Ct));
     }
 
     void Choose(IReadOnlyList<StoredFile> files)
@@ -61,7 +65,8 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     }
 
     /// <summary>Saves; with "do" also what the pressed button says. Asked by a script for the blocks alone, or for a few facts while typing.</summary>
-    public async Task<IActionResult> OnPost(long id, [FromForm(Name = "do")] string? action, string? title, string? minutes, bool teaser, DoneWhen doneWhen, long? edition, bool ready, int version)
+    public async Task<IActionResult> OnPost(long id, [FromForm(Name = "do")] string? action, string? title, string? minutes, bool teaser, DoneWhen doneWhen,
+        long? edition, bool ready, int version)
     {
         if (!Find(id)) return NotFound();
         action ??= "save";
@@ -74,7 +79,8 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
             else read.Wrong["Minutes"] = new("Minutes are a whole number.", minutes);
         }
         if (action == "publish") ready = true;
-        Draft = new(title, length, teaser, doneWhen, edition is { } e ? new EditionId(e) : null, ready || Lesson.ReleasedAt is not null, read.Wrong.Count > 0 ? blocks : BlockForm.Act(blocks, action, ids.Next<BlockId>), version);
+        Draft = new(title, length, teaser, doneWhen, edition is { } e ? new EditionId(e) : null, ready || Lesson.ReleasedAt is not null,
+            read.Wrong.Count > 0 ? blocks : BlockForm.Act(blocks, action, ids.Next<BlockId>), version);
         Wrong = read.Wrong;
         var quiet = Request.Headers["X-Autosave"] == "1";
         PartOnly = Request.Headers.ContainsKey("HX-Request");
@@ -90,10 +96,16 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
             case LessonSaved.Done done:
                 Problems = done.Problems;
                 Draft = Draft with { Version = done.Version };
-                if (quiet) return new JsonResult(new { version = done.Version, at = Now.Calendar.Local(done.At).ToString("HH:mm", Now.Culture), problems = done.Problems.Select(p => new { block = p.Block.Value, text = p.Text }) });
+                if (quiet)
+                    return new JsonResult(new
+                    {
+                        version = done.Version,
+                        at = Now.Calendar.Local(done.At).ToString("HH:mm", Now.Culture),
+                        problems = done.Problems.Select(p => new { block = p.Block.Value, text = p.Text })
+                    });
                 if (action.StartsWith("split:", StringComparison.Ordinal) && long.TryParse(action.AsSpan(6), out var at))
                 {
-                    var second = await shape.Split(Actor, Lesson.Id, new(at), null, Ct);
+                    var second = await split.Do(Actor, Lesson.Id, new(at), null, Ct);
                     Tell(second.Ok ? "The rest stands in a lesson of its own now; this is it." : second.Refusal!);
                     return Go($"/desk/lessons/{(second.Ok ? second.Value.Value : Lesson.Id.Value)}");
                 }
@@ -111,7 +123,8 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
                 Draft = Draft with { Ready = Lesson.Ready };
                 return await Again();
             case LessonSaved.Overtaken overtaken:
-                if (quiet) return new JsonResult(new { overtaken = overtaken.By, at = Now.Calendar.Local(overtaken.At).ToString("HH:mm", Now.Culture) }) { StatusCode = 409 };
+                if (quiet) return new JsonResult(new { overtaken = overtaken.By, at = Now.Calendar.Local(overtaken.At).ToString("HH:mm", Now.Culture) })
+                { StatusCode = 409 };
                 Overtaken = overtaken;
                 return await Again();
             default: throw new InvalidOperationException();
@@ -142,7 +155,7 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     public async Task<IActionResult> OnPostDuplicate(long id)
     {
         if (!Find(id)) return NotFound();
-        var copy = await shape.DuplicateLesson(Actor, Lesson.Id, Ct);
+        var copy = await duplicateLesson.Do(Actor, Lesson.Id, Ct);
         Tell(copy.Ok ? "This is the copy, a draft." : copy.Refusal!);
         return Redirect(copy.Ok ? $"/desk/lessons/{copy.Value.Value}" : $"/desk/lessons/{id}");
     }
@@ -151,7 +164,7 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     {
         if (!Find(id)) return NotFound();
         var into = Before;
-        var merged = await shape.MergeIntoPrevious(Actor, Lesson.Id, Ct);
+        var merged = await merge.Do(Actor, Lesson.Id, Ct);
         Tell(merged.Ok ? $"Both are one lesson now. “{Lesson.Title}” is in the trash, empty." : merged.Refusal!);
         return Redirect($"/desk/lessons/{(merged.Ok ? into!.Id.Value : id)}");
     }
@@ -159,7 +172,7 @@ public sealed class DeskLessonModel(BrightContext db, OpenLesson open, SaveLesso
     public async Task<IActionResult> OnPostPattern(long id, string? name)
     {
         if (!Find(id)) return NotFound();
-        var kept = await save.KeepPattern(Actor, Lesson.Id, name, Ct);
+        var kept = await patterns.Keep(Actor, Lesson.Id, name, Ct);
         Tell(kept.Ok ? $"New lessons can start from “{name?.Trim()}” now." : kept.Refusal!);
         return Redirect($"/desk/lessons/{id}");
     }

@@ -11,19 +11,24 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>A piece's outline: its modules and lessons, moved, copied, published; and its release.</summary>
 [RequestFormLimits(ValueCountLimit = 20_000)]
-public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shape, Trash trash, ReleaseContent release) : DeskPage
+public sealed class PieceModel(LessonPatterns patterns, SavePiece save, AddModule addModule, RenameModule renameModule, AddLesson addLesson,
+    ReorderOutline reorder,
+    DuplicateLesson duplicateLesson, DuplicateModule duplicateModule, DuplicatePiece duplicatePiece, MoveLessons move, ChangeLessons change, Trash trash,
+    ReleaseContent release) : DeskPage
 {
     public override string Place => "shelves";
     public Piece Piece { get; private set; } = null!;
     public IReadOnlyList<LessonPattern> Patterns { get; private set; } = [];
     public Instant? OpensAt => Piece.ReleasedAt is null ? Piece.OpensAt : null;
     public IReadOnlyList<Lesson> Drafts => [.. Piece.Outline.Lessons.Where(l => l.State == PieceState.Draft)];
-    public string Outline => Piece.Outline.Lessons.Count == 0 ? "nothing in it yet" : Count(Piece.Outline.Lessons.Count, "lesson") + (Piece.Outline.Modules.Count() is > 0 and var m ? $" in {Count(m, Piece.ModuleWord.ToLowerInvariant())}" : "") + (Piece.Minutes is { } min ? $", {Say.Length(min)}" : "");
+    public string Outline => Piece.Outline.Lessons.Count == 0 ? "nothing in it yet" : Count(Piece.Outline.Lessons.Count, "lesson")
+        + (Piece.Outline.Modules.Count() is > 0 and var m ? $" in {Count(m, Piece.ModuleWord.ToLowerInvariant())}" : "")
+        + (Piece.Minutes is { } min ? $", {Say.Length(min)}" : "");
 
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();
-        Patterns = await db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name).ToListAsync(Ct);
+        Patterns = await patterns.List(Ct);
         return Page();
     }
 
@@ -40,13 +45,16 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
         return Redirect($"/desk/pieces/{Piece.Id.Value}");
     }
 
-    public async Task<IActionResult> OnPostAddModule(long id, string? title) => !Find(id) ? NotFound() : await shape.AddModule(Actor, Piece.Id, title, Ct) is var r && r.Ok ? Redirect($"/desk/pieces/{id}#module-{r.Value.Value}") : Done(Result.Refused(r.Refusal!), "");
-    public async Task<IActionResult> OnPostRenameModule(long id, long module, string? title) => !Find(id) ? NotFound() : Done(await shape.RenameModule(Actor, new(module), title, Ct), "Renamed.");
+    public async Task<IActionResult> OnPostAddModule(long id, string? title) => !Find(id) ? NotFound()
+        : await addModule.Do(Actor, Piece.Id, title, Ct) is var r
+        && r.Ok ? Redirect($"/desk/pieces/{id}#module-{r.Value.Value}") : Done(Result.Refused(r.Refusal!), "");
+    public async Task<IActionResult> OnPostRenameModule(long id, long module, string? title) => !Find(id) ? NotFound()
+        : Done(await renameModule.Do(Actor, new(module), title, Ct), "Renamed.");
 
     public async Task<IActionResult> OnPostAddLesson(long id, long? module, string? title, long? pattern)
     {
         if (!Find(id)) return NotFound();
-        var made = await shape.AddLesson(Actor, Piece.Id, module is { } m ? new ModuleId(m) : null, title, pattern, Ct);
+        var made = await addLesson.Do(Actor, Piece.Id, module is { } m ? new ModuleId(m) : null, title, pattern, Ct);
         if (!made.Ok) return Done(Result.Refused(made.Refusal!), "");
         return Redirect($"/desk/lessons/{made.Value.Value}");
     }
@@ -60,9 +68,10 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
         {
             var (head, rest) = part.Split(':') is [var h, var r] ? (h, r) : ("", "");
             if (!long.TryParse(head.TrimStart('m'), out var m)) return BadRequest();
-            groups.Add(new(m == 0 ? null : new ModuleId(m), [.. rest.Split(',', StringSplitOptions.RemoveEmptyEntries).Select(x => new LessonId(long.TryParse(x, out var n) ? n : 0))]));
+            groups.Add(new(m == 0 ? null : new ModuleId(m),
+                [.. rest.Split(',', StringSplitOptions.RemoveEmptyEntries).Select(x => new LessonId(long.TryParse(x, out var n) ? n : 0))]));
         }
-        var done = await shape.Reorder(Actor, Piece.Id, new([.. groups.Where(g => g.Module is not null || g.Lessons.Count > 0)]), Ct);
+        var done = await reorder.Do(Actor, Piece.Id, new([.. groups.Where(g => g.Module is not null || g.Lessons.Count > 0)]), Ct);
         if (!Request.Headers.ContainsKey("HX-Request") && !Request.Headers.ContainsKey("X-Drag")) return Done(done, "The order is saved.");
         return done.Ok ? new OkResult() : new ConflictObjectResult(done.Refusal);
     }
@@ -70,7 +79,7 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
     public async Task<IActionResult> OnPostStep(long id, long? lesson, long? module, int by)
     {
         if (!Find(id)) return NotFound();
-        var r = lesson is { } l ? await shape.Step(Actor, new(l), by, Ct) : await shape.StepModule(Actor, new(module ?? 0), by, Ct);
+        var r = lesson is { } l ? await reorder.Lesson(Actor, new(l), by, Ct) : await reorder.Module(Actor, new(module ?? 0), by, Ct);
         if (!r.Ok) Tell(r.Refusal!);
         return Redirect($"/desk/pieces/{id}#{(lesson is { } x ? "lesson-" + x : "module-" + module)}");
     }
@@ -80,17 +89,17 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
         if (!Find(id)) return NotFound();
         if (lesson is { } l)
         {
-            var copy = await shape.DuplicateLesson(Actor, new(l), Ct);
+            var copy = await duplicateLesson.Do(Actor, new(l), Ct);
             Tell(copy.Ok ? $"The copy is called “{Get<Catalogue>().Now.LessonById[copy.Value].Title}”, and is a draft." : copy.Refusal!);
             return Redirect($"/desk/pieces/{id}" + (copy.Ok ? $"#lesson-{copy.Value.Value}" : ""));
         }
         if (module is { } m)
         {
-            var copy = await shape.DuplicateModule(Actor, new(m), Ct);
+            var copy = await duplicateModule.Do(Actor, new(m), Ct);
             Tell(copy.Ok ? "Copied with its lessons, as drafts." : copy.Refusal!);
             return Redirect($"/desk/pieces/{id}" + (copy.Ok ? $"#module-{copy.Value.Value}" : ""));
         }
-        var whole = await shape.DuplicatePiece(Actor, Piece.Id, Ct);
+        var whole = await duplicatePiece.Do(Actor, Piece.Id, Ct);
         Tell(whole.Ok ? "This is the copy: drafts, in no edition yet." : whole.Refusal!);
         return Redirect($"/desk/pieces/{(whole.Ok ? whole.Value.Value : id)}");
     }
@@ -108,12 +117,16 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
     {
         if (!Find(id)) return NotFound();
         var done = await save.Publish(Actor, Piece.Id, inside, Ct);
-        Tell(!done.Ok ? done.Refusal! : done.Value!.Drafts.Count == 0 ? "It is ready, with everything in it." : $"It is ready. {Count(done.Value.Drafts.Count, "lesson")} {(done.Value.Drafts.Count == 1 ? "stays a draft" : "stay drafts")}: {string.Join(", ", done.Value.Drafts.Take(5).Select(l => $"“{l.Title}”"))}{(done.Value.Drafts.Count > 5 ? " …" : "")}.");
+        Tell(!done.Ok ? done.Refusal! : done.Value!.Drafts.Count == 0 ? "It is ready, with everything in it."
+            : $"It is ready. {Count(done.Value.Drafts.Count, "lesson")} {(done.Value.Drafts.Count == 1 ? "stays a draft" : "stay drafts")}: {string.Join(", "
+                + $"", done.Value.Drafts.Take(5).Select(l => $"“{l.Title}”"))}{(done.Value.Drafts.Count > 5 ? " …" : "")}.");
         return Redirect($"/desk/pieces/{id}");
     }
 
-    public async Task<IActionResult> OnPostUnpublish(long id) => !Find(id) ? NotFound() : Done(await save.Unpublish(Actor, Piece.Id, Ct), "It is a draft again.");
-    public async Task<IActionResult> OnPostWithdraw(long id) => !Find(id) ? NotFound() : Done(await release.Withdraw(Actor, Piece.Id, Ct), "It is closed again, and a draft. What members did in it is kept.");
+    public async Task<IActionResult> OnPostUnpublish(long id) => !Find(id) ? NotFound()
+        : Done(await save.Unpublish(Actor, Piece.Id, Ct), "It is a draft again.");
+    public async Task<IActionResult> OnPostWithdraw(long id) => !Find(id) ? NotFound()
+        : Done(await release.Withdraw(Actor, Piece.Id, Ct), "It is closed again, and a draft. What members did in it is kept.");
 
     /// <param name="when">"now", or "then" for the typed day.</param>
     public async Task<IActionResult> OnPostOpen(long id, string? at, bool dated, string? when)
@@ -151,10 +164,21 @@ public sealed class PieceModel(BrightContext db, SavePiece save, ShapePiece shap
             var parts = (to ?? "").Split('/');
             if (!long.TryParse(parts[0], out var piece)) return Done(Result.Refused("Choose where they go."), "");
             ModuleId? module = parts.Length > 1 && long.TryParse(parts[1], out var m) ? new ModuleId(m) : null;
-            return Done(await shape.Move(Actor, chosen, new(piece), module, Ct), $"{Count(chosen.Length, "lesson")} moved.");
+            return Done(await move.Do(Actor, chosen, new(piece), module, Ct), $"{Count(chosen.Length, "lesson")} moved.");
         }
         if (!Enum.TryParse<BulkAction>(action, out var what)) return Done(Result.Refused("Choose what to do with them."), "");
-        var done = await shape.Bulk(Actor, chosen, what, minutes, Ct);
-        return Done(done.Ok ? Result.Done : Result.Refused(done.Refusal!), done.Ok ? $"{Count(done.Value!.Done, "lesson")}: {what switch { BulkAction.Publish => "ready", BulkAction.Unpublish => "drafts again", BulkAction.Minutes => $"{minutes} minutes each", BulkAction.TeaserOn => "open to everybody now", BulkAction.TeaserOff => "for members again", _ => "in the trash for thirty days" }}. {string.Join(" ", done.Value.Left.Take(6))}".Trim() : "");
+        var done = await change.Do(Actor, chosen, what, minutes, Ct);
+        return Done(done.Ok ? Result.Done : Result.Refused(done.Refusal!),
+            done.Ok ? $"{Count(done.Value!.Done, "lesson")}: {what switch
+            {
+                BulkAction.Publish => "ready",
+                BulkAction.Unpublish => "drafts "
+                + $"again",
+                BulkAction.Minutes => $"{minutes} minutes each",
+                BulkAction.TeaserOn => "open to everybody now",
+                BulkAction.TeaserOff => "for "
+                + $"members again",
+                _ => "in the trash for thirty days"
+            }}. {string.Join(" ", done.Value.Left.Take(6))}".Trim() : "");
     }
 }

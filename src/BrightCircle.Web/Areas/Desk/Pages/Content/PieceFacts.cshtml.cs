@@ -6,16 +6,16 @@ using BrightCircle.Data;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class PieceFactsModel(BrightContext db, SavePiece save, KeepFiles files, PiecePlaces waiting) : DeskPage
+public sealed class PieceFactsModel(PieceChoices offer, SavePiece save, KeepFiles files, PiecePlaces waiting) : DeskPage
 {
     public override string Place => "shelves";
     public Piece Piece { get; private set; } = null!;
     public PieceFacts Draft { get; private set; } = null!;
     public FileField Cover { get; private set; } = null!;
+    public IReadOnlyList<LessonPattern> Patterns { get; private set; } = [];
 
     public async Task<IActionResult> OnGet(long id)
     {
@@ -27,17 +27,20 @@ public sealed class PieceFactsModel(BrightContext db, SavePiece save, KeepFiles 
 
     async Task Lists()
     {
-        var choices = await db.Files.AsNoTracking().Where(f => f.Kind == FileKind.Picture || f.Id == Draft.Cover).OrderByDescending(f => f.Id).Take(60).ToListAsync(Ct);
-        if (Draft.Cover is { } c && choices.All(f => f.Id != c) && await db.Files.AsNoTracking().FirstOrDefaultAsync(f => f.Id == c, Ct) is { } chosen) choices.Add(chosen);
-        Cover = new("Cover", "Cover", "Cover", FileKind.Picture, Draft.Cover, choices);
+        (var choices, Patterns) = await offer.Do(Draft.Cover, 60, Ct);
+        Cover = new("Cover", "Cover", "Cover", [FileKind.Picture], Draft.Cover, choices, []);
     }
 
-    public async Task<IActionResult> OnPost(long id, string? title, string? subtitle, string? summary, long shelf, long? edition, long? cover, string? moduleWord, Difficulty difficulty, string? learn, string? forWhom, string? supportAddress, string? terms, int? places, bool questionsOn,
-        string? trailerUrl, string? endNote, string? endLink, string? endLinkText, bool certificate, bool copyGuard, ResourcesPlace resources, string? tags, string? workedOnBy, int version, double? cropX, double? cropY, double? cropWidth, double? cropHeight, int cropTurn)
+    public async Task<IActionResult> OnPost(long id, string? title, string? subtitle, string? summary, long shelf, long? edition, long? cover,
+        string? moduleWord, Difficulty difficulty, string? learn, string? forWhom, string? supportAddress, string? terms, int? places, bool questionsOn,
+        string? trailerUrl, string? endNote, string? endLink, string? endLinkText, bool certificate, bool copyGuard, ResourcesPlace resources, string? tags,
+            string? workedOnBy, long? pattern, int version, double? cropX, double? cropY, double? cropWidth, double? cropHeight, int cropTurn)
     {
         if (!Now.PieceById.TryGetValue(new(id), out var piece)) return NotFound();
         Piece = piece;
-        Draft = new(title, subtitle, summary, new(shelf), edition is { } e ? new EditionId(e) : null, cover is { } c ? new FileId(c) : null, moduleWord, difficulty, learn, forWhom, supportAddress, terms, places, questionsOn, trailerUrl, endNote, endLink, endLinkText, certificate, copyGuard, resources, tags, workedOnBy, version);
+        Draft = new(title, subtitle, summary, new(shelf), edition is { } e ? new EditionId(e) : null, cover is { } c ? new FileId(c) : null, moduleWord,
+            difficulty, learn, forWhom, supportAddress, terms, places, questionsOn, trailerUrl, endNote, endLink, endLinkText, certificate, copyGuard,
+            resources, tags, workedOnBy, version, pattern);
         if (ModelState.IsValid)
         {
             // A cut chosen in the browser becomes a picture of its own; the one it was cut from stays.

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class PieceNewModel(BrightContext db, SavePiece save) : DeskPage
+public sealed class PieceNewModel(LessonPatterns patterns, SavePiece save) : DeskPage
 {
     public override string Place => "shelves";
     public long? Shelf { get; private set; }
@@ -16,12 +16,14 @@ public sealed class PieceNewModel(BrightContext db, SavePiece save) : DeskPage
     public async Task OnGet(long? shelf, long? edition)
     {
         (Shelf, Edition) = (shelf, edition);
-        Patterns = await db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name).ToListAsync(Ct);
+        Patterns = await patterns.List(Ct);
     }
 
     public async Task<IActionResult> OnPost(string? title, long? shelf, long? edition, string? summary, long? pattern)
     {
-        var made = await save.New(Actor, new(title, shelf is { } s ? new ShelfId(s) : null, edition is { } e ? new EditionId(e) : null, summary, Pattern: pattern), Ct);
+        var made =
+            await save.New(Actor, new(title, shelf is { } s ? new ShelfId(s) : null, edition is { } e ? new EditionId(e) : null, summary, Pattern: pattern),
+            Ct);
         if (made.Ok) return Redirect($"/desk/pieces/{made.Value.Value}");
         Refuse(made.Refusal!, made.Field);
         await OnGet(shelf, edition);

@@ -1,4 +1,5 @@
 using BrightCircle.App.Content;
+using BrightCircle.App.Files;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -8,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class ShelfModel(BrightContext db, SaveShelf save) : DeskPage
+public sealed class ShelfModel(FilesToChoose choose, SaveShelf save) : DeskPage
 {
     public override string Place => "shelves";
     public Shelf? Shelf { get; private set; }
@@ -23,7 +24,8 @@ public sealed class ShelfModel(BrightContext db, SaveShelf save) : DeskPage
         return Page();
     }
 
-    async Task Lists() => Cover = new("Cover", "Cover", "Cover", FileKind.Picture, Draft.Cover, await db.Files.AsNoTracking().Where(f => f.Kind == FileKind.Picture).OrderByDescending(f => f.Id == Draft.Cover).ThenByDescending(f => f.Id).Take(60).ToListAsync(Ct));
+    async Task Lists() => Cover = new("Cover", "Cover", "Cover", [FileKind.Picture], Draft.Cover,
+        await choose.Do(Draft.Cover is { } c ? [c] : [], FileKind.Picture, 60, Ct), []);
 
     public async Task<IActionResult> OnPost(long? id, string? name, string? mark, int colour, string? description, long? cover)
     {

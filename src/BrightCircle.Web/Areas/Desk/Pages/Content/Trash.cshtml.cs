@@ -2,11 +2,10 @@ using BrightCircle.App.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class TrashModel(BrightContext db, Trash trash, SaveLesson lessons) : DeskPage
+public sealed class TrashModel(Trash trash, LessonPatterns patterns) : DeskPage
 {
     public override string Place => "trash";
     public IReadOnlyList<Trashed> Rows { get; private set; } = [];
@@ -14,10 +13,7 @@ public sealed class TrashModel(BrightContext db, Trash trash, SaveLesson lessons
 
     public async Task OnGet()
     {
-        var trip = new OneTrip(db);
-        var patterns = trip.List(db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name));
-        Rows = await trash.List(Ct, trip);
-        Patterns = patterns.Value;
+        (Rows, Patterns) = await trash.List(Ct);
     }
 
     public async Task<IActionResult> OnPost(string kind, long item)
@@ -29,7 +25,7 @@ public sealed class TrashModel(BrightContext db, Trash trash, SaveLesson lessons
 
     public async Task<IActionResult> OnPostPattern(long pattern)
     {
-        await lessons.RemovePattern(Actor, pattern, Ct);
+        await patterns.Remove(Actor, pattern, Ct);
         Tell("The pattern is gone; lessons made from it stay.");
         return Redirect("/desk/trash");
     }

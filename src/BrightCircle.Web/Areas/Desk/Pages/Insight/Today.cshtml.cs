@@ -11,8 +11,16 @@ public sealed class TodayModel(TodayQuery query) : RingPage
     public TodayView View { get; private set; } = null!;
     public Edition? Ready => Now.NextEdition;
     public IReadOnlyList<Piece> Parts => Ready is { } e ? [.. Now.PartsOf[e.Id]] : [];
-    public string Greeting => Now.Calendar.Local(Moment).Hour switch { < 5 => "Good night", < 12 => "Good morning", < 18 => "Good afternoon", _ => "Good evening" };
-    public string Line => View.Steps.Count > 0 ? $"{Count(View.Steps.Count, "step")} to go until people can join." : View.Needs.Count switch { 0 => "Nothing needs you; all of it runs by itself.", 1 => "One thing needs you; the rest runs by itself.", var n => $"{(n < 5 ? new[] { "Two", "Three", "Four" }[n - 2] : n.ToString(Now.Culture))} things need you; the rest runs by itself." };
+    public string Greeting => Now.Calendar.Local(Moment)
+        .Hour switch
+    { < 5 => "Good night", < 12 => "Good morning", < 18 => "Good afternoon", _ => "Good evening" };
+    public string Line => View.Steps.Count > 0 ? $"{Count(View.Steps.Count, "step")} to go until people can join."
+        : View.Needs.Count switch
+        {
+            0 => "Nothing needs you; all of it runs by itself.",
+            1 => "One thing needs you; the rest runs by itself.",
+            var n => $"{(n < 5 ? new[] { "Two", "Three", "Four" }[n - 2] : n.ToString(Now.Culture))} things need you; the rest runs by itself."
+        };
     public string MonthStart => Now.Calendar.Month(Moment).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
 
     public async Task OnGet() => View = await query.Load(Moment, Ct);
@@ -41,8 +49,17 @@ public abstract class RingPage : DeskPage
     };
 
     public string Link(RingCell c) => c.Parts.Count == 1 ? $"/desk/pieces/{c.Parts[0].Id.Value}"
-        : Now.Editions.FirstOrDefault(e => e.Month == c.Month) is { } edition ? $"/desk/editions/{edition.Id.Value}" : $"/desk/editions/new?month={c.Month.ToString("uuuu-MM", null)}";
+        : Now.Editions.FirstOrDefault(e => e.Month == c.Month) is { } edition ? $"/desk/editions/{edition.Id.Value}"
+            : $"/desk/editions/new?month={c.Month.ToString("uuuu-MM", null)}";
 
-    public static string Word(RingState state) => state switch { RingState.Released => "released", RingState.Scheduled => "scheduled", RingState.Draft => "draft", _ => "nothing yet" };
-    public string Says(RingCell c) => $"{c.Month.ToString("MMMM uuuu", Now.Culture)}, {c.Shelf.Name}: {Word(c.State)}{(c.Parts.Count > 0 ? ", " + string.Join(", ", c.Parts.Select(p => p.Title)) : "")}";
+    public static string Word(RingState state) => state switch
+    {
+        RingState.Released => "released",
+        RingState.Scheduled => "scheduled",
+        RingState.Draft => "draft",
+        _ => "nothing yet"
+    };
+    public string Says(RingCell c) =>
+        $"{c.Month.ToString("MMMM uuuu", Now.Culture)}, {c.Shelf.Name}: {Word(c.State)}{(c.Parts.Count > 0 ? ", " + string.Join(", "
+        + $"", c.Parts.Select(p => p.Title)) : "")}";
 }

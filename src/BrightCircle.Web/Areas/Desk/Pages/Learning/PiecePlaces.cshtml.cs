@@ -3,12 +3,11 @@ using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>Who has a place in a piece, and who waits.</summary>
-public sealed class PiecePlacesModel(BrightContext db, PiecePlaces places) : DeskPage
+public sealed class PiecePlacesModel(PiecePlaces places) : DeskPage
 {
     public override string Place => "shelves";
     public Piece Piece { get; private set; } = null!;
@@ -21,9 +20,7 @@ public sealed class PiecePlacesModel(BrightContext db, PiecePlaces places) : Des
     {
         if (!Now.PieceById.TryGetValue(new(id), out var piece)) return NotFound();
         Piece = piece;
-        Rows = [.. (await db.PiecePlaces.AsNoTracking().Where(p => p.PieceId == piece.Id).OrderBy(p => p.Waiting).ThenBy(p => p.At).Take(500).Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Place = p, m.Name }).ToListAsync(Ct)).OrderBy(x => x.Place.Waiting).ThenBy(x => x.Place.At).Select(x => (x.Place, x.Name))];
-        var counts = await db.PiecePlaces.Where(p => p.PieceId == piece.Id).GroupBy(p => p.Waiting).Select(g => new { Waiting = g.Key, N = g.Count() }).ToListAsync(Ct);
-        (Taken, Waiting) = (counts.FirstOrDefault(c => !c.Waiting)?.N ?? 0, counts.FirstOrDefault(c => c.Waiting)?.N ?? 0);
+        (Rows, Taken, Waiting) = await places.List(piece.Id, 500, Ct);
         return Page();
     }
 

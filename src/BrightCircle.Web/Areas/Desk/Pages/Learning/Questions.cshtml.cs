@@ -3,12 +3,11 @@ using BrightCircle.Data;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>Questions members asked under lessons: the open ones first.</summary>
-public sealed class QuestionsModel(BrightContext db, AskAndAnswer ask) : DeskPage
+public sealed class QuestionsModel(AskAndAnswer ask) : DeskPage
 {
     const int PageSize = 30;
     public override string Place => "questions";
@@ -20,15 +19,8 @@ public sealed class QuestionsModel(BrightContext db, AskAndAnswer ask) : DeskPag
     public async Task OnGet(bool all, int p = 1)
     {
         (All, p) = (all, Math.Max(1, p));
-        var q = db.LessonQuestions.AsNoTracking().Where(x => x.AnswersId == null && (all || x.SettledAt == null && x.HiddenAt == null));
-        var page = q.OrderByDescending(x => x.Id).Skip((p - 1) * PageSize).Take(PageSize);
-        var trip = new OneTrip(db);
-        var total = trip.Count(q);
-        var rows = trip.List(page);
-        var answers = trip.List(db.LessonQuestions.AsNoTracking().Where(x => page.Any(q => q.Id == x.AnswersId)).OrderBy(x => x.Id));
-        await trip.Ask(Ct);
-        (Rows, Answers) = (rows.Value, answers.Value.ToLookup(x => x.AnswersId!.Value));
-        Pager = new(p, total.Value, PageSize, n => $"?all={(all ? "true" : "false")}&p={n}");
+        (Rows, Answers, var total) = await ask.List(all, p, PageSize, Ct);
+        Pager = new(p, total, PageSize, n => $"?all={(all ? "true" : "false")}&p={n}");
     }
 
     public async Task<IActionResult> OnPost(long question, string? text, bool all)

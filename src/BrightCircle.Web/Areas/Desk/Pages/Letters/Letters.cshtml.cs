@@ -12,6 +12,8 @@ public sealed class LettersModel(LetterList letters) : DeskPage
     public LetterRows List { get; private set; } = null!;
     public int PageNumber { get; private set; } = 1;
 
+    public static string Colour(Letter l) => l.State == LetterState.Sent ? "good" : l is { State: LetterState.Refused, SetAsideAt: null } ? "bad" : "";
+
     public static string Word(LetterState state) => state switch
     {
         LetterState.Queued => "waiting",

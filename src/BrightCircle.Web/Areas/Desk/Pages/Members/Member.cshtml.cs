@@ -27,9 +27,12 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public IReadOnlyList<Piece> Pieces => [.. Now.Pieces.OrderByDescending(p => Now.EditionOf(p)?.FirstDay).ThenBy(p => p.Id.Value).Take(300)];
     public Money PaidTotal => File.Payments.Where(p => p.IsPaid).Aggregate(Core.Money.Zero(Now.Currency), (sum, p) => sum + p.Amount - p.Refunded);
     /// <summary>Their tallies, by the week where they are.</summary>
-    public IReadOnlyList<TallyStanding> Tallies => [.. Now.Tallies.Where(t => File.Tallies.Of(t.Id).Count > 0).Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(Now.Calendar.Of(File.Member.ZoneId).Date(Moment))))];
+    public IReadOnlyList<TallyStanding> Tallies =>
+        [.. Now.Tallies.Where(t => File.Tallies.Of(t.Id).Count > 0)
+        .Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(Now.Calendar.Of(File.Member.ZoneId).Date(Moment))))];
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
-    public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source)).Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
+    public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source))
+        .Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
 
     public async Task<IActionResult> OnGet(long id, long? piece, long? lesson, string? on)
@@ -39,12 +42,14 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         Life = LifeLine.Of(file.Holdings, Now.Book.Plan, file.Member.JoinedAt, Instant.Max(Moment, file.Member.JoinedAt + Duration.FromMinutes(1)));
         var today = Now.Calendar.Date(Moment);
         On = NodaTime.Text.LocalDatePattern.Iso.Parse(on ?? "") is { Success: true } d && d.Value.Year is > 2000 and < 2100 ? d.Value : today;
-        Asked = piece is { } p && Now.PieceById.TryGetValue(new(p), out var known) ? known : (Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].FirstOrDefault() : null) ?? Pieces.FirstOrDefault();
+        Asked = piece is { } p && Now.PieceById.TryGetValue(new(p), out var known) ? known
+            : (Now.CurrentEdition is { } e ? Now.PartsOf[e.Id].FirstOrDefault() : null) ?? Pieces.FirstOrDefault();
         if (Asked is not null)
         {
             AskedLesson = lesson is { } l && Asked.IsCourse ? Asked.Outline.Lessons.FirstOrDefault(x => x.Id.Value == l) : null;
             var moment = On == today ? Moment : Now.Calendar.At(On.At(new LocalTime(12, 0)));
-            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment), file.Places), Asked, AskedLesson, moment, Now.Calendar, Now.NameOf);
+            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment), file.Places), Asked, AskedLesson, moment, Now.Calendar,
+                Now.NameOf);
         }
         return Page();
     }
@@ -54,17 +59,22 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         var owes = Obligations.Of(h, Moment);
         return owes.State switch
         {
-            HoldingState.Over => $"{Day(owes.AccessEnds!.Value)} ({(h.Ending?.Reason is { } reason ? reason.Words() : h.LeavingAt(Moment) is null ? "its time ran out" : "left")})",
+            HoldingState.Over =>
+                $"{Day(owes.AccessEnds!.Value)} ({(h.Ending?.Reason is { } reason ? reason.Words() : h.LeavingAt(Moment) is null ? "its time ran "
+                + $"out" : "left")})",
             HoldingState.Ending => Day(owes.AccessEnds!.Value) + ", leaving",
             HoldingState.Grace => Day(owes.GraceUntil!.Value) + ", in grace",
-            HoldingState.Active or HoldingState.Trial or HoldingState.NotYet => owes.Next is { } next ? "renews " + Day(next.DueAt) : owes.AccessEnds is { } ends ? Day(ends) : "for good",
+            HoldingState.Active or HoldingState.Trial or HoldingState.NotYet => owes.Next is { } next ? "renews " + Day(next.DueAt)
+                : owes.AccessEnds is { } ends ? Day(ends) : "for good",
         };
     }
 
-    public string Through(Holding h) => h.Source == HoldingSource.Gift ? "gift" + (h.Note is { } note ? $": {note}" : "") : Say.Price(h.Agreement.Terms, Now.Culture);
+    public string Through(Holding h) => h.Source == HoldingSource.Gift ? "gift" + (h.Note is { } note ? $": {note}" : "")
+        : Say.Price(h.Agreement.Terms, Now.Culture);
 
     /// <summary>What a standstill left uncharged.</summary>
-    public IEnumerable<(Holding Holding, Money Amount)> Open => File.Holdings.Select(h => (h, Obligations.Of(h, Moment).Open)).Where(x => x.Open is not null).Select(x => (x.h, x.Open!.Value));
+    public IEnumerable<(Holding Holding, Money Amount)> Open =>
+        File.Holdings.Select(h => (h, Obligations.Of(h, Moment).Open)).Where(x => x.Open is not null).Select(x => (x.h, x.Open!.Value));
 
     public async Task<IActionResult> OnPostWaive(long id, long holding, [FromServices] WaiveOpen waive)
     {

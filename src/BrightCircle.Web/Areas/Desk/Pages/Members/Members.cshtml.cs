@@ -18,7 +18,8 @@ public abstract class MemberFilterPage : DeskPage
     protected void ReadFilter()
     {
         string? Q(string name) => Request.Query[name].ToString() is { Length: > 0 } v ? v : null;
-        Filter = new(Q("q"), Enum.TryParse<Standing>(Q("standing"), out var s) && Enum.IsDefined(s) ? s : null, long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, Date(Q("from")), Date(Q("to")), Q("sort") ?? "joined", Q("down") != "false");
+        Filter = new(Q("q"), Enum.TryParse<Standing>(Q("standing"), out var s) && Enum.IsDefined(s) ? s : null,
+            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, Date(Q("from")), Date(Q("to")), Q("sort") ?? "joined", Q("down") != "false");
     }
 
     public string Query(int page = 1, string? sort = null, bool? down = null)
@@ -44,7 +45,8 @@ public sealed class MembersModel(MemberList list) : MemberFilterPage
     public IReadOnlyList<MemberRow> Rows { get; private set; } = [];
     public int Total { get; private set; }
     public int PageNumber { get; private set; } = 1;
-    public bool IsFiltered => Filter.Search is not null || Filter.Standing is not null || Filter.Plan is not null || Filter.From is not null || Filter.To is not null;
+    public bool IsFiltered => Filter.Search is not null || Filter.Standing is not null || Filter.Plan is not null || Filter.From is not null
+        || Filter.To is not null;
     public string SortLink(string key) => "/desk/members" + Query(1, key, Filter.Sort == key ? !Filter.Down : key is "since" or "joined");
 
     public async Task OnGet(int page = 1)

@@ -24,11 +24,13 @@ public sealed class PriceModel(AddPrice add) : DeskPage
         get
         {
             if (Schedule?.EffectiveYearly is not { } mine) return null;
-            var other = Others.Select(o => PaymentSchedule.For(o.Terms, Moment, Now.Calendar).EffectiveYearly).FirstOrDefault(y => y is not null && y.Value != mine);
+            var other = Others.Select(o => PaymentSchedule.For(o.Terms, Moment, Now.Calendar).EffectiveYearly)
+                .FirstOrDefault(y => y is not null && y.Value != mine);
             if (other is not { } theirs) return null;
             var difference = mine - theirs;
             var share = Math.Abs((double)difference.Minor) / theirs.Minor;
-            return $"Over a year {Money(difference.Minor < 0 ? -difference : difference)} ({share.ToString("P1", Now.Culture)}) {(difference.Minor < 0 ? "less" : "more")} than {Money(theirs)}.";
+            return $"Over a year {Money(difference.Minor < 0 ? -difference : difference)} ({share.ToString("P1", Now.Culture)}) "
+                + $"{(difference.Minor < 0 ? "less" : "more")} than {Money(theirs)}.";
         }
     }
 

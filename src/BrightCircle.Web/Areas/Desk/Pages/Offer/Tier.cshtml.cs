@@ -34,7 +34,8 @@ public sealed class TierModel(SavePlan save) : DeskPage
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability, string?[] covers, string[] reach, string[] keep, string?[] thing)
+    public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability, string?[] covers,
+        string[] reach, string[] keep, string?[] thing)
     {
         if (!Find(id, kind)) return NotFound();
         Take(name, rank, description, availability, covers, reach, keep, thing);
@@ -50,7 +51,8 @@ public sealed class TierModel(SavePlan save) : DeskPage
     }
 
     /// <summary>The side of the form, worked out anew while it is edited.</summary>
-    public IActionResult OnPostEffect(string id, PlanKind kind, string? name, int rank, string? description, Availability availability, string?[] covers, string[] reach, string[] keep, string?[] thing)
+    public IActionResult OnPostEffect(string id, PlanKind kind, string? name, int rank, string? description, Availability availability, string?[] covers,
+        string[] reach, string[] keep, string?[] thing)
     {
         if (!Find(id, kind)) return NotFound();
         Take(name, rank, description, availability, covers, reach, keep, thing);
@@ -73,7 +75,13 @@ public sealed class TierModel(SavePlan save) : DeskPage
     }
 
     PromiseLine Line(Inclusion i) => new(
-        i.Covers switch { Coverage.OnShelf s => $"shelf-{s.Shelf.Value}", Coverage.OneTally t => $"tally-{t.Tally.Value}", Coverage.Everything => "everything", _ => "one" },
+        i.Covers switch
+        {
+            Coverage.OnShelf s => $"shelf-{s.Shelf.Value}",
+            Coverage.OneTally t => $"tally-{t.Tally.Value}",
+            Coverage.Everything => "everything",
+            _ => "one"
+        },
         i.Reach switch { Reach.FromJoining => "joining", Reach.WhilePaid => "paid", _ => "everything" },
         i.Keep switch { Keep.WhatHadOpened => "opened", _ => "nothing" }, NameOf(i.Covers));
 
@@ -92,11 +100,14 @@ public sealed class TierModel(SavePlan save) : DeskPage
         var parts = line.Thing.Split('›', 2);
         var inside = parts.Length > 1 ? parts[1] : null;
         Coverage[] found = [.. Now.Pieces.Where(p => Same(p.Title, parts[0])).SelectMany(p => inside is null ? [new Coverage.OnePiece(p.Id)]
-            : p.Outline.Modules.Where(m => Same(m.Title, inside)).Select(m => (Coverage)new Coverage.OneModule(m.Id)).Concat(p.Outline.Lessons.Where(l => Same(l.Title, inside)).Select(l => new Coverage.OneLesson(l.Id))))];
+            : p.Outline.Modules.Where(m => Same(m.Title, inside)).Select(m => (Coverage)new Coverage.OneModule(m.Id))
+                .Concat(p.Outline.Lessons.Where(l => Same(l.Title, inside)).Select(l => new Coverage.OneLesson(l.Id))))];
         // What was chosen before stays what it is, whatever else has its name by now.
         if (found.Length > 1 && Plan?.Promise.Select(i => i.Covers).FirstOrDefault(found.Contains) is { } known) return known;
         if (found.Length == 1) return found[0];
-        Refuse(line.Thing.Trim().Length == 0 ? "Which one? Write the title of a piece, or “Piece › Lesson”." : found.Length == 0 ? $"There is nothing called “{line.Thing.Trim()}”. Write the title of a piece, or “Piece › Lesson”." : $"Several are called “{line.Thing.Trim()}”. Give one of them another name first.", "Promise");
+        Refuse(line.Thing.Trim().Length == 0 ? "Which one? Write the title of a piece, or “Piece › Lesson”." : found.Length == 0
+            ? $"There is nothing called “{line.Thing.Trim()}”. Write the title of a piece, or “Piece › Lesson”."
+            : $"Several are called “{line.Thing.Trim()}”. Give one of them another name first.", "Promise");
         return null;
     }
 
@@ -105,7 +116,8 @@ public sealed class TierModel(SavePlan save) : DeskPage
     {
         var typed = thing.FirstOrDefault(t => !string.IsNullOrWhiteSpace(t))?.Trim() ?? "";
         if (typed.Length < 2) return new EmptyResult();
-        var names = Now.Pieces.SelectMany(p => p.Outline.Modules.Select(m => m.Title).Concat(p.IsCourse ? p.Outline.Lessons.Select(l => l.Title) : []).Select(t => $"{p.Title} › {t}").Prepend(p.Title))
+        var names = Now.Pieces.SelectMany(p => p.Outline.Modules.Select(m => m.Title).Concat(p.IsCourse ? p.Outline.Lessons.Select(l => l.Title) : [])
+            .Select(t => $"{p.Title} › {t}").Prepend(p.Title))
             .Where(n => n.Contains(typed, StringComparison.CurrentCultureIgnoreCase)).Distinct().OrderBy(n => n.Contains('›')).Take(12);
         return Content(string.Concat(names.Select(n => $"<option value=\"{System.Net.WebUtility.HtmlEncode(n)}\">")), "text/html; charset=utf-8");
     }
@@ -113,7 +125,9 @@ public sealed class TierModel(SavePlan save) : DeskPage
     Inclusion? Read(PromiseLine l)
     {
         var id = l.Covers.Contains('-') && long.TryParse(l.Covers.AsSpan(l.Covers.IndexOf('-') + 1), CultureInfo.InvariantCulture, out var n) ? n : 0;
-        var covers = l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id)) : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id)) : l.Covers == "one" ? Find(l) : new Coverage.Everything();
+        var covers = l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id))
+            : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id)) : l.Covers == "one" ? Find(l)
+            : new Coverage.Everything();
         return covers is null ? null : new(covers,
             l.Reach switch { "joining" => new Reach.FromJoining(), "paid" => new Reach.WhilePaid(), _ => new Reach.EverythingReleased() },
             l.Keep == "opened" ? new Keep.WhatHadOpened() : new Keep.Nothing());
@@ -123,13 +137,17 @@ public sealed class TierModel(SavePlan save) : DeskPage
     readonly PlanId edited = new(0);
 
     /// <summary>The book with this plan as it is being edited.</summary>
-    AccessBook Book => book ??= new([.. Now.Plans.Where(p => p.Id != Plan?.Id), new Plan { Id = edited, Kind = Kind, Name = "this", Rank = Draft.Rank, Promise = Draft.Promise }], Now.Pieces, Now.Editions, Now.Tallies.Select(t => t.Id));
+    AccessBook Book =>
+        book ??= new([.. Now.Plans.Where(p => p.Id != Plan?.Id),
+        new Plan { Id = edited, Kind = Kind, Name = "this", Rank = Draft.Rank, Promise = Draft.Promise }], Now.Pieces, Now.Editions,
+        Now.Tallies.Select(t => t.Id));
 
     IEnumerable<Piece> Released => Now.Pieces.Where(p => p.State == PieceState.Released);
     bool Opens(Piece p) => Book.GivesPartOf(edited, p.Id, Moment);
     public int ReleasedCount => Released.Count();
     public int OpensNow => Released.Count(Opens);
-    public IEnumerable<(Shelf, int, int)> ByShelf => Now.Shelves.Select(s => (s, Released.Count(p => p.ShelfId == s.Id && Opens(p)), Released.Count(p => p.ShelfId == s.Id)));
+    public IEnumerable<(Shelf, int, int)> ByShelf =>
+        Now.Shelves.Select(s => (s, Released.Count(p => p.ShelfId == s.Id && Opens(p)), Released.Count(p => p.ShelfId == s.Id)));
     public int NextOpens => Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.State != PieceState.Draft && Opens(p)) : 0;
     /// <summary>The sentences the public will read.</summary>
     public IReadOnlyList<string> Sentences => Now.Gives(new Plan { Kind = Kind, Promise = Draft.Promise });

@@ -27,8 +27,10 @@ public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) :
     public IActionResult OnGet(string id, string? month)
     {
         if (!Find(id)) return NotFound();
-        if (Edition is { } e) (Span, DayIn, Title, Opening, ReleaseAt, Announce) = (e.Span, e.FirstDay.ToString("uuuu-MM-dd", null), e.Title, e.Opening, LocalInput.Write(Now.Calendar.Local(e.ReleaseAt)), e.Announce);
-        else DayIn = (YearMonthPattern.Iso.Parse(month ?? "") is { Success: true, Value: var m } ? m : FirstFree()).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
+        if (Edition is { } e) (Span, DayIn, Title, Opening, ReleaseAt, Announce) =
+            (e.Span, e.FirstDay.ToString("uuuu-MM-dd", null), e.Title, e.Opening, LocalInput.Write(Now.Calendar.Local(e.ReleaseAt)), e.Announce);
+        else DayIn = (YearMonthPattern.Iso.Parse(month ?? "") is { Success: true, Value: var m } ? m : FirstFree()).OnDayOfMonth(1)
+            .ToString("uuuu-MM-dd", null);
         return Page();
     }
 
@@ -68,9 +70,12 @@ public sealed class DeskEditionModel(SaveEdition save, ReleaseContent release) :
     }
 
     public async Task<IActionResult> OnPostSchedule(string id, bool scheduled) =>
-        !Find(id) || Edition is null ? NotFound() : Done(await save.Schedule(Actor, Edition.Id, scheduled, Ct), scheduled ? $"It opens {DayTime(Edition.ReleaseAt)}, by itself." : "It is a draft again.");
+        !Find(id) || Edition is null ? NotFound() : Done(
+            await save.Schedule(Actor, Edition.Id, scheduled, Ct), scheduled ? $"It opens {DayTime(Edition.ReleaseAt)}, by itself." : "It is a draft again.");
 
-    public async Task<IActionResult> OnPostWithdraw(string id) => !Find(id) || Edition is null ? NotFound() : Done(await save.Withdraw(Actor, Edition.Id, Ct), "It is a draft again and closed for everybody. What members did in it is kept.");
+    public async Task<IActionResult> OnPostWithdraw(string id) => !Find(id)
+        || Edition is null ? NotFound() : Done(await save.Withdraw(Actor, Edition.Id, Ct),
+        "It is a draft again and closed for everybody. What members did in it is kept.");
 
     public async Task<IActionResult> OnPostRemove(string id)
     {

@@ -14,12 +14,13 @@ public sealed record BoardCard(Piece Piece, Lesson? Lesson, Edition? Edition)
     public PieceState State => Lesson?.State ?? Piece.State;
     public string Title => Lesson?.Title ?? Piece.Title;
     public int? Minutes => Lesson is null ? Piece.Minutes : Lesson.Minutes;
-    public string What => Lesson is not null ? "lesson of " + Piece.Title : Piece.IsCourse ? $"course · {Say.Count(Piece.Outline.Lessons.Count, "lesson")}" : Piece.Outline.Lessons.Count == 1 && Piece.Outline.Lessons[0].Kinds is { Length: > 0 } k && k != "text" ? k : "lesson";
+    public string What => Lesson is not null ? "lesson of " + Piece.Title : Piece.IsCourse ? $"course · {Say.Count(Piece.Outline.Lessons.Count, "lesson")}"
+        : Piece.Outline.Lessons.Count == 1 && Piece.Outline.Lessons[0].Kinds is { Length: > 0 } k && k != "text" ? k : "lesson";
     public string Key => Lesson is null ? "p" + Piece.Id.Value : "l" + Lesson.Id.Value;
 }
 
 /// <summary>The year on one screen: months across, shelves down, what is to come beside them; moved by dragging or by form.</summary>
-public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapePiece shape) : RingPage
+public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, DuplicatePiece duplicatePiece) : RingPage
 {
     public override string Place => "editions";
     YearMonth first;
@@ -35,7 +36,8 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
     protected override YearMonth RingStart => Span == 12 ? first : base.RingStart;
 
     public IEnumerable<BoardCard> Cards(YearMonth m) => In(m).SelectMany(Cards);
-    public IEnumerable<BoardCard> Cards(Edition e) => Now.PartsOf[e.Id].Select(p => new BoardCard(p, null, e)).Concat(Now.LessonPartsOf[e.Id].Select(l => new BoardCard(Now.PieceOf(l), l, e)));
+    public IEnumerable<BoardCard> Cards(Edition e) =>
+        Now.PartsOf[e.Id].Select(p => new BoardCard(p, null, e)).Concat(Now.LessonPartsOf[e.Id].Select(l => new BoardCard(Now.PieceOf(l), l, e)));
 
     public IReadOnlyList<ReadinessItem> Readiness(Edition e) => EditionReadiness.Of(e, [.. Now.PartsOf[e.Id]], [.. Now.LessonPartsOf[e.Id]], Now.Book);
     public IReadOnlyList<PlanGets> Gives(Edition e) => EditionReadiness.Gives([.. Now.PartsOf[e.Id]], [.. Now.LessonPartsOf[e.Id]], Now.Book, Moment);
@@ -47,7 +49,12 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
         foreach (var t in Now.Site!.Cadence)
         {
             var here = cards.Where(c => t.Shelf is null || c.Piece.ShelfId.Value == t.Shelf);
-            var n = t.What switch { CadenceUnit.Courses => here.Count(c => c.Lesson is null && c.Piece.IsCourse), CadenceUnit.Lessons => here.Sum(c => c.Lesson is null ? c.Piece.Outline.Lessons.Count : 1), _ => here.Count(c => c.Lesson is null) };
+            var n = t.What switch
+            {
+                CadenceUnit.Courses => here.Count(c => c.Lesson is null && c.Piece.IsCourse),
+                CadenceUnit.Lessons => here.Sum(c => c.Lesson is null ? c.Piece.Outline.Lessons.Count : 1),
+                _ => here.Count(c => c.Lesson is null)
+            };
             var where = t.Shelf is { } s && Now.ShelfById.TryGetValue(new(s), out var shelf) ? $" on {shelf.Mark}" : "";
             yield return ($"{n} of {Count(t.Count, t.What.ToString().ToLowerInvariant()[..^1])}{where}", n >= t.Count);
         }
@@ -67,7 +74,8 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
     {
         if (key is not { Length: > 1 } || !long.TryParse(key.AsSpan(1), out var id)) return null;
         if (key[0] == 'p') return Now.PieceById.TryGetValue(new(id), out var p) ? new(p, null, Now.EditionOf(p)) : null;
-        return Now.LessonById.TryGetValue(new(id), out var l) ? new(Now.PieceOf(l), l, l.EditionId is { } e ? Now.EditionById.GetValueOrDefault(e) : null) : null;
+        return Now.LessonById.TryGetValue(new(id), out var l) ? new(Now.PieceOf(l), l, l.EditionId is { } e ? Now.EditionById.GetValueOrDefault(e) : null)
+            : null;
     }
 
     void Window(string? from, int span)
@@ -126,7 +134,8 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
         else if (ready && p.State == PieceState.Draft)
         {
             var done = await pieces.Publish(Actor, p.Id, inside: true, Ct);
-            Tell(done.Ok ? done.Value!.Drafts.Count == 0 ? "Saved, and ready." : $"Saved, and ready; {Count(done.Value.Drafts.Count, "lesson")} in it stay as drafts." : done.Refusal!);
+            Tell(done.Ok ? done.Value!.Drafts.Count == 0 ? "Saved, and ready."
+                : $"Saved, and ready; {Count(done.Value.Drafts.Count, "lesson")} in it stay as drafts." : done.Refusal!);
         }
         else if (!ready && p.State == PieceState.Ready)
         {
@@ -145,7 +154,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, ShapeP
         if (!parsed.Success) Tell("Choose the month it goes into.");
         else
         {
-            var done = await editions.CopyInto(Actor, new(edition), parsed.Value, shape, Ct);
+            var done = await editions.CopyInto(Actor, new(edition), parsed.Value, duplicatePiece, Ct);
             Tell(done.Ok ? $"Its parts stand in {parsed.Value.ToString("MMMM uuuu", Now.Culture)} now, as drafts." : done.Refusal!);
         }
         return Redirect(Back);

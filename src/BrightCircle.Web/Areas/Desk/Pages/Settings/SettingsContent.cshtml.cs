@@ -23,9 +23,11 @@ public sealed class SettingsContentModel(ContentSettings settings) : DeskPage
     {
         ModelState.Clear();
         (Language, Kinds) = (language ?? "", documentKinds ?? "");
-        Cadence = [.. count.Select((c, i) => (c, i)).Where(x => x.c is not null && x.i < what.Length).Select(x => new CadenceTarget(x.c!.Value, what[x.i], x.i < shelf.Length ? shelf[x.i] : null))];
+        Cadence = [.. count.Select((c, i) => (c, i)).Where(x => x.c is not null && x.i < what.Length)
+            .Select(x => new CadenceTarget(x.c!.Value, what[x.i], x.i < shelf.Length ? shelf[x.i] : null))];
         static string At(string?[] all, int i) => i < all.Length ? all[i]?.Trim() ?? "" : "";
-        Hosts = [.. host.Select((h, i) => new VideoHost(h?.Trim() ?? "", At(link, i), At(embed, i))).Where(h => h.Host.Length + h.Link.Length + h.Embed.Length > 0)];
+        Hosts = [.. host.Select((h, i) => new VideoHost(h?.Trim() ?? "", At(link, i), At(embed, i)))
+            .Where(h => h.Host.Length + h.Link.Length + h.Embed.Length > 0)];
         var done = await settings.Save(Actor, new(language, documentKinds, Cadence, Hosts), Ct);
         if (!done.Ok)
         {

@@ -47,7 +47,8 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
 
     /// <summary>What they hold that would give way to it.</summary>
     public IEnumerable<(Plan Plan, GivesWay Way)> ChangesFrom => (Visitor.Person?.Holdings ?? [])
-        .Select(h => (Plan: Now.PlanById[h.PlanId], Way: GivesWay.Of(h, Now.PlanById[h.PlanId], Plan, Price.Terms, Moment))).Where(x => x.Way is not GivesWay.Stays);
+        .Select(h => (Plan: Now.PlanById[h.PlanId], Way: GivesWay.Of(h, Now.PlanById[h.PlanId], Plan, Price.Terms, Moment)))
+            .Where(x => x.Way is not GivesWay.Stays);
 
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {

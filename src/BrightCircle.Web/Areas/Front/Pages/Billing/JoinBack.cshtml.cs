@@ -26,6 +26,7 @@ public sealed class JoinBackModel(CompleteCheckout complete, SignInManager<Accou
         CheckoutToken.Forget(HttpContext);
         // What was refused is told to whoever may know: the person themselves.
         if (checkout.RefusedBecause is { } why && Visitor.Member == checkout.MemberId) Tell(why);
-        return Redirect(checkout.RefusedBecause is null && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}" : "/welcome");
+        return Redirect(checkout.RefusedBecause is null
+            && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}" : "/welcome");
     }
 }

@@ -31,7 +31,8 @@ public sealed class JoinReviewModel(ReviewJoin reviews, GoToTill till, SiteAddre
 
     async Task<bool> Find(string? token)
     {
-        if (CheckoutToken.Read(HttpContext, token) is not { } id || await reviews.Find(id, CheckoutToken.SecretOf(HttpContext), Ct) is not { } review) return false;
+        if (CheckoutToken.Read(HttpContext, token) is not { } id || await reviews.Find(id, CheckoutToken.SecretOf(HttpContext), Ct) is not { } review)
+            return false;
         (Review, Token) = (review, token!);
         return true;
     }

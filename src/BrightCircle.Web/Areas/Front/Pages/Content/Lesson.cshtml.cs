@@ -98,8 +98,11 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
             var kind = Request.Form[$"k-{block}-{name}"].ToString();
             answers[name] = kind switch
             {
-                "chosen" => new Answer.Chosen([.. values.Select(v => int.TryParse(v, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1).Where(n => n >= 0)]),
-                "arranged" => new Answer.Arranged([.. values.Select(v => int.TryParse(v, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1)]),
+                "chosen" =>
+                    new Answer.Chosen([.. values.Select(v => int.TryParse(v, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1)
+                    .Where(n => n >= 0)]),
+                "arranged" =>
+                    new Answer.Arranged([.. values.Select(v => int.TryParse(v, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1)]),
                 _ => new Answer.Written(values.ToString()),
             };
         }
@@ -110,10 +113,13 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
     {
         if (!May(id, out var by)) return NotFound();
         var prefix = $"f-{block}-";
-        var answers = Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal)).ToDictionary(k => k[prefix.Length..], k => string.Join('\n', Request.Form[k].Select(v => (v ?? "").Replace("\r\n", "\n", StringComparison.Ordinal))));
+        var answers = Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal))
+            .ToDictionary(k => k[prefix.Length..],
+            k => string.Join('\n', Request.Form[k].Select(v => (v ?? "").Replace("\r\n", "\n", StringComparison.Ordinal))));
         var wrong = await part.Answer(by, new(block), answers, Ct);
         if (wrong.Count == 0) return Redirect($"{PathOf(Lesson)}?answered={block}#block-{block}");
-        View = await LessonLoader.Load(this, reader, links, Piece, Lesson, [], wrong.ToDictionary(w => (new BlockId(block), w.Key), w => w.Value), (new BlockId(block), answers));
+        View = await LessonLoader.Load(this, reader, links, Piece, Lesson, [], wrong.ToDictionary(w => (new BlockId(block), w.Key), w => w.Value),
+            (new BlockId(block), answers));
         return Page();
     }
 
@@ -145,9 +151,11 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
     /// <param name="run">Which run it was done with: a run counts once. Without scripts there is none.</param>
     public async Task<IActionResult> OnPostTally(long id, long block, int? run)
     {
-        if (!May(id, out var by) || await part.TallyOf(by, new(block), Ct) is not { } tally || TallyReader.With(Now, by, Visitor.Person!.ZoneId, tally) is not { } marks) return NotFound();
+        if (!May(id, out var by) || await part.TallyOf(by, new(block), Ct) is not { } tally
+            || TallyReader.With(Now, by, Visitor.Person!.ZoneId, tally) is not { } marks) return NotFound();
         var done = await tallies.Mark(marks, run is { } n ? (new BlockId(block), n) : null, Ct);
-        if (Request.Headers.ContainsKey("X-Autosave")) return done.Value is { } s ? new JsonResult(new { says = s.Words(), ring = Svg.TallyRing(s.Now).ToString() }) : BadRequest(done.Refusal!);
+        if (Request.Headers.ContainsKey("X-Autosave"))
+            return done.Value is { } s ? new JsonResult(new { says = s.Words(), ring = Svg.TallyRing(s.Now).ToString() }) : BadRequest(done.Refusal!);
         Tell(done.Value is { } now ? $"{Now.TallyById[tally].Name}: {now.Words()}." : done.Refusal!);
         return Redirect($"{PathOf(Lesson)}#block-{block}");
     }

@@ -33,7 +33,9 @@ public sealed class PrintModel(MemberReader reader, FileLinks links) : BrightPag
         if (lessons.Count == 0) return NotFound();
         var (blocks, files) = await reader.Contents([.. lessons.Select(l => l.Id)], Ct);
         await links.Ready(Ct);
-        Lessons = [.. lessons.Where(l => blocks.ContainsKey(l.Id)).Select(l => new LessonView { Page = this, Piece = Piece, Lesson = l, Reading = LessonReading.Plain(blocks[l.Id], files), Links = links, Outline = Outline.Empty })];
+        Lessons = [.. lessons.Where(l => blocks.ContainsKey(l.Id))
+            .Select(l => new LessonView { Page = this, Piece = Piece, Lesson = l, Reading = LessonReading.Plain(blocks[l.Id], files), Links = links,
+            Outline = Outline.Empty })];
         return Page();
     }
 }

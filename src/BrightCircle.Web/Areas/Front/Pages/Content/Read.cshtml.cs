@@ -29,7 +29,8 @@ public sealed class ReadModel(MemberReader reader, FileLinks links, PiecePlaces 
     /// <summary>It would be open to them, but for the place they don't have.</summary>
     public bool NeedsPlace => Decide(Piece).Rule == AccessRule.NoPlace;
     /// <summary>The parts of the same edition that the visitor may know of, in order.</summary>
-    public IReadOnlyList<Piece> Siblings => [.. (Piece.EditionId is { } e ? Now.PartsOf[e] : [Piece]).Where(p => p.ReleasedAt is not null && Decide(p).IsKnown)];
+    public IReadOnlyList<Piece> Siblings => [.. (Piece.EditionId is { } e ? Now.PartsOf[e] : [Piece])
+        .Where(p => p.ReleasedAt is not null && Decide(p).IsKnown)];
 
     public async Task<IActionResult> OnGet(long id, string? price)
     {
@@ -86,12 +87,25 @@ public static class LessonLoader
         return team ? known : Outline.Of(known.Parts.Where(p => p.Module is not null && p.Lessons.Count > 0).Select(p => p.Module!), known.Lessons);
     }
 
-    public static async Task<LessonView?> Load(BrightPage page, MemberReader reader, FileLinks links, Piece piece, Lesson lesson, IReadOnlyList<Piece> siblings, IReadOnlyDictionary<(BlockId, string), string>? wrong = null, (BlockId, Dictionary<string, string>)? typed = null)
+    public static async Task<LessonView?> Load(BrightPage page, MemberReader reader, FileLinks links, Piece piece, Lesson lesson,
+        IReadOnlyList<Piece> siblings, IReadOnlyDictionary<(BlockId, string), string>? wrong = null, (BlockId, Dictionary<string, string>)? typed = null)
     {
         var outline = Known(page, piece);
         await links.Ready(page.HttpContext.RequestAborted);
         var note = page.Visitor.Recorded is not null && lesson.ReleasedAt is not null && HttpMethods.IsGet(page.HttpContext.Request.Method);
-        var reading = await reader.Read(lesson.Id, piece.Id, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn, FormRules.WeekOf(page.Now.Calendar.Date(page.Moment)), page.Moment, page.HttpContext.RequestAborted);
-        return reading is null ? null : new LessonView { Page = page, Piece = piece, Lesson = lesson, Reading = reading, Links = links, Outline = outline, Siblings = siblings, Wrong = wrong ?? new Dictionary<(BlockId, string), string>(), Typed = typed };
+        var reading = await reader.Read(lesson.Id, piece.Id, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn,
+            FormRules.WeekOf(page.Now.Calendar.Date(page.Moment)), page.Moment, page.HttpContext.RequestAborted);
+        return reading is null ? null : new LessonView
+        {
+            Page = page,
+            Piece = piece,
+            Lesson = lesson,
+            Reading = reading,
+            Links = links,
+            Outline = outline,
+            Siblings = siblings,
+            Wrong = wrong ?? new Dictionary<(BlockId, string), string>(),
+            Typed = typed
+        };
     }
 }

@@ -16,7 +16,8 @@ public sealed class TagsModel : BrightPage
     public IActionResult OnGet(string tag, int p = 1)
     {
         Tag = tag.ToLowerInvariant();
-        var all = Now.Pieces.Where(x => x.Tags.Contains(Tag) && x.ReleasedAt is not null && Decide(x).IsKnown).OrderByDescending(x => x.ReleasedAt).ThenByDescending(x => x.Id.Value).ToArray();
+        var all = Now.Pieces.Where(x => x.Tags.Contains(Tag) && x.ReleasedAt is not null && Decide(x).IsKnown).OrderByDescending(x => x.ReleasedAt)
+            .ThenByDescending(x => x.Id.Value).ToArray();
         if (all.Length == 0) return NotFound();
         p = Math.Max(1, p);
         Pieces = [.. all.Skip((p - 1) * PageSize).Take(PageSize)];

@@ -41,7 +41,8 @@ public sealed class SignInModel(SignInByLink links, SignInManager<Account> signI
         (Then, Email, ByPassword) = (Local(then), email?.Trim() ?? "", true);
         var account = await signIn.UserManager.FindByEmailAsync(Email);
         // Whether there is such an account is told neither by words nor by how long it takes.
-        if (account?.PasswordHash is null || await signIn.UserManager.IsLockedOutAsync(account)) signIn.UserManager.PasswordHasher.VerifyHashedPassword(new(), NobodysHash, password ?? "");
+        if (account?.PasswordHash is null || await signIn.UserManager.IsLockedOutAsync(account))
+            signIn.UserManager.PasswordHasher.VerifyHashedPassword(new(), NobodysHash, password ?? "");
         else if ((await signIn.PasswordSignInAsync(account, password ?? "", isPersistent: true, lockoutOnFailure: true)).Succeeded)
             return Redirect(account.Role is not null && Then == "/me" ? "/desk" : Then);
         Refuse("The address and the password don’t go together, or there were too many tries. Wait five minutes, or use a sign-in link.");

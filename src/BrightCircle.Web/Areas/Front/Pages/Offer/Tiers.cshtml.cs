@@ -12,9 +12,11 @@ public sealed record OfferedPlan(Plan Plan, IReadOnlyList<Price> Prices, Holding
 /// <summary>A page that shows what is on offer: tiers, and passes beside them.</summary>
 public abstract class TiersPage : BrightPage
 {
-    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan)], Visitor.Person?.Holdings.FirstOrDefault(h => h.PlanId == plan.Id && h.IsHeldAt(Moment)));
+    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan)],
+        Visitor.Person?.Holdings.FirstOrDefault(h => h.PlanId == plan.Id && h.IsHeldAt(Moment)));
 
-    IEnumerable<OfferedPlan> OnOffer(PlanKind kind) => Now.Plans.Where(p => p.Kind == kind).Select(Offered).Where(o => o.Prices.Count > 0 || o.Held is not null);
+    IEnumerable<OfferedPlan> OnOffer(PlanKind kind) =>
+        Now.Plans.Where(p => p.Kind == kind).Select(Offered).Where(o => o.Prices.Count > 0 || o.Held is not null);
 
     public IReadOnlyList<OfferedPlan> Tiers => [.. OnOffer(PlanKind.Tier)];
     public IReadOnlyList<OfferedPlan> Passes => [.. OnOffer(PlanKind.Pass)];

@@ -12,14 +12,17 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 [EnableRateLimiting(WebSetup.SignInLimit)]
 public sealed class SetupModel(SetUpSite setUp, SavePicture pictures, SignInManager<Account> signIn) : BrightPage
 {
-    public static IReadOnlyList<string> Zones { get; } = [.. DateTimeZoneProviders.Tzdb.Ids.Where(i => i.Contains('/') && !i.StartsWith("Etc/", StringComparison.Ordinal) && !i.StartsWith("SystemV", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
+    public static IReadOnlyList<string> Zones { get; } =
+        [.. DateTimeZoneProviders.Tzdb.Ids.Where(i => i.Contains('/') && !i.StartsWith("Etc/", StringComparison.Ordinal)
+        && !i.StartsWith("SystemV", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
     public static IReadOnlyList<string> Currencies { get; } = [.. Core.Currency.All.Order(StringComparer.Ordinal)];
     public string ZoneId { get; private set; } = "Europe/London";
     public string Currency { get; private set; } = "GBP";
 
     public IActionResult OnGet() => Now.Site is null ? Page() : Redirect("/sign-in");
 
-    public async Task<IActionResult> OnPost(string? ownerName, string? ownerEmail, string? password, string? name, string? tagline, string? about, string? zoneId, string? currency, IFormFile? picture)
+    public async Task<IActionResult> OnPost(string? ownerName, string? ownerEmail, string? password, string? name, string? tagline, string? about,
+        string? zoneId, string? currency, IFormFile? picture)
     {
         if (Now.Site is not null) return Redirect("/sign-in");
         (ZoneId, Currency) = (zoneId ?? ZoneId, currency ?? Currency);

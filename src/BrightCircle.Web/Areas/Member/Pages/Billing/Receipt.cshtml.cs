@@ -1,11 +1,11 @@
-using BrightCircle.Data;
+using BrightCircle.App.Billing;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-public sealed class ReceiptModel(BrightContext db) : MemberPage
+public sealed class ReceiptModel(FindReceipt find) : MemberPage
 {
     public override string Place => "account";
     public ReceiptView Receipt { get; private set; } = null!;
@@ -13,9 +13,8 @@ public sealed class ReceiptModel(BrightContext db) : MemberPage
     public async Task<IActionResult> OnGet(long id)
     {
         // One's own receipts; the team may look at any.
-        var receipt = await ReceiptView.Load(db, this, new(id), Ct);
-        if (receipt is null || !receipt.Payment.IsPaid || !(Visitor.IsTeam || receipt.Payment.MemberId == Visitor.Member)) return NotFound();
-        Receipt = receipt;
+        if (await find.Do(new(id), Ct) is not { } receipt || !(Visitor.IsTeam || receipt.Payment.MemberId == Visitor.Member)) return NotFound();
+        Receipt = new(receipt, this);
         return Page();
     }
 }

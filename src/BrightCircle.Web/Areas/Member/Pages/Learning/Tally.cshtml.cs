@@ -16,7 +16,8 @@ public sealed class TallyModel(Tallies tallies, MemberReader reader) : MemberPag
     public TallyStanding Standing { get; private set; } = null!;
     public IReadOnlyList<(NodaTime.Instant At, NodaTime.LocalDate Day, bool WithRun)> Marks { get; private set; } = [];
     public bool MayMark => Visitor.IsMember && Decide(Standing.Tally).IsOpen;
-    public bool MayTakeBack => Visitor.Recorded is not null && Marks.Count > 0 && Marks[0].Day >= Now.Calendar.Of(Visitor.Person!.ZoneId).Date(Moment).PlusDays(-1);
+    public bool MayTakeBack => Visitor.Recorded is not null && Marks.Count > 0
+        && Marks[0].Day >= Now.Calendar.Of(Visitor.Person!.ZoneId).Date(Moment).PlusDays(-1);
     public string Zone => Visitor.Person?.ZoneId ?? Now.Calendar.Zone.Id;
 
     public async Task<IActionResult> OnGet(long id)

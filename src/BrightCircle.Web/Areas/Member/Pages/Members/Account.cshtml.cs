@@ -7,11 +7,10 @@ using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-public sealed class AccountModel(BrightContext db, StayWithPlan stay, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
+public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
 {
     public override string Place => "account";
     public IReadOnlyList<Payment> Payments { get; private set; } = [];
@@ -53,24 +52,22 @@ public sealed class AccountModel(BrightContext db, StayWithPlan stay, OwnSetting
         switch (owes.State)
         {
             case HoldingState.Grace:
-                return $"The last payment didn’t go through. It stays open until {FullDay(owes.GraceUntil!.Value)}; paying before then keeps everything as it was.";
+                return $"The last payment didn’t go through. It stays open until {FullDay(owes.GraceUntil!.Value)}; paying before then keeps everything as "
+                    + $"it was.";
             case HoldingState.Ending:
                 return $"Open until {FullDay(owes.AccessEnds!.Value)}; nothing more is charged. {PromiseWords.AfterLeaving(Now.PlanById[h.PlanId])}";
         }
         if (h.Source == HoldingSource.Gift) return owes.AccessEnds is { } until ? $"A gift, open until {FullDay(until)}." : "A gift, for good.";
         if (owes.Next is { } next)
-            return (owes.State == HoldingState.Trial ? "On trial. " : "") + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";
+            return (owes.State == HoldingState.Trial ? "On trial. " : "")
+                + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";
         return h.Agreement.IsFree ? "Free." : "Paid once, yours for good.";
     }
 
     public async Task OnGet()
     {
         if (Visitor.Member is not { } member) return;
-        var trip = new OneTrip(db);
-        var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.MemberId == member).OrderByDescending(p => p.At).Take(100));
-        var card = trip.First(db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label));
-        await trip.Ask(Ct);
-        (Payments, CardLabel) = (payments.Value, card.Value);
+        (Payments, CardLabel) = await account.Do(member, 100, Ct);
     }
 
     public async Task<IActionResult> OnPostStay(long holding)
@@ -95,7 +92,8 @@ public sealed class AccountModel(BrightContext db, StayWithPlan stay, OwnSetting
     }
 
     /// <summary>The zones of the tz database that are named for a place.</summary>
-    public IEnumerable<string> Zones => NodaTime.TimeZones.TzdbDateTimeZoneSource.Default.ZoneLocations!.Select(l => l.ZoneId).Append("UTC").Distinct().Order(StringComparer.Ordinal);
+    public IEnumerable<string> Zones => NodaTime.TimeZones.TzdbDateTimeZoneSource.Default.ZoneLocations!.Select(l => l.ZoneId).Append("UTC").Distinct()
+        .Order(StringComparer.Ordinal);
 
     public async Task<IActionResult> OnPostZone(string? zone)
     {

@@ -43,7 +43,8 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
     public string? Link(RingCell c) => c.State == RingState.Released ? c.Parts.Count == 1 ? PathOf(c.Parts[0]) : PathOf(Now.EditionOf(c.Parts[0])!) : null;
     public string Says(RingCell c) => $"{c.Month.ToString("MMMM", Now.Culture)}, {c.Shelf.Name}: " + c.State switch
     {
-        RingState.Released => string.Join(", ", c.Parts.Select(p => p.Title)) + (c.Parts.Any(Opened) ? ", opened" : c.Parts.Any(p => Decide(p).IsOpen) ? ", waiting for you" : ", locked"),
+        RingState.Released => string.Join(", ", c.Parts.Select(p => p.Title))
+            + (c.Parts.Any(Opened) ? ", opened" : c.Parts.Any(p => Decide(p).IsOpen) ? ", waiting for you" : ", locked"),
         RingState.Scheduled => "to come",
         _ => "nothing",
     };
@@ -54,7 +55,8 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
     {
         var counts = TallyCounts.None;
         if (Visitor.Member is { } member) (openings, counts) = await reader.OpeningsAndTallies(member, Ct);
-        if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek))).Select(t => StandingOf(t, counts))];
+        if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek)))
+            .Select(t => StandingOf(t, counts))];
         if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
         var open = Now.OpenTo(Visitor.Facts, Moment).ToArray();
         Newest = [.. open.Take(MostNew)];
@@ -63,8 +65,10 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         AlsoNew = [.. Newest.Where(r => r.At > Moment - Recent && (Edition is null || !IsIn(Edition, r)))];
         Coming = [.. Now.ComingTo(Visitor.Facts, Moment).Take(MostComing)];
         LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.LessonById.ContainsKey(o.Lesson)).OrderByDescending(o => o.LastAt)
-            .Select(o => (Now.PieceOf(Now.LessonById[o.Lesson]), Now.LessonById[o.Lesson], o)).Where(x => Decide(x.Item2).IsOpen).DistinctBy(x => x.Item1.Id).Take(4)];
-        Lesson[] current = Edition is { } e ? [.. TheirsIn(e).SelectMany(r => r.Lesson is { } l ? [l] : r.Piece.Outline.Lessons.Where(x => Decide(x).IsOpen))] : [];
+            .Select(o => (Now.PieceOf(Now.LessonById[o.Lesson]), Now.LessonById[o.Lesson], o)).Where(x => Decide(x.Item2).IsOpen).DistinctBy(x => x.Item1.Id)
+                .Take(4)];
+        Lesson[] current = Edition is { } e ? [.. TheirsIn(e).SelectMany(r => r.Lesson is { } l ? [l] : r.Piece.Outline.Lessons.Where(x => Decide(x).IsOpen))]
+            : [];
         var begun = current.FirstOrDefault(l => openings.TryGetValue(l.Id, out var o) && o.DoneAt is null);
         var fresh = current.FirstOrDefault(l => !openings.ContainsKey(l.Id));
         GoOn = begun ?? fresh ?? (LeftOff.Count > 0 ? LeftOff[0].Lesson : null)
@@ -78,15 +82,19 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         foreach (var h in Visitor.Person?.Holdings ?? [])
         {
             var owes = Obligations.Of(h, Moment);
-            if (owes.IsOverdue) Problem = $"Your last payment for {Now.PlanName(h.PlanId)} didn’t go through. Everything stays open until {FullDay(owes.GraceUntil!.Value)}.";
-            else if (owes.Next is { } next && next.DueAt > Moment && (NextPayment is null || next.DueAt < NextPayment.Value.At)) NextPayment = (next.DueAt, Money(next.Amount));
+            if (owes.IsOverdue)
+                Problem = $"Your last payment for {Now.PlanName(h.PlanId)} didn’t go through. Everything stays open until {FullDay(owes.GraceUntil!.Value)}.";
+            else if (owes.Next is { } next && next.DueAt > Moment && (NextPayment is null || next.DueAt < NextPayment.Value.At))
+                NextPayment = (next.DueAt, Money(next.Amount));
         }
     }
 
     /// <summary>What of an edition is open to them: pieces in order, then lessons of other pieces.</summary>
     public IEnumerable<Released> TheirsIn(Edition e) =>
-        Now.PartsOf[e.Id].Where(p => p.ReleasedAt is not null && Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment)).Select(p => new Released(p.ReleasedAt!.Value, p, null))
-            .Concat(Now.LessonPartsOf[e.Id].Where(l => l.ReleasedAt is not null && Decide(l).IsOpen).Select(l => new Released(l.ReleasedAt!.Value, Now.PieceOf(l), l)));
+        Now.PartsOf[e.Id].Where(p => p.ReleasedAt is not null && Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment))
+            .Select(p => new Released(p.ReleasedAt!.Value, p, null))
+            .Concat(Now.LessonPartsOf[e.Id].Where(l => l.ReleasedAt is not null && Decide(l).IsOpen)
+                .Select(l => new Released(l.ReleasedAt!.Value, Now.PieceOf(l), l)));
 
     static bool IsIn(Edition e, Released r) => r.Lesson is { EditionId: { } own } ? own == e.Id : r.Piece.EditionId == e.Id;
 }

@@ -17,7 +17,8 @@ public sealed class KeptModel(TakePart part, FileLinks links, SiteAddress addres
     public async Task OnGet()
     {
         if (Visitor.Member is not { } member) return;
-        Rows = [.. (await part.Kept(member, Ct)).Where(r => Now.LessonById.ContainsKey(r.Lesson)).Select(r => (Now.LessonById[r.Lesson], r.Bookmarked, r.Note, r.At))];
+        Rows = [.. (await part.Kept(member, Ct)).Where(r => Now.LessonById.ContainsKey(r.Lesson))
+            .Select(r => (Now.LessonById[r.Lesson], r.Bookmarked, r.Note, r.At))];
         await links.Ready(Ct);
         if (Visitor.Recorded is not null) Feed = $"{address.Url}/feed/{links.TokenFor("feed", member.Value, Visitor.Person!.FeedsVersion)}/news.xml";
     }

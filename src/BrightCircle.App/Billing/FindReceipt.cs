@@ -1,0 +1,23 @@
+using BrightCircle.Core.Billing;
+using BrightCircle.Core;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>What a receipt says: the payment, who paid, and what was given back of it.</summary>
+public sealed record Receipt(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds);
+
+public sealed class FindReceipt(BrightContext db)
+{
+    /// <summary>Null where there is no such payment, or no money came.</summary>
+    public async Task<Receipt?> Do(PaymentId id, CancellationToken ct)
+    {
+        var trip = new OneTrip(db);
+        var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
+            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email }));
+        var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
+        await trip.Ask(ct);
+        return found.Value is { } f && f.Payment.IsPaid ? new(f.Payment, f.Name, f.Email, refunds.Value) : null;
+    }
+}

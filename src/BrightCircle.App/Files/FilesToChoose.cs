@@ -1,0 +1,16 @@
+using BrightCircle.Core;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+
+namespace BrightCircle.App.Files;
+
+/// <summary>The files a field offers: the newest of a kind, and those that are chosen already.</summary>
+public sealed class FilesToChoose(BrightContext db)
+{
+    /// <param name="chosen">These come along whatever their age and kind.</param>
+    /// <returns>The newest first.</returns>
+    public async Task<IReadOnlyList<StoredFile>> Do(IReadOnlyCollection<FileId> chosen, FileKind? kind, int most, CancellationToken ct) =>
+        await db.Files.AsNoTracking().Where(f => chosen.Contains(f.Id))
+            .Union(db.Files.Where(f => kind == null || f.Kind == kind).OrderByDescending(f => f.Id).Take(most))
+            .OrderByDescending(f => f.Id).ToListAsync(ct);
+}
