@@ -26,6 +26,11 @@ public static partial class BenchMain
     /// <param name="args">A part alone: core, pages, renewals, content or files.</param>
     public static async Task<int> Main(string[] args)
     {
+        if (args is ["bare", var port, var database])
+        {
+            await Bare(int.Parse(port, System.Globalization.CultureInfo.InvariantCulture), database);
+            return 0;
+        }
         bool Wanted(string part) => args.Length == 0 || args.Contains(part);
         if (Wanted("core")) Decisions();
         if (Wanted("pages")) await Pages();
@@ -118,64 +123,6 @@ public static partial class BenchMain
             b.UseSetting("Serilog:MinimumLevel:Default", "Error");
             b.ConfigureServices(s => s.AddRazorPages().AddApplicationPart(typeof(BenchMain).Assembly));
         }
-    }
-
-    static async Task Pages()
-    {
-        await using var app = new BenchApp();
-        var watch = Stopwatch.StartNew();
-        using (var till = new DemoTill(TestServers.Till, TestServers.Postbox))
-            await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till);
-        Row("making the demo: 320 members, 14 months", $"{watch.Elapsed.TotalSeconds:0.0} s", "", "", "under 20 s");
-
-        using var http = new HttpClient(new HttpClientHandler { CookieContainer = new(), AllowAutoRedirect = true })
-        {
-            BaseAddress =
-            app.ClientOptions.BaseAddress
-        };
-        var form = await http.GetStringAsync("/sign-in");
-        await http.PostAsync("/sign-in?handler=password", new FormUrlEncodedContent(new Dictionary<string, string>
-        {
-            ["email"] = SeedDemo.MemberEmail,
-            ["Password"] = SeedDemo.MemberPassword,
-            ["then"] = "/me",
-            ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value,
-        }));
-        var catalogue = app.Services.GetRequiredService<Catalogue>().Now;
-        var piece = catalogue.Pieces.First(p => p.Title == "Making fondant at home").Id.Value;
-        long member;
-        using (var scope = app.Services.CreateScope()) member = scope.ServiceProvider.GetRequiredService<BrightContext>()
-            .Members.First(m => m.Email == SeedDemo.MemberEmail).Id.Value;
-
-        var paths = new[] { "/bench/empty", $"/bench/one-query?id={member}", "/me", $"/read/{piece}" };
-        // Until the runtime has done compiling what is hot: the larger a page, the longer that takes.
-        for (var round = 0; round < 2; round++) foreach (var path in paths) await Load(http, path, TimeSpan.FromSeconds(4));
-        var best = new double[paths.Length];
-        // Rounds take turns, so that a slow moment of the machine hits all of them.
-        for (var round = 0; round < 3; round++)
-            for (var i = 0; i < paths.Length; i++) best[i] = Math.Max(best[i], await Load(http, paths[i], TimeSpan.FromSeconds(2.5)));
-        Row("an empty page", $"{best[0]:0} requests/s");
-        Row("a page with one indexed EF query", $"{best[1]:0} requests/s", $"empty page {best[0]:0}", $"{best[1] / best[0]:0.00}");
-        Row("member home", $"{best[2]:0} requests/s", $"one-query page {best[1]:0}", $"{best[2] / best[1]:0.00}", "at least 0.60");
-        Row("reading page", $"{best[3]:0} requests/s", $"one-query page {best[1]:0}", $"{best[3] / best[1]:0.00}", "at least 0.60");
-    }
-
-    static async Task<double> Load(HttpClient http, string path, TimeSpan time)
-    {
-        var count = 0;
-        var watch = Stopwatch.StartNew();
-        await Task.WhenAll(Enumerable.Range(0, 8).Select(async _ =>
-        {
-            while (watch.Elapsed < time)
-            {
-                using var answer = await http.GetAsync(path);
-                if (answer.StatusCode != HttpStatusCode.OK || answer.RequestMessage!.RequestUri!.AbsolutePath.Contains("sign-in", StringComparison.Ordinal))
-                    throw new InvalidOperationException($"{path}: {answer.StatusCode}");
-                await answer.Content.ReadAsByteArrayAsync();
-                Interlocked.Increment(ref count);
-            }
-        }));
-        return count / watch.Elapsed.TotalSeconds;
     }
 
     /// <summary>Answers at once: the Till's own time is not what is measured.</summary>

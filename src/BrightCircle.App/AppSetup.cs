@@ -14,6 +14,7 @@ using BrightCircle.App.Running;
 using BrightCircle.App.Settings;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.DataProtection.AuthenticatedEncryption;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
@@ -178,7 +179,9 @@ public static class AppSetup
             o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
             o.Lockout.MaxFailedAccessAttempts = 8;
         }).AddPasswordValidator<PasswordRules>().AddEntityFrameworkStores<BrightContext>().AddDefaultTokenProviders();
-        services.AddDataProtection().SetApplicationName("BrightCircle").PersistKeysToDbContext<BrightContext>().ProtectKeysBy(settings);
+        services.AddDataProtection().SetApplicationName("BrightCircle").PersistKeysToDbContext<BrightContext>().ProtectKeysBy(settings)
+            // One pass for each cookie and form token, where the default makes two and several objects that have to be cleaned up.
+            .UseCryptographicAlgorithms(new() { EncryptionAlgorithm = EncryptionAlgorithm.AES_256_GCM });
         return services;
     }
 }

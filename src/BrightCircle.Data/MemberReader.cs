@@ -71,6 +71,10 @@ public sealed record Holder(MemberId Id, string Name, string Email, bool WantsNe
 /// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
 public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
 {
+    // What stands in a version of a lesson never changes, and is the same for everybody.
+    const int MostContents = 300;
+    readonly System.Collections.Concurrent.ConcurrentDictionary<(LessonId Lesson, int Version), IReadOnlyList<Block>> contents = new();
+
     public async Task<SignedIn?> Load(long account, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
@@ -236,7 +240,9 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         bool questions, string week, Instant at, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
-        Add(batch, "select blocks from lesson_contents where lesson_id = $1", lesson.Value);
+        var key = (lesson, pieceLessons.FirstOrDefault(l => l.Id == lesson)?.Version ?? 0);
+        var known = contents.GetValueOrDefault(key);
+        if (known is null) Add(batch, "select blocks from lesson_contents where lesson_id = $1", lesson.Value);
         Add(batch,
             "select f.id, f.address, f.name, f.media_type, f.kind, f.bytes, f.width, f.height, f.alt, f.sizes from file_uses u join files f on f.id = "
             + "u.file_id where u.\"user\" = 'Lesson' and u.user_id = $1", lesson.Value);
@@ -246,7 +252,10 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             {
                 var open = new NpgsqlBatchCommand("""
                     with opened as (
-                      insert into openings (member_id, lesson_id, first_at, last_at, done_at) values ($1, $2, $3, $3, case when $4 then $3 end)
+                      insert into openings (member_id, lesson_id, first_at, last_at, done_at) select $1, $2, $3, $3, case when $4 then $3 end
+                      -- Within a minute it is the same opening: nothing is written then, and nobody waits for the disk.
+                      where not exists (select 1 from openings o where o.member_id = $1 and o.lesson_id = $2 and o.last_at > $3 - interval '1 minute'
+                        and (o.done_at is not null or not $4))
                       on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at),
                           done_at = coalesce(openings.done_at, excluded.done_at)
                       returning xmax = 0 as is_first)
@@ -286,9 +295,15 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
                 + "limit 300", lesson.Value);
 
         await using var r = await batch.ExecuteReaderAsync(ct);
-        if (!await r.ReadAsync(ct)) return null;
-        var blocks = Json<IReadOnlyList<Block>>(r, 0);
-        await r.NextResultAsync(ct);
+        if (known is null)
+        {
+            if (!await r.ReadAsync(ct)) return null;
+            known = Json<IReadOnlyList<Block>>(r, 0);
+            if (contents.Count >= MostContents) contents.Clear();
+            if (key.Item2 > 0) contents[key] = known;
+            await r.NextResultAsync(ct);
+        }
+        var blocks = known;
         var files = new Dictionary<FileId, FileState>();
         while (await r.ReadAsync(ct)) files[new(r.GetInt64(0))] = ReadFile(r);
         Dictionary<LessonId, OpeningState> openings = [];

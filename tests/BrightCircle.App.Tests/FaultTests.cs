@@ -99,6 +99,32 @@ public class FaultTests
     }
 
     [Fact]
+    public async Task While_one_worker_has_a_thing_in_its_hands_no_other_does_a_later_one_of_the_same_subject()
+    {
+        await using var house = await House.Open();
+        var (one, other) = (await house.Join(house.Monthly), await house.Join(house.Monthly));
+        var (held, free) = ((await house.Holdings(one))[0].Id.Value, (await house.Holdings(other))[0].Id.Value);
+        var now = house.Clock.Now;
+        await house.Ask(async db =>
+        {
+            // Ends that are long in the past for both; of the first, something that stands before it is in somebody's hands.
+            db.PutDue(house.Services.GetRequiredService<Ids>(), DueKind.LapseHolding, held, now - Duration.FromHours(3), "held-first");
+            foreach (var (holding, key) in new[] { (held, "held-then"), (free, "free") })
+                db.PutDue(house.Services.GetRequiredService<Ids>(), DueKind.EndHolding, holding, now - Duration.FromHours(2), key);
+            return await db.SaveChangesAsync();
+        });
+        await using var hands = await house.Services.GetRequiredService<NpgsqlDataSource>().OpenConnectionAsync();
+        await using var transaction = await hands.BeginTransactionAsync();
+        await using (var claim = new NpgsqlCommand("select 1 from due_work where key = 'held-first' for update", hands)) await claim.ExecuteNonQueryAsync();
+        await house.Services.GetRequiredService<RunDue>().Now();
+        Assert.Equal(["held-first", "held-then"], await house.Ask(db => db.DueWork.Where(d => d.Key == "held-first" || d.Key == "held-then" || d.Key == "free")
+            .OrderBy(d => d.DueAt).Select(d => d.Key).ToListAsync()));
+        await transaction.RollbackAsync();
+        await house.Services.GetRequiredService<RunDue>().Now();
+        Assert.False(await house.Ask(db => db.DueWork.AnyAsync(d => d.Key.StartsWith("held"))));
+    }
+
+    [Fact]
     public async Task A_worker_killed_between_charge_and_record_charges_once()
     {
         await using var house = await House.Open();

@@ -7,7 +7,7 @@ using AngleSharp.Html.Parser;
 namespace BrightCircle.Browser.Tests;
 
 /// <summary>One person going over the whole site without a browser: every link that is shown, then every form with the values it shows.</summary>
-public sealed partial class Crawl(string url, string who, bool mayBeRefused = false) : IDisposable
+public sealed partial class Crawl(string url, string who, bool mayBeRefused = false, Vnu? vnu = null) : IDisposable
 {
     /// <summary>So many pages of one kind are looked at; the others of it are like them.</summary>
     const int OfAKind = 2;
@@ -94,7 +94,11 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
         if (next is not null) toVisit.Enqueue((next, path, false));
         if (body.Length == 0 || (int)status is not 200) return;
         var page = Read(body);
-        if (!part) Look(page, path, body);
+        if (!part)
+        {
+            Look(page, path, body);
+            vnu?.Add(kind, path, body);
+        }
         foreach (var a in page.QuerySelectorAll("a[href]"))
             if (Own(a.GetAttribute("href")!, path) is { } to) toVisit.Enqueue((to, path, false));
         foreach (var e in page.QuerySelectorAll("[data-hx-get]"))
@@ -258,7 +262,8 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
             HttpMethod.Get, action.Split('?')[0] + "?"
             + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}")))
             : await Ask(HttpMethod.Post, action, form.GetAttribute("enctype") == "multipart/form-data" ? Parts(fields) : new FormUrlEncodedContent(fields));
-        if ((int)status >= 400) Wrong.Add($"{who}: “{Words(button)}” on {path} ({action}) answers {(int)status}");
+        if ((int)status >= 400 && !(mayBeRefused && status == HttpStatusCode.Forbidden))
+            Wrong.Add($"{who}: “{Words(button)}” on {path} ({action}) answers {(int)status}");
         for (var hops = 0; next is not null && hops < 5; hops++)
         {
             (status, _, var further, _) = await Ask(HttpMethod.Get, next);

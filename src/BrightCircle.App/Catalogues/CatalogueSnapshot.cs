@@ -104,6 +104,9 @@ public sealed class ReleasesPart
 /// <summary>The site, its plans, promises, prices and the content outline, as of one version. It is read by every page and never changed.</summary>
 public sealed class CatalogueSnapshot
 {
+    static long made;
+    /// <summary>One more for each version, within this process.</summary>
+    public long Number { get; } = Interlocked.Increment(ref made);
     public Site? Site { get; }
     public OfferPart Offer { get; }
     public ContentPart Content { get; }

@@ -40,13 +40,15 @@ public sealed class Happenings
 }
 
 /// <summary>
-/// Works through what is due, in time order. Rows are claimed with FOR UPDATE SKIP LOCKED inside the transaction that does the work, so any number
-/// of workers share one list, and a killed worker's claim is gone with its connection. Moving the house clock forward uses this same code.
+/// Works through what is due, each subject's things strictly in their order: a thing is never claimed while an earlier one of the same subject stands in the
+/// list, also where another worker has that one in its hands. Rows are claimed with FOR UPDATE SKIP LOCKED inside the transaction that does the work, so any
+/// number of workers share one list, and a killed worker's claim is gone with its connection. Moving the house clock forward uses this same code.
 /// </summary>
 public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock, ILogger<RunDue> log)
 {
     const int BatchSize = 100;
-    // Nothing that is due makes new work that is due sooner than a day later (23 hours when the clocks change), so a batch within 20 hours keeps time order.
+    // How far apart the first and the last thing of a batch may be. Their order is kept without it (by subject); it keeps what is written down over all
+    // subjects in the order of days, and what new work a batch makes close to the moment it is made at.
     static readonly Duration Window = Duration.FromHours(20);
     static readonly Duration PostponedFor = Duration.FromMinutes(10);
 
@@ -89,17 +91,17 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         var limit = onlyKey is null && onlyId is null ? BatchSize : 1;
         var claimed = await db.DueWork.FromSql($"""
-            select * from due_work
-            where ready_at <= {until}
-              and ({onlyKey}::text is null or key = {onlyKey}) and ({onlyId}::bigint is null or id = {onlyId})
-            order by ready_at, id limit {limit} for update skip locked
+            select d.* from due_work d
+            where d.ready_at <= {until}
+              and ({onlyKey}::text is null or d.key = {onlyKey}) and ({onlyId}::bigint is null or d.id = {onlyId})
+              and ({onlyId}::bigint is not null
+                or not exists (select 1 from due_work e where e.subject_id = d.subject_id and (e.ready_at, e.id) < (d.ready_at, d.id)))
+            order by d.ready_at, d.id limit {limit} for update of d skip locked
             """).AsTracking().ToListAsync(ct);
         if (claimed.Count == 0) return false;
 
         var first = claimed[0];
         var rows = claimed.TakeWhile(d => d.Kind == first.Kind && d.ReadyAt <= first.ReadyAt + Window).ToList();
-        // One thing of a kind at a time per subject: a retry and a renewal of the same holding never share a batch.
-        rows = [.. rows.DistinctBy(d => d.SubjectId)];
         var items = rows.Select(d => new DueItem(d, momentOf(d))).ToList();
         if (clock.IsStanding && items[0].Moment > clock.Now) clock.StandAt(items[0].Moment);
         var handler = scope.ServiceProvider.GetServices<IDueHandler>().First(h => h.Kind == first.Kind);

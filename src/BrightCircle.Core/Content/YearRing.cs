@@ -12,6 +12,9 @@ public sealed record RingCell(YearMonth Month, Shelf Shelf, RingState State, IRe
 /// <summary>Twelve months × shelves: what each edition holds and where the gaps are.</summary>
 public sealed record YearRing(IReadOnlyList<YearMonth> Months, IReadOnlyList<Shelf> Shelves, IReadOnlyList<RingCell> Cells)
 {
+    /// <summary>A month's cells, in the order of the shelves.</summary>
+    public IEnumerable<RingCell> Of(YearMonth month) => Cells.Skip(Months.ToList().IndexOf(month) * Shelves.Count).Take(Shelves.Count);
+
     /// <param name="first">The first of the twelve months.</param>
     public static YearRing For(YearMonth first, IEnumerable<Shelf> shelves, IEnumerable<Edition> editions, IEnumerable<Piece> pieces)
     {

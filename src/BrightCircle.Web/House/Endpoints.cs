@@ -58,7 +58,7 @@ public static class Endpoints
     }
 
     /// <summary>Under this name a request keeps a content policy of its own, instead of the pages'.</summary>
-    public static readonly object OwnPolicy = new();
+    public static readonly object OwnPolicy = new(), StyleMark = new();
 
     /// <summary>One file of the store: ranges and conditional requests as RFC 9110 has them, streamed.</summary>
     static async Task<IResult> Send(HttpContext http, IFileStore store, string address, string mediaType, string cache, string? download = null)

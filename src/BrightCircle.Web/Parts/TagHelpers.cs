@@ -31,21 +31,22 @@ public sealed class FieldTagHelper : TagHelper
         var inside = await output.GetChildContentAsync();
         output.TagName = "div";
         output.TagMode = TagMode.StartTagAndEndTag;
-        string Enc(string? s) => System.Net.WebUtility.HtmlEncode(s ?? "");
         var wrong = View.ViewData.ModelState.TryGetValue(Name, out var entry) && entry.Errors.Count > 0 ? entry.Errors[0].ErrorMessage : null;
         var typed = entry?.AttemptedValue ?? Value;
         var described = string.Join(' ', new[] { Hint is null ? null : Name + "-hint", wrong is null ? null : Name + "-wrong" }.Where(x => x is not null));
-        var same =
-            $"class=\"field\" id=\"{Name}\" name=\"{Name}\"{(Required ? " required" : "")}{(described.Length > 0 ? $" "
-            + $"aria-describedby=\"{described}\"" : "")}{(wrong is null ? "" : " aria-invalid=\"true\"")}"
-            + (Autocomplete is null ? "" : $" autocomplete=\"{Autocomplete}\"") + (Inputmode is null ? "" : $" inputmode=\"{Inputmode}\"")
-                + (Maxlength is { } max ? $" maxlength=\"{max.ToString(CultureInfo.InvariantCulture)}\"" : "");
-        output.Content.AppendHtml($"<label class=\"l\" for=\"{Name}\">{Enc(Label)}</label>");
+        var same = Markup.Of($"class=\"field\" id=\"{Name}\" name=\"{Name}\"");
+        if (Required) same.Add($" required");
+        if (described.Length > 0) same.Add($" aria-describedby=\"{described}\"");
+        if (wrong is not null) same.Add($" aria-invalid=\"true\"");
+        if (Autocomplete is not null) same.Add($" autocomplete=\"{Autocomplete}\"");
+        if (Inputmode is not null) same.Add($" inputmode=\"{Inputmode}\"");
+        if (Maxlength is { } max) same.Add($" maxlength=\"{max}\"");
+        output.Content.AppendHtml(Markup.Of($"<label class=\"l\" for=\"{Name}\">{Label}</label>"));
         if (!inside.IsEmptyOrWhiteSpace) output.Content.AppendHtml(inside);
-        else if (Rows > 0) output.Content.AppendHtml($"<textarea {same} rows=\"{Rows}\">{Enc(typed)}</textarea>");
-        else output.Content.AppendHtml($"<input {same} type=\"{Type}\" value=\"{(Type == "password" ? "" : Enc(typed))}\">");
-        if (Hint is not null) output.Content.AppendHtml($"<p class=\"hint\" id=\"{Name}-hint\">{Enc(Hint)}</p>");
-        if (wrong is not null) output.Content.AppendHtml($"<p class=\"wrong\" id=\"{Name}-wrong\" role=\"alert\">{Enc(wrong)}</p>");
+        else if (Rows > 0) output.Content.AppendHtml(Markup.Of($"<textarea {same} rows=\"{Rows}\">{typed}</textarea>"));
+        else output.Content.AppendHtml(Markup.Of($"<input {same} type=\"{Type}\" value=\"{(Type == "password" ? "" : typed)}\">"));
+        if (Hint is not null) output.Content.AppendHtml(Markup.Of($"<p class=\"hint\" id=\"{Name}-hint\">{Hint}</p>"));
+        if (wrong is not null) output.Content.AppendHtml(Markup.Of($"<p class=\"wrong\" id=\"{Name}-wrong\" role=\"alert\">{wrong}</p>"));
     }
 }
 

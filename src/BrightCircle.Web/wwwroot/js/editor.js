@@ -3,7 +3,7 @@
   "use strict";
   const form = document.querySelector("#editor"), saved = document.querySelector("#saved"); if (!form) return;
   // The words of the text editor's own buttons.
-  if (window.Trix) Object.assign(Trix.config.lang, { bold: "Bold", italic: "Italic", strike: "Struck through", link: "Link", heading1: "Heading", quote: "Quotation", code: "As typed", bullets: "List", numbers: "Numbered list", outdent: "One level out", indent: "One level in", undo: "Take back", redo: "Do it again", unlink: "Take the link off", url: "Address", urlPlaceholder: "Where the link leads", remove: "Take it out", captionPlaceholder: "Words under it", attachFiles: "Add files" });
+  document.addEventListener("trix-before-initialize", () => Object.assign(Trix.config.lang, { bold: "Bold", italic: "Italic", strike: "Struck through", link: "Link", heading1: "Heading", quote: "Quotation", code: "As typed", bullets: "List", numbers: "Numbered list", outdent: "One level out", indent: "One level in", undo: "Take back", redo: "Do it again", unlink: "Take the link off", url: "Address", urlPlaceholder: "Where the link leads", remove: "Take it out", captionPlaceholder: "Words under it", attachFiles: "Add files" }));
   const say = (text, bad) => { saved.textContent = text; saved.classList.toggle("bad", !!bad); };
 
   function rich(root) {

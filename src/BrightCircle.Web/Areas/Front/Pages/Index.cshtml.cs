@@ -1,7 +1,10 @@
 using BrightCircle.Core.Content;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.OutputCaching;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
+[OutputCache(PolicyName = SameForVisitors.Name)]
 public sealed class IndexModel : TiersPage
 {
     public YearRing? Ring { get; private set; }

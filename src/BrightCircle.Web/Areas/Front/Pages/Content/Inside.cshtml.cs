@@ -1,9 +1,11 @@
 using BrightCircle.Core.Content;
 using BrightCircle.Web.House;
+using Microsoft.AspNetCore.OutputCaching;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>All that is out, shelf by shelf; one shelf whole with <c>?shelf=</c>.</summary>
+[OutputCache(PolicyName = SameForVisitors.Name)]
 public sealed class InsideModel : BrightPage
 {
     public const int Newest = 20;

@@ -2,6 +2,7 @@ using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
+using Microsoft.AspNetCore.OutputCaching;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
@@ -30,6 +31,7 @@ public abstract class TiersPage : BrightPage
         .FirstOrDefault(x => GivesWay.Of(x.Second, x.First, offered.Plan, price.Terms, Moment) is not GivesWay.Stays).First;
 }
 
+[OutputCache(PolicyName = SameForVisitors.Name)]
 public sealed class TiersModel : TiersPage
 {
     public void OnGet() { }
