@@ -37,6 +37,7 @@ public static class AppSetup
         services.AddSingleton<Catalogue>();
         services.AddSingleton<Wake>();
         services.AddSingleton<RunDue>();
+        services.AddSingleton<Insight.Waiting>();
         services.AddSingleton<MoveClock>();
         var folder = settings["Files:Folder"] ?? Path.Combine(Path.GetTempPath(), "bright-circle-files");
         var uploads = settings["Files:Uploads"] ?? Path.Combine(folder, "uploads");
@@ -48,6 +49,7 @@ public static class AppSetup
         services.AddSingleton<SavePicture>();
         services.AddSingleton<FileLinks>();
         services.AddScoped<KeepFiles>();
+        services.AddScoped<FileList>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());

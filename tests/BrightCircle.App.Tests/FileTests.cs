@@ -160,7 +160,7 @@ public sealed class FileTests
         Assert.Equal(30, await house.Ask(db => db.Files.Select(f => f.Width).SingleAsync()));
         var lesson = house.Now.PieceById[piece].Outline.Lessons[0];
         await house.Do<SaveLesson>(s => s.Do(house.Owner, lesson.Id, new("Pictures", null, false, DoneWhen.Marked, null, false, [], lesson.Version), default));
-        Assert.Equal(1, (await house.Get<KeepFiles, (IReadOnlyList<FileRow>, int)>(s => s.List(new(UnusedOnly: true), default))).Item2);
+        Assert.Equal(1, (await house.Get<FileList, (IReadOnlyList<FileRow>, int)>(s => s.List(new(UnusedOnly: true), default))).Item2);
         Assert.True((await house.Get<KeepFiles, Result>(s => s.Remove(house.Owner, file.Id, default))).Ok);
     }
 

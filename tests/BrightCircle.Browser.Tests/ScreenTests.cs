@@ -119,6 +119,56 @@ public partial class ScreenTests(DemoSite site)
     }
 
     [Fact]
+    public void Where_the_focus_is_can_be_seen_on_every_control()
+    {
+        B.Desktop();
+        s.AsOwner();
+        var course = Piece("Three quiet winter checks");
+        var unseen = Unseen(["/desk", "/desk/tiers", "/desk/tiers/new", "/desk/shelves", "/desk/editions", "/desk/members", "/desk/payments", "/desk/letters",
+            "/desk/settings", $"/desk/pieces/{course.Id.Value}", $"/desk/pieces/{course.Id.Value}/facts", $"/desk/lessons/{course.Outline.Lessons[0].Id.Value}"]);
+        // The text editor's buttons are one stop, with arrows between them, and called in our words.
+        var toolbar = B.Css("trix-toolbar[role=toolbar]");
+        Assert.Single(toolbar.FindElements(OpenQA.Selenium.By.CssSelector(".trix-button-row button[tabindex='0']")));
+        Assert.Equal("Take back", toolbar.FindElement(OpenQA.Selenium.By.CssSelector("[data-trix-action=undo]")).GetAttribute("title"));
+        B.Driver.ExecuteScript("arguments[0].querySelector('button').focus()", toolbar);
+        B.Driver.SwitchTo().ActiveElement().SendKeys(OpenQA.Selenium.Keys.ArrowRight);
+        Assert.Equal("Italic", B.Driver.SwitchTo().ActiveElement().GetAttribute("title"));
+        s.AsMirela();
+        unseen.AddRange(Unseen(["/me", "/shelves", "/me/account", "/me/password", $"/lessons/{course.Outline.Lessons[0].Id.Value}"]));
+        s.Go("/");
+        B.Forget();
+        unseen.AddRange(Unseen(["/", "/tiers", "/sign-in", "/join/keeper-month"]));
+        Assert.True(unseen.Count == 0, string.Join('\n', unseen));
+    }
+
+    /// <summary>Controls on which the focus, come by the keyboard, draws nothing: no outline and no shadow, neither on them nor on what stands for them.</summary>
+    List<string> Unseen(IEnumerable<string> screens)
+    {
+        var unseen = new List<string>();
+        foreach (var path in screens)
+        {
+            s.Go(path);
+            // From the first real key on the browser shows the focus as it does for whoever uses the keyboard.
+            B.Driver.SwitchTo().ActiveElement().SendKeys(OpenQA.Selenium.Keys.Tab);
+            var found = (IReadOnlyCollection<object>)B.Driver.ExecuteScript("""
+                const out = [], controls = "a[href], button, input, select, textarea, summary, [tabindex='0'], trix-editor";
+                for (const e of document.querySelectorAll(controls)) {
+                  if (e.disabled || e.type === "hidden" || !e.getClientRects().length || e.closest("[hidden], [inert], dialog:not([open])")) continue;
+                  e.focus({ preventScroll: true });
+                  if (document.activeElement !== e) continue;
+                  const drawn = x => { const c = getComputedStyle(x); return c.outlineStyle !== "none" && parseFloat(c.outlineWidth) >= 2 && c.opacity !== "0"; };
+                  if (!drawn(e) && !(e.nextElementSibling && drawn(e.nextElementSibling)) && !(e.parentElement && drawn(e.parentElement))
+                      && !(e.firstElementChild && parseFloat(getComputedStyle(e.firstElementChild).strokeWidth) >= 2.5))
+                    out.push((e.getAttribute("aria-label") || e.textContent || e.name || e.tagName).trim().slice(0, 40) + " <" + e.tagName.toLowerCase() + ">");
+                }
+                return out;
+                """)!;
+            unseen.AddRange(found.Select(f => $"{path}: {f}"));
+        }
+        return unseen;
+    }
+
+    [Fact]
     public async Task A_page_costs_two_round_trips_at_most()
     {
         using var owner = await SignedIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);

@@ -133,7 +133,7 @@ public sealed class Epub(IFileStore store)
             $"<section><h2>{Enc(c.Form.Title)}</h2><ul>"
             + string.Concat(c.Form.Questions.Select(q => $"<li>{Enc(FormRules.Worded(q.Text, "", new Dictionary<string, string>()))}</li>"))
             + "</ul></section>",
-        _ => "",
+        _ => throw new ArgumentOutOfRangeException(nameof(block), block.Word, "No such kind of block."),
     };
 
     static string Options(Question q) => q switch

@@ -83,9 +83,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             r => f.Journal.Add(new(new(r.GetInt64(0)), r.GetString(1), Named<Standing>(r.GetString(2)), r.GetFieldValue<Instant>(3),
                 JsonSerializer.Deserialize<Event>(r.GetString(4), CoreJson.Options)!)),
             (object)EventWords.Small.ToArray());
-        Ask("select to_name from letters where state = 'Refused' and set_aside_at is null order by id desc limit $1", r => f.Refused.Add(r.GetString(0)),
+        Ask($"select to_name from letters where {Insight.Waiting.UndeliveredLetter} order by id desc limit $1", r => f.Refused.Add(r.GetString(0)),
             MostRefused);
-        Ask("select id, concern, member_id, payment_id, text from payments_to_look_at where settled_at is null order by id desc limit 12",
+        Ask($"select id, concern, member_id, payment_id, text from payments_to_look_at where {Insight.Waiting.PaymentToLookAt} order by id desc limit 12",
             r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2),
                 r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
         Ask("""
@@ -93,8 +93,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             where f.kind = 'Missed' and not exists (select 1 from holding_facts w where w.holding_id = f.holding_id and w.kind = 'Waived' and w.seq > f.seq)
                 order by m.name limit 20
             """, r => f.Owing.Add((r.GetInt64(0), r.GetString(1))));
-        Ask("select (select count(*) from sheet_tries where waiting > 0)::int, (select count(*) from lesson_questions where answers_id is null and "
-            + "settled_at is null and hidden_at is null)::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
+        Ask($"select (select count(*) from sheet_tries where {Insight.Waiting.SheetToRead})::int, "
+            + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
             where l.kind = 'LapseHolding' and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20

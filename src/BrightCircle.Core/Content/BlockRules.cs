@@ -80,14 +80,14 @@ public static class BlockRules
             var wrong = q switch
             {
                 Question.Single c when c.Options.Count < 2 => "needs two answers to choose from.",
-                Question.Single c when c.Options.Count(o => o.Right) != 1 => "needs exactly one right answer; mark it with a *.",
+                Question.Single c when c.Options.Count(o => o.Right) != 1 => "needs exactly one right answer; mark it.",
                 Question.Multiple c when c.Options.Count < 2 => "needs two answers to choose from.",
-                Question.Multiple c when !c.Options.Any(o => o.Right) => "needs a right answer; mark it with a *.",
+                Question.Multiple c when !c.Options.Any(o => o.Right) => "needs a right answer; mark it.",
                 Question.FillText { Accepted.Count: 0 } => "needs an accepted answer.",
                 Question.FillNumber { Tolerance: < 0 } => "has a tolerance below nothing.",
                 Question.Ordering o when o.Items.Count < 2 => "needs two things to put in order.",
                 Question.Match m when m.Pairs.Count < 2 => "needs two pairs to match.",
-                Question.Match m when m.Pairs.Any(p => p.Left.Length == 0 || p.Right.Length == 0) => "has a pair with one side only; write “left = right”.",
+                Question.Match m when m.Pairs.Any(p => p.Left.Length == 0 || p.Right.Length == 0) => "has a pair with one side only.",
                 _ => null,
             };
             if (wrong is not null) yield return $"Question {n} {wrong}";

@@ -80,7 +80,8 @@ public abstract record Block
         Audio a => a.Recording.UsedFiles(),
         Files f => f.Items,
         Follow f => f.Run.Steps.Where(s => s.Picture is not null).Select(s => s.Picture!.Value),
-        _ => [],
+        Links or Booking or Live or Timer or Practice or CheckIn => [],
+        _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
     /// <summary>The same with other files in the place of those it uses.</summary>
@@ -92,7 +93,8 @@ public abstract record Block
         Audio a => a with { Recording = a.Recording.WithFiles(other) },
         Files f => f with { Items = [.. f.Items.Select(other)] },
         Follow f => f with { Run = f.Run with { Steps = [.. f.Run.Steps.Select(s => s.Picture is { } p ? s with { Picture = other(p) } : s)] } },
-        _ => this,
+        Links or Booking or Live or Timer or Practice or CheckIn => this,
+        _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
     /// <summary>Its words as plain text, for the search; a transcript is given apart.</summary>
@@ -110,7 +112,8 @@ public abstract record Block
         Practice p => Lines([p.Sheet.Title, p.Sheet.Intro, .. p.Sheet.Questions.Select(q => q.Text)]),
         Follow f => Lines([f.Run.Title, .. f.Run.Steps.SelectMany(s => new[] { s.Title, s.Note })]),
         CheckIn c => Lines([c.Form.Title, .. c.Form.Questions.Select(q => q.Text)]),
-        _ => "",
+        Files => "",
+        _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
     public string Transcript() => this switch

@@ -1,3 +1,5 @@
+using BrightCircle.App.Insight;
+
 namespace BrightCircle.Web.House;
 
 /// <summary>One place of the Desk: an entry of the rail, or one that belongs to an entry and stands in the row under its title.</summary>
@@ -11,6 +13,19 @@ public sealed record DeskPlace(string Key, string Word, string Icon, string Path
 /// list.</summary>
 public static class DeskPlaces
 {
+    /// <summary>How many wait for a person at a place itself.</summary>
+    public static int Waits(string place, WaitingCounts waiting) => place switch
+    {
+        "questions" => waiting.Questions,
+        "marking" => waiting.Sheets,
+        "letters" => waiting.Letters,
+        "payments" => waiting.Payments,
+        _ => 0,
+    };
+
+    /// <summary>The same for an entry with all that belongs to it.</summary>
+    public static int WaitsIn(string entry, WaitingCounts waiting) => All.Where(p => p.Key == entry || p.Under == entry).Sum(p => Waits(p.Key, waiting));
+
     public static IReadOnlyList<DeskPlace> All { get; } =
     [
         new("today", "Today", "bi-sun", "/desk", "start overview to do dashboard news",

@@ -118,6 +118,8 @@ public abstract class DeskPage : BrightPage
 
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
+        // What is done here may be what somebody waited for.
+        if (!HttpMethods.IsGet(Request.Method)) Get<App.Insight.Waiting>().Forget();
         if (Visitor.IsTeam) return;
         context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString))
             : new StatusCodeResult(403);

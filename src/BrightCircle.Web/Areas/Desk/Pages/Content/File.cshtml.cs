@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 [RequestFormLimits(MultipartBodyLengthLimit = 2L * 1024 * 1024 * 1024), RequestSizeLimit(2L * 1024 * 1024 * 1024)]
-public sealed class FileModel(KeepFiles files) : DeskPage
+public sealed class FileModel(FileList list, KeepFiles files) : DeskPage
 {
     public override string Place => "files";
     public StoredFile File_ { get; private set; } = null!;
@@ -14,7 +14,7 @@ public sealed class FileModel(KeepFiles files) : DeskPage
 
     public async Task<IActionResult> OnGet(long id)
     {
-        if (await files.Load(new(id), Ct) is not ({ } file, var uses)) return NotFound();
+        if (await list.Load(new(id), Ct) is not ({ } file, var uses)) return NotFound();
         File_ = file;
         Uses = [.. uses.Select(u => u.User switch
         {

@@ -8,7 +8,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>All files: found, put up (many at once), and chosen from where a field asks for one.</summary>
 [RequestFormLimits(MultipartBodyLengthLimit = 2L * 1024 * 1024 * 1024), RequestSizeLimit(2L * 1024 * 1024 * 1024)]
-public sealed class FilesModel(KeepFiles files) : DeskPage
+public sealed class FilesModel(FileList list, KeepFiles files) : DeskPage
 {
     public override string Place => "files";
     public FileFilter Filter { get; private set; } = new();
@@ -24,15 +24,15 @@ public sealed class FilesModel(KeepFiles files) : DeskPage
     async Task Load(string? q, FileKind? kind, bool unused, int p)
     {
         Filter = new(q, kind, unused, Math.Max(1, p));
-        (Rows, var total) = await files.List(Filter, Ct);
-        Pager = new(Filter.Page, total, KeepFiles.PageSize, n => $"?q={Uri.EscapeDataString(q ?? "")}&kind={kind}&unused={(unused ? "true" : "false")}&p={n}");
+        (Rows, var total) = await list.List(Filter, Ct);
+        Pager = new(Filter.Page, total, FileList.PageSize, n => $"?q={Uri.EscapeDataString(q ?? "")}&kind={kind}&unused={(unused ? "true" : "false")}&p={n}");
     }
 
     /// <summary>What fits a field that takes some kinds of files.</summary>
     public async Task<IActionResult> OnGetPick(string? q, string? kind)
     {
         FileKind[] kinds = [.. (kind ?? "").Split(',').Select(k => Enum.TryParse<FileKind>(k, out var known) ? known : (FileKind?)null).OfType<FileKind>()];
-        (Rows, _) = await files.List(new(q, Kinds: kinds), Ct);
+        (Rows, _) = await list.List(new(q, Kinds: kinds), Ct);
         return Partial("_PickFiles", this);
     }
 

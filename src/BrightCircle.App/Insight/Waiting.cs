@@ -1,0 +1,42 @@
+using BrightCircle.App.Clock;
+using NodaTime;
+using Npgsql;
+
+namespace BrightCircle.App.Insight;
+
+/// <summary>How many wait for a person, by where at the Desk they are dealt with.</summary>
+/// <param name="Questions">Asked under lessons and neither answered nor settled.</param>
+/// <param name="Sheets">Handed in, with answers a person reads.</param>
+/// <param name="Letters">Refused for good, and nobody has seen to it.</param>
+/// <param name="Payments">To look at: a dispute, a sum that isn’t what was asked, a first payment that failed.</param>
+public sealed record WaitingCounts(int Questions, int Sheets, int Letters, int Payments);
+
+/// <summary>Who waits for the team. Asked for by every page of the Desk, so an answer is kept for a few seconds, or until somebody on this node does something.</summary>
+public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
+{
+    /// <summary>What makes a question wait, in SQL.</summary>
+    public const string OpenQuestion = "answers_id is null and settled_at is null and hidden_at is null";
+    public const string SheetToRead = "waiting > 0";
+    public const string UndeliveredLetter = "state = 'Refused' and set_aside_at is null";
+    public const string PaymentToLookAt = "settled_at is null";
+
+    static readonly Duration Kept = Duration.FromSeconds(15);
+    (Instant At, WaitingCounts Counts)? known;
+
+    public void Forget() => known = null;
+
+    public async Task<WaitingCounts> Now(CancellationToken ct)
+    {
+        var now = wall.Now;
+        if (known is { } k && now - k.At < Kept) return k.Counts;
+        await using var command = source.CreateCommand($"""
+            select (select count(*) from lesson_questions where {OpenQuestion})::int, (select count(*) from sheet_tries where {SheetToRead})::int,
+              (select count(*) from letters where {UndeliveredLetter})::int, (select count(*) from payments_to_look_at where {PaymentToLookAt})::int
+            """);
+        await using var r = await command.ExecuteReaderAsync(ct);
+        await r.ReadAsync(ct);
+        var counts = new WaitingCounts(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3));
+        known = (now, counts);
+        return counts;
+    }
+}
