@@ -64,14 +64,21 @@ public class Shots(DemoSite site)
         Shot("desk-members", "/desk/members");
         Shot("desk-member", $"/desk/members/{eventful}");
         Shot("desk-payments", "/desk/payments");
-        // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor).
+        // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor). What is named by its
+        // title stands in braces, with _ for spaces: /desk/lessons/{l:Three_looks}, {p:…} for a piece, {m} for the demo's member.
+        string Named(string path) => System.Text.RegularExpressions.Regex.Replace(path, @"\{(\w)(?::([^}]*))?\}", m => (m.Groups[1].Value switch
+        {
+            "l" => Lesson(m.Groups[2].Value.Replace('_', ' ')),
+            "p" => Piece(m.Groups[2].Value.Replace('_', ' ')),
+            _ => db.Members.First(x => x.Email == App.Demo.SeedDemo.MemberEmail).Id.Value,
+        }).ToString(System.Globalization.CultureInfo.InvariantCulture));
         foreach (var (extra, n) in (Environment.GetEnvironmentVariable("SHOTS_EXTRA") ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries)
             .Select((e, i) => (e, i)))
         {
             only = null;
             if (extra.StartsWith("m:", StringComparison.Ordinal)) s.AsMirela();
             if (extra.StartsWith("v:", StringComparison.Ordinal)) { s.Go("/"); b.Forget(); }
-            Shot($"extra-{n}", extra.Replace("m:", "", StringComparison.Ordinal).Replace("v:", "", StringComparison.Ordinal).Split('@')[0],
+            Shot($"extra-{n}", Named(extra[(extra[1] == ':' ? 2 : 0)..].Split('@')[0]),
                 phone: extra.EndsWith("@phone", StringComparison.Ordinal));
         }
         b.Dark(false);

@@ -32,7 +32,7 @@ public partial class RoomTests
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
         ["Content"] = "Catalogues Clock Due Files Words Releases Learning",
         ["Letters"] = "Catalogues Clock Due Events Members Releases Settings Words",
-        ["Insight"] = "Catalogues Words",
+        ["Insight"] = "Catalogues Clock Words",
         ["Running"] = "Catalogues Clock Due Letters",
         ["Demo"] = "Access Billing Catalogues Clock Content Due Learning Letters Members Offer Releases Running Settings",
     };

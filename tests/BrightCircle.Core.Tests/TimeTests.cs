@@ -94,4 +94,33 @@ public class TimeTests
 
     [Fact]
     public void The_first_of_a_month_is_local() => Assert.Equal(At(2026, 7, 1, 8), SiteCalendar.For("Europe/London").FirstOf(new(2026, 7), new(9, 0)));
+
+    [Fact]
+    public void Weeks_stand_in_order()
+    {
+        var (week, same, next) = (IsoWeek.Of(new(2026, 12, 31)), IsoWeek.Of(new(2027, 1, 1)), IsoWeek.Of(new(2027, 1, 4)));
+        static (bool, bool, bool, bool) How(IsoWeek a, IsoWeek b) => (a > b, a >= b, a <= b, a < b);
+        Assert.Equal((false, false, true, true), How(week, next));
+        Assert.Equal((true, true, false, false), How(next, week));
+        Assert.Equal((false, true, true, false), How(week, same));
+    }
+
+    [Fact]
+    public void A_period_is_said_in_the_singular_and_the_plural()
+    {
+        Assert.Equal(("1 month", "3 months", "month", "3 months"), (Period.Months(1).ToString(), Period.Months(3).ToString(), Period.Months(1).AfterEvery(),
+            Period.Months(3).AfterEvery()));
+        Assert.Equal(("1 day", "2 weeks", "year"), (Period.Days(1).ToString(), Period.Weeks(2).ToString(), Period.Years(1).AfterEvery()));
+    }
+
+    [Fact]
+    public void A_person_s_days_are_counted_where_they_are_and_otherwise_where_the_site_is()
+    {
+        var site = SiteCalendar.For("Europe/London");
+        Assert.Same(site, site.Of(null));
+        Assert.Same(site, site.Of("Europe/London"));
+        Assert.Same(site, site.Of("Nowhere/At_All"));
+        Assert.Equal("Pacific/Auckland", site.Of("Pacific/Auckland").Zone.Id);
+        Assert.Throws<ArgumentOutOfRangeException>(() => site.Boundary(Instant.FromUtc(2026, 1, 1, 0, 0), Period.Months(1), -1));
+    }
 }

@@ -49,7 +49,7 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
     {
         PriceTerms.Free => [],
         PriceTerms.OnePayment once => [new(PaymentPurpose.Once, 0, Start, null, once.Amount)],
-        PriceTerms.Recurring r => Recurring(r, 0, withTrial: true),
+        PriceTerms.Recurring r => Recurring(r, 0),
         _ => throw new InvalidOperationException($"No such terms: {Terms}"),
     };
 
@@ -61,7 +61,7 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
     {
         PriceTerms.Free => null,
         PriceTerms.OnePayment => null,
-        PriceTerms.Recurring r => Recurring(r, TurnBefore(r, moment), withTrial: moment < Anchor).First(c => c.DueAt >= moment),
+        PriceTerms.Recurring r => Recurring(r, TurnBefore(r, moment)).First(c => c.DueAt >= moment),
         _ => throw new InvalidOperationException($"No such terms: {Terms}"),
     };
 
@@ -71,17 +71,17 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
     /// <summary>One named charge; null where the terms don't ask for it.</summary>
     public Charge? Find(PaymentPurpose purpose, int turn) => turn < 0 ? null : Applied switch
     {
-        PriceTerms.Recurring r when purpose == PaymentPurpose.Recurring => Recurring(r, turn, withTrial: false).First(),
+        PriceTerms.Recurring r when purpose == PaymentPurpose.Recurring => Recurring(r, turn).First(c => c.Purpose == purpose),
         _ => Charges().Take(turn + 2).FirstOrDefault(c => c.Purpose == purpose && c.Turn == turn),
     };
 
-    IEnumerable<Charge> Around(Instant moment) => Applied is PriceTerms.Recurring r ? Recurring(r, TurnBefore(r, moment), withTrial: moment < Anchor)
-        : Charges();
+    IEnumerable<Charge> Around(Instant moment) => Applied is PriceTerms.Recurring r ? Recurring(r, TurnBefore(r, moment)) : Charges();
 
-    IEnumerable<Charge> Recurring(PriceTerms.Recurring terms, int from, bool withTrial)
+    /// <summary>From a turn on; from the first one the trial stands before it, where there is one.</summary>
+    IEnumerable<Charge> Recurring(PriceTerms.Recurring terms, int from)
     {
         var (calendar, anchor) = (Calendar, Anchor);
-        if (withTrial && from == 0 && terms.Trial is { } trial) yield return new(PaymentPurpose.Trial, 0, Start, anchor, trial.Price);
+        if (from == 0 && terms.Trial is { } trial) yield return new(PaymentPurpose.Trial, 0, Start, anchor, trial.Price);
         for (var k = from; ; k++)
             yield return new(PaymentPurpose.Recurring, k, calendar.Boundary(anchor, terms.Every, k), calendar.Boundary(anchor, terms.Every, k + 1),
                 terms.Amount);
@@ -91,7 +91,7 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
     int TurnBefore(PriceTerms.Recurring terms, Instant moment)
     {
         var days = (moment - Anchor).TotalDays;
-        return days <= 0 ? 0 : Math.Max(0, (int)(days / LongestDays(terms.Every)) - 1);
+        return Math.Max(0, (int)(days / LongestDays(terms.Every)) - 1);
     }
 
     static double LongestDays(Period every) => every.Count * every.Unit switch

@@ -12,6 +12,8 @@ public sealed class LettersModel(LetterList letters) : DeskPage
     public LetterRows List { get; private set; } = null!;
     public int PageNumber { get; private set; } = 1;
 
+    public int Undelivered { get; private set; }
+
     public static string Colour(Letter l) => l.State == LetterState.Sent ? "good" : l is { State: LetterState.Refused, SetAsideAt: null } ? "bad" : "";
 
     public static string Word(LetterState state) => state switch
@@ -52,6 +54,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting), Math.Clamp(page, 1, 1_000_000));
         ModelState.Clear();
         List = await letters.Page(Filter, PageNumber, Ct);
+        Undelivered = (await Get<App.Insight.Waiting>().Now(Ct)).Letters;
     }
 
     public async Task<IActionResult> OnPostAside([FromServices] SetLetterAside aside)
