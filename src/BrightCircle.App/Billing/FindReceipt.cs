@@ -1,5 +1,5 @@
-using BrightCircle.Core.Billing;
 using BrightCircle.Core;
+using BrightCircle.Core.Billing;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 

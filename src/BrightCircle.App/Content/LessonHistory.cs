@@ -1,6 +1,6 @@
 using BrightCircle.App.Catalogues;
-using BrightCircle.Core.Content;
 using BrightCircle.Core;
+using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;

@@ -114,8 +114,13 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
     void Ended(Told told, Event.Ended e) => Add(LetterKind.Lapsed, told, $"lapsed-{e.Holding.Value}", Link(told, "/me/account"), new()
     {
         ["plan"] = Now.PlanName(e.Plan),
-        ["reason"] = e.Reason switch { EndReason.Lapsed => "lapsed", EndReason.RanOut => "ran-out", EndReason.Left => "left",
-            _ => throw new ArgumentOutOfRangeException(nameof(e), e.Reason, "Nobody is written to about this.") },
+        ["reason"] = e.Reason switch
+        {
+            EndReason.Lapsed => "lapsed",
+            EndReason.RanOut => "ran-out",
+            EndReason.Left => "left",
+            _ => throw new ArgumentOutOfRangeException(nameof(e), e.Reason, "Nobody is written to about this.")
+        },
         ["keep"] = PromiseWords.AfterLeaving(Now.PlanById[e.Plan]) ?? "",
     });
 

@@ -46,7 +46,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         }
         catch
         {
-            await held.DisposeAsync();
+            await LetLockGo(held);
             throw;
         }
         clock.StandAt(now);
@@ -65,7 +65,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
                 .OrderByDescending(m => m.Id).FirstOrDefaultAsync(ct);
         if (move is null || catalogue.Now.Site is not { ClockCanMove: true })
         {
-            await held.DisposeAsync();
+            await LetLockGo(held);
             return false;
         }
         var happened = new Happenings();
@@ -75,7 +75,10 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         return true;
     }
 
-    /// <summary>Held by a connection of its own for as long as the clock is being moved: it goes with the node that held it.</summary>
+    /// <summary>
+    /// Held by a connection of its own for as long as the clock is being moved: it goes with the node that held it. Whoever takes it lets it go, since a
+    /// connection that goes back to the pool keeps what it holds.
+    /// </summary>
     async Task<NpgsqlConnection?> TakeLock(CancellationToken ct)
     {
         var connection = await source.OpenConnectionAsync(ct);

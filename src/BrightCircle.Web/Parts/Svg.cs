@@ -59,8 +59,13 @@ public static class Svg
         {
             var path = Paths.GetOrAdd((ring.Shelves.Count, rank[cell.Shelf.Id], cell.Month.Month), key =>
                 Arc((key.Month - 1) * Math.PI / 6 + .012, key.Month * Math.PI / 6 - .012, inner + key.Shelf * band + 1, inner + (key.Shelf + 1) * band - 1));
-            var kind = (RingFill)(fills[at] - 'a') switch { RingFill.Full => "cell-full", RingFill.Pale => "cell-pale", RingFill.Draft => "cell-draft",
-                _ => "cell-empty" };
+            var kind = (RingFill)(fills[at] - 'a') switch
+            {
+                RingFill.Full => "cell-full",
+                RingFill.Pale => "cell-pale",
+                RingFill.Draft => "cell-draft",
+                _ => "cell-empty"
+            };
             var href = link(cell);
             var said = says(cell);
             if (href is not null) b.Add($"<a href=\"{href}\" aria-label=\"{said}\">");
