@@ -125,7 +125,8 @@ public partial class ScreenTests(DemoSite site)
         s.AsOwner();
         var course = Piece("Three quiet winter checks");
         var unseen = Unseen(["/desk", "/desk/tiers", "/desk/tiers/new", "/desk/shelves", "/desk/editions", "/desk/members", "/desk/payments", "/desk/letters",
-            "/desk/settings", $"/desk/pieces/{course.Id.Value}", $"/desk/pieces/{course.Id.Value}/facts", $"/desk/lessons/{course.Outline.Lessons[0].Id.Value}"]);
+            "/desk/settings", $"/desk/pieces/{course.Id.Value}", $"/desk/pieces/{course.Id.Value}/facts",
+                $"/desk/lessons/{course.Outline.Lessons[0].Id.Value}"]);
         // The text editor's buttons are one stop, with arrows between them, and called in our words.
         var toolbar = B.Css("trix-toolbar[role=toolbar]");
         Assert.Single(toolbar.FindElements(OpenQA.Selenium.By.CssSelector(".trix-button-row button[tabindex='0']")));
@@ -141,7 +142,8 @@ public partial class ScreenTests(DemoSite site)
         Assert.True(unseen.Count == 0, string.Join('\n', unseen));
     }
 
-    /// <summary>Controls on which the focus, come by the keyboard, draws nothing: no outline and no shadow, neither on them nor on what stands for them.</summary>
+    /// <summary>Controls on which the focus, come by the keyboard, draws nothing: no outline and no shadow, neither on them nor on what stands for
+    /// them.</summary>
     List<string> Unseen(IEnumerable<string> screens)
     {
         var unseen = new List<string>();
@@ -156,7 +158,10 @@ public partial class ScreenTests(DemoSite site)
                   if (e.disabled || e.type === "hidden" || !e.getClientRects().length || e.closest("[hidden], [inert], dialog:not([open])")) continue;
                   e.focus({ preventScroll: true });
                   if (document.activeElement !== e) continue;
-                  const drawn = x => { const c = getComputedStyle(x); return c.outlineStyle !== "none" && parseFloat(c.outlineWidth) >= 2 && c.opacity !== "0"; };
+                  const drawn = x => {
+                    const c = getComputedStyle(x);
+                    return c.outlineStyle !== "none" && parseFloat(c.outlineWidth) >= 2 && c.opacity !== "0";
+                  };
                   if (!drawn(e) && !(e.nextElementSibling && drawn(e.nextElementSibling)) && !(e.parentElement && drawn(e.parentElement))
                       && !(e.firstElementChild && parseFloat(getComputedStyle(e.firstElementChild).strokeWidth) >= 2.5))
                     out.push((e.getAttribute("aria-label") || e.textContent || e.name || e.tagName).trim().slice(0, 40) + " <" + e.tagName.toLowerCase() + ">");

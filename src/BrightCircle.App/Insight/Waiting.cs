@@ -11,7 +11,8 @@ namespace BrightCircle.App.Insight;
 /// <param name="Payments">To look at: a dispute, a sum that isn’t what was asked, a first payment that failed.</param>
 public sealed record WaitingCounts(int Questions, int Sheets, int Letters, int Payments);
 
-/// <summary>Who waits for the team. Asked for by every page of the Desk, so an answer is kept for a few seconds, or until somebody on this node does something.</summary>
+/// <summary>Who waits for the team. Asked for by every page of the Desk, so an answer is kept for a few seconds, or until somebody on this node does
+/// something.</summary>
 public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
 {
     /// <summary>What makes a question wait, in SQL.</summary>
