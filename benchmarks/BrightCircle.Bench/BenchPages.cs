@@ -142,7 +142,7 @@ public static partial class BenchMain
             ("a bare page with one EF query", $"{bare}/bench/one-query?id={member}", null, ""),
             ("sign-in page (no query)", site + "/sign-in", null, "at least 0.40"),
             ("front home", site + "/", null, "at least 0.40"),
-            ("shelves", site + "/shelves", null, "at least 0.10"),
+            ("shelves", site + "/shelves", signedIn, "at least 0.10"),
             ("member home", site + "/me", signedIn, "at least 0.10, p99 under 60 ms"),
             ("reading page", $"{site}/read/{piece}", signedIn, "at least 0.10, p99 under 60 ms"),
         };
