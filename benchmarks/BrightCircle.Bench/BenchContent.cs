@@ -76,8 +76,8 @@ public static partial class BenchMain
         };
         var form = await http.GetStringAsync("/sign-in");
         await http.PostAsync("/sign-in?handler=password",
-            new FormUrlEncodedContent(new Dictionary<string,
-            string>
+            new FormUrlEncodedContent(
+                new Dictionary<string, string>
             { ["email"] = email, ["Password"] = password, ["then"] = "/", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value }));
         return http;
     }

@@ -174,16 +174,17 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     /// <summary>
     /// A lesson to read; for a member with all they did in it and how far they came in its piece, and noting that they opened it. One round trip.
     /// </summary>
+    /// <param name="what">As the catalogue knows it: its version says what stands in it.</param>
     /// <param name="pieceLessons">The lessons of its piece, for the outline beside it.</param>
     /// <param name="member">Null for a visitor, or while the team only looks.</param>
     /// <param name="note">Whether the opening is noted.</param>
     /// <param name="done">Opening it makes it done.</param>
     /// <param name="questions">Whether its questions are read too.</param>
-    public async Task<LessonReading?> Read(LessonId lesson, PieceId piece, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done,
+    public async Task<LessonReading?> Read(Lesson what, IReadOnlyList<Lesson> pieceLessons, MemberId? member, bool note, bool done,
         bool questions, string week, Instant at, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
-        var key = (lesson, pieceLessons.FirstOrDefault(l => l.Id == lesson)?.Version ?? 0);
+        var (lesson, piece, key) = (what.Id, what.PieceId, (what.Id, what.Version));
         var known = contents.GetValueOrDefault(key);
         if (known is null) Add(batch, "select blocks from lesson_contents where lesson_id = $1", lesson.Value);
         Add(batch,
@@ -243,7 +244,7 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             if (!await r.ReadAsync(ct)) return null;
             known = Json<IReadOnlyList<Block>>(r, 0);
             if (contents.Count >= MostContents) contents.Clear();
-            if (key.Item2 > 0) contents[key] = known;
+            contents[key] = known;
             await r.NextResultAsync(ct);
         }
         var blocks = known;

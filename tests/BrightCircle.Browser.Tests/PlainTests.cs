@@ -182,4 +182,31 @@ public class PlainTests(DemoSite site)
         await o.Open($"/desk/pieces/{course.Id.Value}/places");
         o.Says("this piece has no limit");
     }
+
+    [Fact]
+    public async Task What_a_visitor_sees_is_kept_sets_no_cookie_and_is_new_as_soon_as_something_changes()
+    {
+        // Every request with nothing of the one before it, as of somebody who comes for the first time.
+        using var http = new HttpClient(new HttpClientHandler { UseCookies = false }) { BaseAddress = new(site.App.Url) };
+        var kept = false;
+        // The minute of the house clock may end between two requests, not between all of them.
+        for (var i = 0; i < 4 && !kept; i++)
+        {
+            using var answer = await http.GetAsync("/tiers");
+            Assert.False(answer.Headers.Contains("Set-Cookie"));
+            kept = answer.Headers.Age is not null;
+        }
+        Assert.True(kept, "the page was made anew each time");
+        using var p = await Owner();
+        var before = site.Catalogue.Now.Plans[1].Description;
+        var address = $"/desk/tiers/{site.Catalogue.Now.Plans[1].Id.Value}";
+        await p.Open(address);
+        await p.Press("Save", ("Description", "For whoever keeps count."));
+        Assert.Contains("For whoever keeps count.", await http.GetStringAsync("/tiers"), StringComparison.Ordinal);
+        // Whoever is signed in is answered for themselves.
+        using (var own = await p.Get("/tiers")) Assert.Null(own.Headers.Age);
+        await p.Open(address);
+        await p.Press("Save", ("Description", before));
+        Assert.Contains(before, System.Net.WebUtility.HtmlDecode(await http.GetStringAsync("/tiers")), StringComparison.Ordinal);
+    }
 }

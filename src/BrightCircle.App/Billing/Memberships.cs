@@ -83,8 +83,8 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
 
     /// <summary>Derives the standings anew, with their history, and puts right what falls due.</summary>
     /// <param name="retries">For holdings whose payment just failed: when the same card is asked again; null for not at all.</param>
-    public async Task Leave(IReadOnlyCollection<Membership> memberships, Instant at, CancellationToken ct, IReadOnlyDictionary<HoldingId,
-        Instant?>? retries = null)
+    public async Task Leave(IReadOnlyCollection<Membership> memberships, Instant at, CancellationToken ct,
+        IReadOnlyDictionary<HoldingId, Instant?>? retries = null)
     {
         foreach (var m in memberships) Restand(m, at);
         await PutDue([.. memberships.SelectMany(m => m.Holdings)], at, retries ?? new Dictionary<HoldingId, Instant?>(), ct);

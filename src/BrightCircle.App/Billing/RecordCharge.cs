@@ -19,8 +19,8 @@ public sealed record Answered(ChargeAsk Ask, ChargeResult Answer, IReadOnlyList<
 public sealed class RecordCharge(BrightContext db, Books books, Memberships door)
 {
     /// <param name="loaded">Memberships as they were when the asks were written; as long as an ask is there nobody changed them.</param>
-    public async Task Record(IReadOnlyList<Answered> answers, Instant at, Happenings happened, CancellationToken ct, Dictionary<MemberId,
-        Membership>? loaded = null)
+    public async Task Record(IReadOnlyList<Answered> answers, Instant at, Happenings happened, CancellationToken ct,
+        Dictionary<MemberId, Membership>? loaded = null)
     {
         if (answers.Count == 0) return;
         MemberId[] members = [.. answers.Select(a => a.Ask.MemberId).Distinct()];

@@ -9,7 +9,10 @@ namespace BrightCircle.App.Content;
 public sealed class LessonPatterns(BrightContext db, Ids ids, IClock clock)
 {
     public async Task<IReadOnlyList<LessonPattern>> List(CancellationToken ct) =>
-        await db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name).ToListAsync(ct);
+        await InOrder(db).ToListAsync(ct);
+
+    /// <summary>As they are offered everywhere.</summary>
+    internal static IQueryable<LessonPattern> InOrder(BrightContext db) => db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name);
 
     public async Task<Result<long>> Keep(TeamActor by, LessonId id, string? name, CancellationToken ct)
     {

@@ -13,7 +13,7 @@ public sealed class PieceChoices(BrightContext db)
         var trip = new OneTrip(db);
         var newest = trip.List(db.Files.AsNoTracking().Where(f => f.Kind == FileKind.Picture).OrderByDescending(f => f.Id).Take(most));
         var own = trip.First(db.Files.AsNoTracking().Where(f => f.Id == chosen));
-        var patterns = trip.List(db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name));
+        var patterns = trip.List(LessonPatterns.InOrder(db));
         await trip.Ask(ct);
         return (newest.Value.Exists(f => f.Id == chosen) || own.Value is not { } cover ? newest.Value : [cover, .. newest.Value], patterns.Value);
     }

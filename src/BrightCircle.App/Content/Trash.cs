@@ -121,7 +121,7 @@ public sealed class Trash(BrightContext db, Ids ids, Catalogue catalogue, IClock
     public async Task<(IReadOnlyList<Trashed> Rows, IReadOnlyList<LessonPattern> Patterns)> List(CancellationToken ct)
     {
         var trip = new OneTrip(db);
-        var patterns = trip.List(db.LessonPatterns.AsNoTracking().OrderBy(p => p.Name));
+        var patterns = trip.List(LessonPatterns.InOrder(db));
         var pieces = trip.List(db.Pieces.AsNoTracking().Where(p => p.TrashedAt != null)
             .Select(p => new Trashed("piece", p.Id.Value, p.Title, db.Shelves.First(s => s.Id == p.ShelfId).Name, p.TrashedAt!.Value, p.TrashedAt!.Value,
             db.Lessons.Count(l => l.PieceId == p.Id && l.TrashedAt == null))));

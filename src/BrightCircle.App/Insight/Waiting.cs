@@ -22,7 +22,8 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
     public const string PaymentToLookAt = "settled_at is null";
 
     static readonly Duration Kept = Duration.FromSeconds(15);
-    (Instant At, WaitingCounts Counts)? known;
+    sealed record Known(Instant At, WaitingCounts Counts);
+    volatile Known? known;
 
     public void Forget() => known = null;
 
@@ -37,7 +38,7 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
         await using var r = await command.ExecuteReaderAsync(ct);
         await r.ReadAsync(ct);
         var counts = new WaitingCounts(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3));
-        known = (now, counts);
+        known = new(now, counts);
         return counts;
     }
 }

@@ -13,7 +13,7 @@ public sealed record RingCell(YearMonth Month, Shelf Shelf, RingState State, IRe
 public sealed record YearRing(IReadOnlyList<YearMonth> Months, IReadOnlyList<Shelf> Shelves, IReadOnlyList<RingCell> Cells)
 {
     /// <summary>A month's cells, in the order of the shelves.</summary>
-    public IEnumerable<RingCell> Of(YearMonth month) => Cells.Skip(Months.ToList().IndexOf(month) * Shelves.Count).Take(Shelves.Count);
+    public IEnumerable<RingCell> Of(YearMonth month) => Cells.Where(c => c.Month == month);
 
     /// <param name="first">The first of the twelve months.</param>
     public static YearRing For(YearMonth first, IEnumerable<Shelf> shelves, IEnumerable<Edition> editions, IEnumerable<Piece> pieces)

@@ -94,8 +94,16 @@ public abstract class BrightPage : PageModel
     protected void Refuse(string why, string? field = null) => ModelState.AddModelError(field ?? "", why);
 
     /// <summary>A sentence shown once at the top of the next page.</summary>
-    protected void Tell(string note) => TempData["note"] = note;
-    public string? Told => TempData["note"] as string;
+    protected void Tell(string note)
+    {
+        TempData["note"] = note;
+        told = true;
+    }
+
+    /// <summary>Notes come with a cookie. Without one they aren't even looked for: whoever looks has the cookie taken back, on every answer.</summary>
+    public string? Told => told || Request.Cookies.ContainsKey(NoteCookie) ? TempData["note"] as string : null;
+    bool told;
+    internal const string NoteCookie = "bright-note";
 }
 
 /// <summary>How far somebody has come with a piece.</summary>

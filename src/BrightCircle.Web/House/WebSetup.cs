@@ -40,6 +40,7 @@ public static class WebSetup
         services.AddHttpClient();
         services.Configure<ForwardedHeadersOptions>(
             o => o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost);
+        services.Configure<Microsoft.AspNetCore.Mvc.CookieTempDataProviderOptions>(o => o.Cookie.Name = BrightPage.NoteCookie);
         services.AddSingleton<SameForVisitors>();
         services.AddOutputCache();
         services.AddOptions<Microsoft.AspNetCore.OutputCaching.OutputCacheOptions>()

@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Microsoft.AspNetCore.Components;
 using Microsoft.AspNetCore.Html;
 
@@ -9,14 +10,14 @@ public static class PageHead
     static readonly string[] Styles =
         ["lib/bootstrap-5.3.9/bootstrap.min.css", "lib/bootstrap-icons-1.13.2/bootstrap-icons.min.css", "css/tokens.css", "css/bright.css", "css/content.css"];
 
-    static (ResourceAssetCollection? Assets, IHtmlContent Html) kept = (null, Markup.Nothing);
+    // One for the files of a build; beside it one for answers that come from no page.
+    static readonly ConditionalWeakTable<ResourceAssetCollection, HtmlString> Kept = new();
+    static readonly Lazy<HtmlString> Bare = new(() => Same(null));
 
     public static IHtmlContent Of(HttpContext http, string title)
     {
         var assets = http.GetEndpoint()?.Metadata.GetMetadata<ResourceAssetCollection>();
-        var known = kept;
-        if (known.Assets is null || known.Assets != assets && assets is not null) kept = known = (assets, Same(assets));
-        return Markup.Of($"<title>{title}</title>\n{known.Html}");
+        return Markup.Of($"<title>{title}</title>\n{(assets is null ? Bare.Value : Kept.GetValue(assets, Same))}");
     }
 
     static HtmlString Same(ResourceAssetCollection? assets)

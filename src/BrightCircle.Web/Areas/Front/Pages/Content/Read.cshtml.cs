@@ -93,7 +93,7 @@ public static class LessonLoader
         var outline = Known(page, piece);
         await links.Ready(page.HttpContext.RequestAborted);
         var note = page.Visitor.Recorded is not null && lesson.ReleasedAt is not null && HttpMethods.IsGet(page.HttpContext.Request.Method);
-        var reading = await reader.Read(lesson.Id, piece.Id, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn,
+        var reading = await reader.Read(lesson, outline.Lessons, page.Visitor.Member, note, lesson.DoneWhen == DoneWhen.Opened, piece.QuestionsOn,
             FormRules.WeekOf(page.Now.Calendar.Date(page.Moment)), page.Moment, page.HttpContext.RequestAborted);
         return reading is null ? null : new LessonView
         {
