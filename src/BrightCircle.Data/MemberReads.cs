@@ -38,10 +38,10 @@ public sealed record FileState(FileId Id, string Address, string Name, string Me
 public sealed record QuestionState(long Id, long? Answers, long Account, string Name, bool ByTeam, string Text, Instant At);
 
 /// <summary>A lesson as one member reads it: its blocks, the files they use, and all the member did here.</summary>
-public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDictionary<FileId, FileState> Files, IReadOnlyDictionary<LessonId,
-    OpeningState> Openings,
-    IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId, Dictionary<string,
-        Answer>> Drafts,
+public sealed record LessonReading(IReadOnlyList<Block> Blocks, IReadOnlyDictionary<FileId, FileState> Files,
+    IReadOnlyDictionary<LessonId, OpeningState> Openings,
+    IReadOnlyDictionary<BlockId, PlayedState> Played, IReadOnlyDictionary<BlockId, TriesState> Tries, IReadOnlyDictionary<BlockId,
+        Dictionary<string, Answer>> Drafts,
     IReadOnlyDictionary<BlockId, Dictionary<string, string>> Forms, TallyCounts Tallies, string Note, bool Bookmarked, IReadOnlyList<QuestionState> Questions)
 {
     /// <summary>Only what stands in it, whoever reads.</summary>

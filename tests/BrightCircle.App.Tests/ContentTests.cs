@@ -28,8 +28,7 @@ sealed record Course(House House, PieceId Id)
 
     public static async Task<Course> On(House house)
     {
-        var course = new Course(house, await house.Get<SavePiece,
-            PieceId>(
+        var course = new Course(house, await house.Get<SavePiece, PieceId>(
             async s =>
             (await s.New(house.Owner, new("Winter", Minutes: 5, Blocks: [Text(house, "<p>One</p>"), house.Practice(), Text(house, "<p>Two</p>")]), default))
             .Value));
@@ -165,8 +164,8 @@ public class ContentTests
             new("Winter", 5, false, DoneWhen.Marked, null, ready, [Course.Text(house, html)], version);
         var tom = house.Owner with { AccountId = 42, Name = "Tom" };
         await house.Ask(db => { db.Users.Add(PeopleData.NewAccount(42, "Tom", House.NewAddress(), TeamRole.Editor)); return db.SaveChangesAsync(); });
-        Assert.IsType<LessonSaved.Done>(await house.Get<SaveLesson,
-            LessonSaved>(s => s.Do(house.Owner, lesson.Id, Draft("<p>Ines</p>", lesson.Version), default)));
+        Assert.IsType<LessonSaved.Done>
+            (await house.Get<SaveLesson, LessonSaved>(s => s.Do(house.Owner, lesson.Id, Draft("<p>Ines</p>", lesson.Version), default)));
         var late = Assert.IsType<LessonSaved.Overtaken>(
             await house.Get<SaveLesson, LessonSaved>(s => s.Do(tom, lesson.Id, Draft("<p>Tom</p>", lesson.Version), default)));
         Assert.Equal("Ines Maren", late.By);
@@ -263,8 +262,7 @@ public class ContentTests
     public async Task Searching_finds_titles_before_text_before_transcripts_and_tells_nothing_of_what_is_locked()
     {
         await using var house = await House.Open();
-        Task<Result<PieceId>> New(string title, string html, string transcript = "") => house.Get<SavePiece,
-            Result<PieceId>>(s => s.New(house.Owner,
+        Task<Result<PieceId>> New(string title, string html, string transcript = "") => house.Get<SavePiece, Result<PieceId>>(s => s.New(house.Owner,
             new(title, null, house.Now.Editions[0].Id, "",
             [Course.Text(house, html), new Block.Video(new("", "https://v.example/1", null, null, "", transcript)) { Id = house.NextBlock() }], 5, true),
             default));
@@ -319,8 +317,8 @@ public class ContentTests
     {
         await using var house = await House.Open();
         // Shelves: names are one of a kind, marks two letters, colours eight; they change places and go when they are empty.
-        Task<Result<ShelfId>> Shelf(string name, string mark = "", int colour = 2, ShelfId? id = null) => house.Get<SaveShelf,
-            Result<ShelfId>>(s => s.Do(house.Owner, id, new(name, mark, colour, ""), default));
+        Task<Result<ShelfId>> Shelf(string name, string mark = "", int colour = 2, ShelfId? id = null) =>
+            house.Get<SaveShelf, Result<ShelfId>>(s => s.Do(house.Owner, id, new(name, mark, colour, ""), default));
         Assert.Equal(["Name", "Mark", "Colour", "Name"],
             new[] { await Shelf(" "), await Shelf("Wax", "W"), await Shelf("Wax", "WX", 9), await Shelf("bees") }.Select(r => r.Field));
         var wax = (await Shelf("Honey & wax")).Value;
@@ -334,8 +332,8 @@ public class ContentTests
         Assert.True((await house.Get<SaveShelf, Result>(s => s.Remove(house.Owner, wax, default))).Ok);
 
         // Content settings: languages the database knows, kinds of files, aims.
-        Task<Result> Settings(string language, string kinds, params CadenceTarget[] aims) => house.Get<ContentSettings,
-            Result>(s => s.Save(house.Owner, new(language, kinds, aims), default));
+        Task<Result> Settings(string language, string kinds, params CadenceTarget[] aims) =>
+            house.Get<ContentSettings, Result>(s => s.Save(house.Owner, new(language, kinds, aims), default));
         Assert.False((await Settings("klingon", "pdf")).Ok);
         Assert.False((await Settings("english", "exe")).Ok);
         Assert.Equal("Cadence", (await Settings("english", "pdf", new CadenceTarget(0, CadenceUnit.Pieces, null))).Field);

@@ -92,8 +92,8 @@ public sealed class FileTests
         var content = Png(1300, 700);
         var upload = (await house.Get<KeepFiles, Result<Upload>>(s => s.Begin(house.Owner, @"C:\pictures\hive.png", content.Length, default))).Value!;
         Assert.Equal("hive.png", upload.Name);
-        Task<Result<long>> Part(long at, int length) => house.Get<KeepFiles,
-            Result<long>>(s => s.Part(house.Owner, upload.Id, at, new MemoryStream(content, (int)at, length), default));
+        Task<Result<long>> Part(long at, int length) =>
+            house.Get<KeepFiles, Result<long>>(s => s.Part(house.Owner, upload.Id, at, new MemoryStream(content, (int)at, length), default));
         Assert.Equal(1000, (await Part(0, 1000)).Value);
         // The same part again, or one too far ahead, is answered with how far it is.
         Assert.Equal(1000, (await Part(0, 1000)).Value);
@@ -144,8 +144,8 @@ public sealed class FileTests
     public async Task A_file_is_replaced_everywhere_and_only_goes_when_it_is_used_nowhere()
     {
         await using var house = await House.Open();
-        Task<Result<StoredFile>> Keep(byte[] content, string name) => house.Get<KeepFiles,
-            Result<StoredFile>>(s => s.Whole(house.Owner, new MemoryStream(content), name, null, default));
+        Task<Result<StoredFile>> Keep(byte[] content, string name) =>
+            house.Get<KeepFiles, Result<StoredFile>>(s => s.Whole(house.Owner, new MemoryStream(content), name, null, default));
         var file = (await Keep(Png(20, 10), "hive.png")).Value!;
         Assert.Equal(file.Id, (await Keep(Png(20, 10), "hive.png")).Value!.Id);
         Assert.Contains("isn’t taken", (await Keep("MZ"u8.ToArray(), "hive.png")).Refusal, StringComparison.Ordinal);

@@ -144,8 +144,8 @@ public class LearningTests
         Assert.Contains("aren’t taken", (await house.Get<AskAndAnswer,
             Result>(async s => await s.Ask(await house.Reads(member, lesson), true, "Why?", null, default))).Refusal, StringComparison.Ordinal);
         await house.Do<SavePiece>(s => s.Facts(house.Owner, course.Id, PieceFacts.Of(course.Piece) with { QuestionsOn = true }, default));
-        Assert.True((await house.Get<AskAndAnswer,
-            Result>(async s => await s.Ask(await house.Reads(member, lesson), true, "Why *so* [cold](x)?", null, default))).Ok);
+        Assert.True(
+            (await house.Get<AskAndAnswer, Result>(async s => await s.Ask(await house.Reads(member, lesson), true, "Why *so* [cold](x)?", null, default))).Ok);
         var asked = await house.Ask(db => db.LessonQuestions.SingleAsync());
         Assert.True((await house.Get<AskAndAnswer, Result>(s => s.Answer(house.Owner, asked.Id, "Because.", default))).Ok);
         await house.Deliver();

@@ -29,8 +29,7 @@ public sealed class Browser : IDisposable
     public void Phone() => Size(390, 844, true);
     public void Desktop() => Size(1280, 800);
     public void Dark(bool dark) => Driver.ExecuteCdpCommand(
-        "Emulation.setEmulatedMedia", new Dictionary<string,
-        object?>
+        "Emulation.setEmulatedMedia", new Dictionary<string, object?>
         { ["features"] = new[] { new Dictionary<string, object> { ["name"] = "prefers-color-scheme", ["value"] = dark ? "dark" : "light" } } });
 
     public void Screenshot(string path) => File.WriteAllBytes(path, ((ITakesScreenshot)Driver).GetScreenshot().AsByteArray);

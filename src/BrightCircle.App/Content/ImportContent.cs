@@ -274,8 +274,8 @@ public sealed class ImportContent(BrightContext db, Ids ids, Catalogue catalogue
         if (f.Value("cover") is { Length: > 0 } cover) piece.Cover = fileOf(cover, f.LineOf("cover"), stated.File) is var c && c.Value == 1 ? piece.Cover : c;
     }
 
-    async Task Lessons(TeamActor by, Piece piece, Outline outline, ImportedPiece? stated, List<ImportedLesson> lessons, Dictionary<EditionName,
-        EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
+    async Task Lessons(TeamActor by, Piece piece, Outline outline, ImportedPiece? stated, List<ImportedLesson> lessons,
+        Dictionary<EditionName, EditionId> editionIds, Func<string, int, string, FileId> fileOf, bool dry, Instant at, CancellationToken ct)
     {
         var modules = Named.Of(outline.Modules, m => m.Title).ToDictionary(m => m.Name.Key, m => m.Item.Id);
         var position = outline.Modules.Select(m => m.Position).DefaultIfEmpty().Max();

@@ -8,8 +8,8 @@ using Microsoft.EntityFrameworkCore;
 namespace BrightCircle.App.Members;
 
 public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters,
-    int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places, IReadOnlyDictionary<LessonId,
-    OpeningState> Openings, TallyCounts Tallies);
+    int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places,
+        IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies);
 
 /// <summary>Everything the team sees of one member.</summary>
 public sealed class MemberPageQuery(BrightContext db)

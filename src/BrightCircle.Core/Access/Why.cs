@@ -30,8 +30,8 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
 
     /// <summary>Explains the decision about a piece, or about a lesson of it by the lesson's own release.</summary>
     /// <param name="nameOf">Names what an inclusion covers.</param>
-    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar, Func<Coverage,
-        string>? nameOf = null)
+    public static Why Explain(AccessBook book, MemberFacts facts, Piece piece, Lesson? lesson, Instant moment, SiteCalendar calendar,
+        Func<Coverage, string>? nameOf = null)
     {
         Thing thing = lesson is null ? piece.Id : lesson.Id;
         var decision = book.Decide(facts, thing, moment);
