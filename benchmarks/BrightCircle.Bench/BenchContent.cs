@@ -78,7 +78,7 @@ public static partial class BenchMain
         await http.PostAsync("/sign-in?handler=password",
             new FormUrlEncodedContent(
                 new Dictionary<string, string>
-            { ["email"] = email, ["Password"] = password, ["then"] = "/", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value }));
+                { ["email"] = email, ["Password"] = password, ["then"] = "/", ["__RequestVerificationToken"] = Token().Match(form).Groups[1].Value }));
         return http;
     }
 

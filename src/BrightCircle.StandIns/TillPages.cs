@@ -197,7 +197,8 @@ public static class TillPages
         CallbackMode.Before => "before the answer",
         CallbackMode.Twice => "twice",
         CallbackMode.Late => "late",
-        _ => "never",
+        CallbackMode.Never => "never",
+        _ => throw new ArgumentOutOfRangeException(nameof(mode)),
     };
 
     static string ChargeBack(TillCharge c) => c.Outcome == "approved" && !c.ChargedBack && c.Refunded < c.Amount

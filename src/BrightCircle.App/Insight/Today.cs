@@ -140,7 +140,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         Standing.Grace => 2,
         Standing.Ending => 3,
         Standing.Lapsed => 4,
-        _ => 5
+        Standing.Guest => 5,
     };
 
     /// <summary>The next steps of a young site, worked out from what is missing.</summary>

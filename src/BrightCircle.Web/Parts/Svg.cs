@@ -64,7 +64,8 @@ public static class Svg
                 RingFill.Full => "cell-full",
                 RingFill.Pale => "cell-pale",
                 RingFill.Draft => "cell-draft",
-                _ => "cell-empty"
+                RingFill.Empty => "cell-empty",
+                _ => throw new ArgumentOutOfRangeException(nameof(fills))
             };
             var href = link(cell);
             var said = says(cell);

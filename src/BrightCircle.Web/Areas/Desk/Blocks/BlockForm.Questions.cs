@@ -101,7 +101,8 @@ public sealed partial class BlockForm
                 Question.FillText f => f with { Accepted = Rows(f.Accepted, what, n, "") },
                 Question.Ordering o => o with { Items = Rows(o.Items, what, n, "") },
                 Question.Match m => m with { Pairs = Rows(m.Pairs, what, n, null!) },
-                _ => q,
+                Question.FillNumber or Question.Open => q,
+                _ => throw new ArgumentOutOfRangeException(nameof(block), q.GetType().Name, "No such kind of question."),
             })],
         },
     };

@@ -172,13 +172,11 @@ public sealed class PieceModel(LessonPatterns patterns, SavePiece save, AddModul
             done.Ok ? $"{Count(done.Value!.Done, "lesson")}: {what switch
             {
                 BulkAction.Publish => "ready",
-                BulkAction.Unpublish => "drafts "
-                + $"again",
+                BulkAction.Unpublish => "drafts again",
                 BulkAction.Minutes => $"{minutes} minutes each",
                 BulkAction.TeaserOn => "open to everybody now",
-                BulkAction.TeaserOff => "for "
-                + $"members again",
-                _ => "in the trash for thirty days"
+                BulkAction.TeaserOff => "for members again",
+                BulkAction.Delete => "in the trash for thirty days",
             }}. {string.Join(" ", done.Value.Left.Take(6))}".Trim() : "");
     }
 }

@@ -80,7 +80,8 @@ public sealed class TierModel(SavePlan save) : DeskPage
             Coverage.OnShelf s => $"shelf-{s.Shelf.Value}",
             Coverage.OneTally t => $"tally-{t.Tally.Value}",
             Coverage.Everything => "everything",
-            _ => "one"
+            Coverage.OnePiece or Coverage.OneModule or Coverage.OneLesson => "one",
+            _ => throw new ArgumentOutOfRangeException(nameof(i), i.Covers, "No such coverage."),
         },
         i.Reach switch { Reach.FromJoining => "joining", Reach.WhilePaid => "paid", _ => "everything" },
         i.Keep switch { Keep.WhatHadOpened => "opened", _ => "nothing" }, NameOf(i.Covers));

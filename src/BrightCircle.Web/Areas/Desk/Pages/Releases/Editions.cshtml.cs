@@ -53,7 +53,7 @@ public sealed class EditionsModel(SavePiece pieces, SaveEdition editions, Duplic
             {
                 CadenceUnit.Courses => here.Count(c => c.Lesson is null && c.Piece.IsCourse),
                 CadenceUnit.Lessons => here.Sum(c => c.Lesson is null ? c.Piece.Outline.Lessons.Count : 1),
-                _ => here.Count(c => c.Lesson is null)
+                CadenceUnit.Pieces => here.Count(c => c.Lesson is null),
             };
             var where = t.Shelf is { } s && Now.ShelfById.TryGetValue(new(s), out var shelf) ? $" on {shelf.Mark}" : "";
             yield return ($"{n} of {Count(t.Count, t.What.ToString().ToLowerInvariant()[..^1])}{where}", n >= t.Count);
