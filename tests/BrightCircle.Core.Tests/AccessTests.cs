@@ -236,4 +236,29 @@ public class AccessTests
                 };
             });
         }, iter: Make.Tries(1000));
+
+    [Fact]
+    public void A_pass_adds_nothing_where_all_it_would_ever_open_is_open()
+    {
+        var (editions, pieces) = Year();
+        Inclusion Of(Coverage covers, Reach? reach = null) => new(covers, reach ?? new Reach.EverythingReleased(), new Keep.Nothing());
+        var (all, october, december, nothing) = (Plan(1, Of(new Coverage.Everything())), Plan(2, Of(new Coverage.OnePiece(new(101)))),
+            Plan(3, Of(new Coverage.OnePiece(new(121)))), Plan(4));
+        var (both, fresh) = (Plan(5, Of(new Coverage.OnePiece(new(101))), Of(new Coverage.OnePiece(new(121)))),
+            Plan(6, Of(new Coverage.Everything(), new Reach.FromJoining())));
+        var book = new AccessBook([all, october, december, nothing, both, fresh], pieces, editions);
+        var now = Day(10, 20);
+        var holder = MemberFacts.From([Make.Holding(1, Day(1, 5), facts: Make.Paid(Day(1, 5), Day(12, 5)))], now);
+        Assert.True(book.AddsNothing(holder, october.Id, now));
+        Assert.False(book.AddsNothing(MemberFacts.Nobody, october.Id, now));
+        // What is still to come isn't open yet, alone or beside what is.
+        Assert.False(book.AddsNothing(holder, december.Id, now));
+        Assert.False(book.AddsNothing(holder, both.Id, now));
+        // A promise of nothing opens nothing; that isn't the same.
+        Assert.False(book.AddsNothing(holder, nothing.Id, now));
+        // What somebody holds may reach less far than the pass.
+        var later = MemberFacts.From([Make.Holding(6, Day(10, 10), facts: Make.Paid(Day(10, 10), Day(12, 10)))], now);
+        Assert.True(book.AddsNothing(later, october.Id, now));
+        Assert.False(book.AddsNothing(later, all.Id, now));
+    }
 }

@@ -280,6 +280,20 @@ public sealed class AccessBook
         return false;
     }
 
+    /// <summary>Whether all that a plan would ever open to somebody who joined it at the moment is open to them already; false where it would open
+    /// nothing.</summary>
+    public bool AddsNothing(MemberFacts facts, PlanId plan, Instant moment)
+    {
+        var some = false;
+        foreach (ref readonly var entry in entries.AsSpan())
+        {
+            if (!Opens(plan, ToCome(entry, moment), moment)) continue;
+            if (!Decide(facts, entry, moment).IsOpen) return false;
+            some = true;
+        }
+        return some;
+    }
+
     /// <summary>Whether whoever holds a plan at a moment and goes on gets anything of a piece once it is out: the piece, or lessons of it.</summary>
     public bool GivesPartOf(PlanId plan, PieceId piece, Instant moment)
     {

@@ -45,6 +45,9 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
     /// <summary>What the signed-in person hears who holds it already.</summary>
     public string? HeldAlready => Visitor.Person is { IsTeam: false } p ? HeldNow.Says(Now, p.Holdings, Plan.Id, Moment) : null;
 
+    /// <summary>A pass of which a member can open everything already: they hear it before they pay.</summary>
+    public bool IsOpenAlready => !Plan.IsTier && Visitor.IsMember && Now.Book.AddsNothing(Visitor.Facts, Plan.Id, Moment);
+
     /// <summary>What they hold that would give way to it.</summary>
     public IEnumerable<(Plan Plan, GivesWay Way)> ChangesFrom => (Visitor.Person?.Holdings ?? [])
         .Select(h => (Plan: Now.PlanById[h.PlanId], Way: GivesWay.Of(h, Now.PlanById[h.PlanId], Plan, Price.Terms, Moment)))
