@@ -42,6 +42,9 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
     public Plan Plan => Now.PlanById[Price.PlanId];
     public bool IsClosed => Price.Within(Plan) == Availability.Closed;
 
+    public const string NotForTheTeam = "You’re signed in as one of the team. Sign out, or use a private window, to join as a member.";
+    public bool IsForTheTeam => Visitor.IsTeam && Visitor.LookingAs is null;
+
     /// <summary>What the signed-in person hears who holds it already.</summary>
     public string? HeldAlready => Visitor.Person is { IsTeam: false } p ? HeldNow.Says(Now, p.Holdings, Plan.Id, Moment) : null;
 
@@ -66,7 +69,7 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
         if (Visitor.LookingAs is not null) return Redirect("/status/looking");
         if (Visitor.IsTeam)
         {
-            Refuse("You’re signed in as one of the team. Sign out, or use a private window, to join as a member.");
+            Refuse(NotForTheTeam);
             return Page();
         }
         switch (await begin.Do(Price, name, email, Visitor.Member, Ct))
