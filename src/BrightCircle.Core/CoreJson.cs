@@ -27,9 +27,11 @@ public static class CoreJson
         o.Converters.Add(new IdConverter<PriceId>());
         o.Converters.Add(new IdConverter<HoldingId>());
         o.Converters.Add(new IdConverter<PaymentId>());
+        o.Converters.Add(new IdConverter<CohortId>());
         o.Converters.Add(new InstantConverter());
         o.Converters.Add(new LocalDateConverter());
         o.Converters.Add(new LocalDateTimeConverter());
+        o.Converters.Add(new LocalTimeConverter());
         o.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         o.MakeReadOnly(populateMissingResolver: true);
         return o;
@@ -70,6 +72,16 @@ public static class CoreJson
             Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value
                 : throw new JsonException("A date and time stands as 2026-12-03T19:30.");
         public override void Write(Utf8JsonWriter writer, NodaTime.LocalDateTime value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(Pattern.Format(value));
+    }
+
+    /// <summary>A time of day in the form of ISO 8601, to the minute: 09:00.</summary>
+    sealed class LocalTimeConverter : JsonConverter<NodaTime.LocalTime>
+    {
+        static readonly NodaTime.Text.LocalTimePattern Pattern = NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("HH:mm");
+        public override NodaTime.LocalTime Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+            Pattern.Parse(reader.GetString() ?? "") is { Success: true } parsed ? parsed.Value : throw new JsonException("A time stands as 09:00.");
+        public override void Write(Utf8JsonWriter writer, NodaTime.LocalTime value, JsonSerializerOptions options) =>
             writer.WriteStringValue(Pattern.Format(value));
     }
 

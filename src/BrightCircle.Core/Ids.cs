@@ -20,3 +20,4 @@ public readonly record struct LessonId(long Value) : ITypedId<LessonId> { public
 public readonly record struct BlockId(long Value) : ITypedId<BlockId> { public static BlockId From(long value) => new(value); }
 public readonly record struct TallyId(long Value) : ITypedId<TallyId> { public static TallyId From(long value) => new(value); }
 public readonly record struct FileId(long Value) : ITypedId<FileId> { public static FileId From(long value) => new(value); }
+public readonly record struct CohortId(long Value) : ITypedId<CohortId> { public static CohortId From(long value) => new(value); }

@@ -1,152 +1,51 @@
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
 using NodaTime;
 
 namespace BrightCircle.Core.Access;
 
 /// <summary>
-/// The catalogue made ready for access decisions: what exists and when it was released, the plans and their promises.
+/// The catalogue made ready for access decisions: what exists and when it was released, the plans and their promises, the paces.
 /// A decision is a pure function of the book, the member's facts and the moment.
 /// </summary>
-public sealed class AccessBook
+public sealed partial class AccessBook
 {
-    /// <summary>One thing as decisions see it.</summary>
-    /// <param name="Out">It is released, or planned for a moment.</param>
-    /// <param name="At">When it came or comes out.</param>
-    /// <param name="CurrentFrom">From when its edition is current, in its own span.</param>
-    /// <param name="CurrentUntil">Until when.</param>
-    /// <param name="Standing">Released outside any edition, for whoever joins later too.</param>
-    /// <param name="Place">The piece whose places it needs; −1 where none.</param>
-    readonly record struct Entry(long Piece, long Shelf, bool Out, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Standing,
-        bool Teaser = false, long Module = -1, long Lesson = -1, long Place = -1);
-
-    enum Covers : byte { Everything, Shelf, Piece, Module, Lesson, Tally }
-    enum Reaches : byte { Everything, Joining, Paid }
-    readonly record struct Rule(Covers Covers, long Id, Reaches Reach, bool Keeps);
-
     readonly Dictionary<Thing, int> positions;
     readonly Entry[] entries;
-    // The entries of a piece's lessons stand together.
     readonly Dictionary<PieceId, (int From, int Count)> lessonsOf;
-    readonly Dictionary<PlanId, Rule[]> rules;
+    readonly Dictionary<PlanId, Promised> promised;
+    readonly Dictionary<(PlanId Plan, int Number), Promised> earlier = [];
     readonly Dictionary<PlanId, Plan> plans;
     readonly HashSet<long> tallies = [];
+    readonly SiteCalendar calendar;
 
     /// <param name="tallies">The tallies that can be marked; a promise of everything covers them too.</param>
-    public AccessBook(IEnumerable<Plan> plans, IEnumerable<Piece> pieces, IEnumerable<Edition> editions, IEnumerable<TallyId>? tallies = null)
+    /// <param name="calendar">The site's, in which steps and lengths are counted; UTC where null.</param>
+    /// <param name="timelines">The paces of pieces of their own.</param>
+    public AccessBook(IEnumerable<Plan> plans, IEnumerable<Piece> pieces, IEnumerable<Edition> editions, IEnumerable<TallyId>? tallies = null,
+        SiteCalendar? calendar = null, IEnumerable<PieceTimeline>? timelines = null, IEnumerable<Cohort>? cohorts = null)
     {
         this.plans = plans.ToDictionary(p => p.Id);
-        rules = this.plans.ToDictionary(p => p.Key, p => p.Value.Promise.Select(Compile).ToArray());
+        this.calendar = calendar ?? SiteCalendar.For("Etc/UTC");
+        promised = this.plans.ToDictionary(p => p.Key, p => Promised.Of(p.Value.Promise, p.Value.PaceOf));
+        foreach (var p in this.plans.Values)
+            foreach (var v in p.Earlier) earlier[(p.Id, v.Number)] = Promised.Of(v.Promise, v.PaceOf);
         foreach (var t in tallies ?? []) this.tallies.Add(t.Value);
-        var current = CurrentSpans(editions);
         var list = pieces as IReadOnlyCollection<Piece> ?? [.. pieces];
-        var made = new List<Entry>(list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
-        positions = new(made.Capacity);
-        lessonsOf = new(list.Count);
-        void Add(Thing thing, in Entry entry)
-        {
-            positions[thing] = made.Count;
-            made.Add(entry);
-        }
-        foreach (var p in list)
-        {
-            var whole = OfPiece(p, current);
-            Add(p.Id, whole);
-            lessonsOf[p.Id] = (made.Count, p.Outline.Lessons.Count);
-            foreach (var l in p.Outline.Lessons) Add(l.Id, OfLesson(p, l, whole, current));
-            foreach (var part in p.Outline.Parts)
-                if (part.Module is { } m) Add(m.Id, OfModule(m, whole, made, positions, part.Lessons));
-        }
-        entries = [.. made];
-    }
-
-    readonly record struct Current(Edition Edition, Instant From, Instant Until);
-
-    /// <summary>Each edition is current until the next of its own span: a day's or a week's never ends a month's.</summary>
-    static Dictionary<EditionId, Current> CurrentSpans(IEnumerable<Edition> editions)
-    {
-        static Instant Opens(Edition e) => e.ReleasedAt ?? e.ReleaseAt;
-        var map = new Dictionary<EditionId, Current>();
-        foreach (var span in editions.Where(e => e.ReleasedAt is not null || e.Scheduled).GroupBy(e => e.Span))
-        {
-            var ordered = span.OrderBy(Opens).ThenBy(e => e.FirstDay).ToArray();
-            for (var i = 0; i < ordered.Length; i++)
-                map[ordered[i].Id] = new(ordered[i], Opens(ordered[i]), i + 1 < ordered.Length ? Opens(ordered[i + 1]) : Instant.MaxValue);
-        }
-        return map;
-    }
-
-    static Entry OfPiece(Piece p, Dictionary<EditionId, Current> current)
-    {
-        var place = p.Places is null ? -1 : p.Id.Value;
-        if (p.EditionId is { } id && current.TryGetValue(id, out var edition))
-        {
-            var planned = p.ReleasedAt is null && p.Ready;
-            var at = p.ReleasedAt ?? (planned ? edition.From : Instant.MaxValue);
-            return new(p.Id.Value, p.ShelfId.Value, p.ReleasedAt is not null || planned, at, Instant.Max(at, edition.From), edition.Until, false, Place: place);
-        }
-        var released = p.ReleasedAt ?? (p.Ready ? p.OpensAt : null) ?? Instant.MaxValue;
-        var standing = p.EditionId is null && !p.Dated;
-        return new(p.Id.Value, p.ShelfId.Value, released < Instant.MaxValue, released, released, standing ? Instant.MaxValue : released, standing,
-            Place: place);
-    }
-
-    /// <summary>A lesson is out when it and its piece are; it belongs to its own edition where it has one, else to its piece's.</summary>
-    static Entry OfLesson(Piece piece, Lesson lesson, in Entry whole, Dictionary<EditionId, Current> current)
-    {
-        var hasOwn = lesson.EditionId is { } id && id != piece.EditionId;
-        Current? own = hasOwn && current.TryGetValue(lesson.EditionId!.Value, out var found) ? found : null;
-        var pieceIsReleased = piece.ReleasedAt is not null;
-        var released = pieceIsReleased && lesson.ReleasedAt is not null;
-        // Where it waits for an edition of its own that isn't planned, it isn't planned either.
-        var waits = hasOwn && own is null;
-        var planned = !released && lesson.Ready && !waits && whole.Out && (!pieceIsReleased || own is not null);
-        var at = released ? Instant.Max(lesson.ReleasedAt!.Value, whole.At)
-            : planned ? Instant.Max(whole.At, own?.From ?? Instant.MinValue) : Instant.MaxValue;
-        var (from, until) = own is { } o ? (Instant.Max(at, o.From), o.Until) : (Instant.Max(at, whole.CurrentFrom), whole.CurrentUntil);
-        return new(whole.Piece, whole.Shelf, released || planned, at, from, until, whole.Standing && own is null,
-            lesson.Teaser, lesson.ModuleId?.Value ?? -1, lesson.Id.Value, lesson.Teaser ? -1 : whole.Place);
-    }
-
-    /// <summary>A module is out with the first of its lessons.</summary>
-    static Entry OfModule(Module module, in Entry whole, List<Entry> made, Dictionary<Thing, int> positions, IReadOnlyList<Lesson> lessons)
-    {
-        Entry? first = null;
-        foreach (var l in lessons)
-            if (made[positions[l.Id]] is { Out: true } e && (first is null || e.At < first.Value.At)) first = e;
-        return (first ?? whole with { Out = false, At = Instant.MaxValue }) with { Teaser = false, Module = module.Id.Value, Lesson = -1, Place = whole.Place };
-    }
-
-    static Rule Compile(Inclusion i)
-    {
-        var (covers, id) = i.Covers switch
-        {
-            Coverage.Everything => (Covers.Everything, 0L),
-            Coverage.OnShelf s => (Covers.Shelf, s.Shelf.Value),
-            Coverage.OnePiece p => (Covers.Piece, p.Piece.Value),
-            Coverage.OneModule m => (Covers.Module, m.Module.Value),
-            Coverage.OneLesson l => (Covers.Lesson, l.Lesson.Value),
-            Coverage.OneTally t => (Covers.Tally, t.Tally.Value),
-            _ => throw new InvalidOperationException($"No such coverage: {i.Covers}"),
-        };
-        var reach = i.Reach switch
-        {
-            Reach.EverythingReleased => Reaches.Everything,
-            Reach.FromJoining => Reaches.Joining,
-            Reach.WhilePaid => Reaches.Paid,
-            _ => throw new InvalidOperationException($"No such reach: {i.Reach}"),
-        };
-        return new(covers, id, reach, i.Keep switch
-        {
-            Keep.Nothing => false,
-            Keep.WhatHadOpened => true,
-            _ => throw new InvalidOperationException($"No such keep: {i.Keep}"),
-        });
+        var making = new Making(editions, timelines ?? [], cohorts ?? [], list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
+        foreach (var p in list) making.Add(p);
+        (entries, positions, lessonsOf) = ([.. making.Entries], making.Positions, making.LessonsOf);
     }
 
     public IReadOnlyCollection<Plan> Plans => plans.Values;
     public Plan Plan(PlanId id) => plans[id];
     public bool Knows(Thing thing) => thing.Kind == ThingKind.Tally ? tallies.Contains(thing.Id) : positions.ContainsKey(thing);
+    /// <summary>All pieces, modules and lessons.</summary>
+    public IEnumerable<Thing> Things => positions.Keys;
+
+    Promised? PromiseOf(MemberFacts.Held held) =>
+        earlier.TryGetValue((held.Plan, held.Promise), out var old) ? old : promised.GetValueOrDefault(held.Plan);
 
     /// <summary>
     /// Whether a member may open a thing at a moment. The most generous of all holdings and inclusions decides; where none opens it yet, the one that opens it
@@ -164,12 +63,16 @@ public sealed class AccessBook
         var best = Refused(facts);
         for (short h = 0; h < facts.held.Length; h++)
         {
-            if (!rules.TryGetValue(facts.held[h].Plan, out var promise)) continue;
-            for (short i = 0; i < promise.Length; i++)
+            var held = facts.held[h];
+            if (PromiseOf(held) is not { } promise) continue;
+            for (short i = 0; i < promise.Rules.Length; i++)
             {
-                if (promise[i].Covers != Covers.Everything && (promise[i].Covers != Covers.Tally || promise[i].Id != tally)) continue;
-                if (moment < facts.held[h].Until) return new(AccessState.Open, AccessRule.WhileHeld, default, h, i);
-                best = new(AccessState.Locked, AccessRule.HoldingOver, default, h, i);
+                var rule = promise.Rules[i];
+                if (rule.Covers != Covers.Everything && (rule.Covers != Covers.Tally || rule.Id != tally)) continue;
+                var by = moment < Until(rule, held) ? Met(rule, facts, moment) ? AccessRule.WhileHeld : AccessRule.NeedUnmet
+                    : moment < held.Until ? AccessRule.InclusionOver : AccessRule.HoldingOver;
+                if (by.Opens()) return new(AccessState.Open, by, default, h, i);
+                if (by.Nearness() > best.Rule.Nearness()) best = new(AccessState.Locked, by, default, h, i);
             }
         }
         return best;
@@ -182,42 +85,165 @@ public sealed class AccessBook
     {
         if (facts.IsTeam) return new(AccessState.Open, AccessRule.Team);
         if (!thing.Out) return new(AccessState.Hidden, AccessRule.NotReleased);
-        var isOut = thing.At <= moment;
-        if (isOut && thing.Teaser) return new(AccessState.Open, AccessRule.Teaser);
-        var comesOut = isOut ? default : thing.At;
-        var best = Refused(facts, comesOut);
-        var when = isOut ? moment : thing.At;
+        if (thing.ClosesAt <= moment) return new(AccessState.Locked, AccessRule.WindowOver);
+        var from = thing.From;
+        var isFree = thing.Teaser || thing.OpenToAll;
+        if (isFree && from <= moment) return new(AccessState.Open, thing.OpenToAll ? AccessRule.OpenToAll : AccessRule.Teaser);
+        var comesOut = from <= moment ? default : from;
+        var refused = Refused(facts, comesOut);
+        AccessDecision? soonest = isFree && thing.OpenToAll ? new(AccessState.OpensAt, Waits(thing, from), from) : null;
         for (short h = 0; h < facts.held.Length; h++)
         {
             var held = facts.held[h];
-            if (!rules.TryGetValue(held.Plan, out var promise)) continue;
-            for (short i = 0; i < promise.Length; i++)
+            if (PromiseOf(held) is not { } promise) continue;
+            for (short i = 0; i < promise.Rules.Length; i++)
             {
-                ref readonly var rule = ref promise[i];
+                var rule = promise.Rules[i];
                 if (!Covered(rule, thing)) continue;
-                var by = By(rule, held, thing, when, isOut);
+                var opens = Opens(facts, held, promise, rule, thing);
+                var by = By(facts, held, rule, thing, opens, moment);
                 if (by.Opens())
                 {
-                    if (!isOut) return new(AccessState.OpensAt, AccessRule.ScheduledRelease, thing.At, h, i);
-                    if (thing.Place < 0 || facts.Places.Contains(new(thing.Place))) return new(AccessState.Open, by, default, h, i);
-                    by = AccessRule.NoPlace;
+                    if (opens.At <= moment) return new(AccessState.Open, by, default, h, i);
+                    if (soonest is null || opens.At < soonest.Value.OpensAt) soonest = new(AccessState.OpensAt, Waits(thing, opens.At), opens.At, h, i);
                 }
-                if (by.Nearness() > best.Rule.Nearness()) best = new(AccessState.Locked, by, comesOut, h, i);
+                else if (by.Nearness() > refused.Rule.Nearness()) refused = new(AccessState.Locked, by, comesOut, h, i);
             }
         }
-        return best;
+        return soonest ?? refused;
     }
 
-    /// <summary>The rule by which an inclusion of a holding opens a thing at a moment at which it is out, or the one by which it doesn't.</summary>
-    static AccessRule By(in Rule rule, MemberFacts.Held held, in Entry thing, Instant when, bool isOut)
+    /// <summary>Why a thing opens later than at once.</summary>
+    static AccessRule Waits(in Entry thing, Instant opens) =>
+        opens == thing.At ? AccessRule.ScheduledRelease : opens == thing.From ? AccessRule.OpensLater : AccessRule.Paced;
+
+    /// <summary>From when an inclusion of a holding opens a thing.</summary>
+    /// <param name="At">UTC; <see cref="Instant.MaxValue"/> where that isn't known.</param>
+    /// <param name="Not">Why it isn't known: the part before it isn't done, or there is no date yet.</param>
+    readonly record struct Turned(Instant At, AccessRule? Not = null);
+
+    Turned Opens(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule, in Entry thing)
     {
-        if (when < held.Until) return Reached(rule, held, thing);
-        if (!isOut) return AccessRule.EndsBefore;
-        var kept = rule.Keeps && !held.KeepsNothing && thing.At < held.LastPaid && Reached(rule, held, thing).Opens();
-        return kept ? AccessRule.KeptAfterLeaving : AccessRule.HoldingOver;
+        var at = thing.From;
+        var (pace, timeline) = PaceFor(facts, held, promise, rule, thing);
+        if (pace is null) return new(at);
+        var anchor = Anchor(pace, facts, held, thing);
+        if (anchor is null) return new(Instant.MaxValue, AccessRule.NoDateYet);
+        int? moved = timeline is not null && timeline.Moves.TryGetValue(new(thing.Lesson), out var days) ? days : null;
+        if (pace.Opens(pace.CountsModules ? thing.ModuleStep : thing.Step, moved, anchor.Value, calendar, held.Pauses) is not { } paced)
+            return new(Instant.MaxValue, AccessRule.NoDateYet);
+        at = Instant.Max(at, paced);
+        if (!pace.AfterPrevious || thing.Previous < 0) return new(at);
+        return facts.Completed.TryGetValue(new(entries[thing.Previous].Lesson), out var done) && done <= facts.AsOf
+            ? new(Instant.Max(at, done)) : new(Instant.MaxValue, AccessRule.PreviousFirst);
     }
 
-    static bool Covered(in Rule rule, in Entry thing) => rule.Covers switch
+    /// <summary>The pace that counts for a thing: the closest of the piece's own for a cohort, price or plan, the price's, the inclusion's, the piece's for
+    /// everybody.</summary>
+    static (Pace? Pace, PieceTimeline? Timeline) PaceFor(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule, in Entry thing)
+    {
+        if (held.AllAtOnce || thing.Step < 0) return default;
+        PieceTimeline? everybodys = null;
+        foreach (var t in thing.Timelines ?? [])
+        {
+            if (t.Cohort is { } cohort && CohortOf(facts, held, thing)?.Id != cohort || t.Price is { } price && held.Price != price
+                || t.Plan is { } plan && held.Plan != plan) continue;
+            if (t.Closeness > 0) return (t.Pace, t);
+            everybodys = t;
+        }
+        if (held.Price is { } by && promise.PaceOf.TryGetValue(by, out var pricePace)) return (pricePace.IsNone ? null : pricePace, null);
+        if (rule.Pace is { } own) return (own.IsNone ? null : own, null);
+        return (everybodys?.Pace, everybodys);
+    }
+
+    static Instant? Anchor(Pace pace, MemberFacts facts, MemberFacts.Held held, in Entry thing) => pace is Pace.Steps { From: PaceFrom.Cohort }
+        ? CohortOf(facts, held, thing)?.StartsAt : Instant.Max(held.PaceFrom, thing.PieceOut);
+
+    /// <summary>The cohort of a piece a member is in: the one they were put into, else the next after they joined, else the last.</summary>
+    static Cohort? CohortOf(MemberFacts facts, MemberFacts.Held held, in Entry thing)
+    {
+        if (thing.Cohorts is not { } all) return null;
+        Cohort? next = null;
+        for (var i = all.Length - 1; i >= 0; i--)
+        {
+            if (facts.Cohorts.Contains(all[i].Id)) return all[i];
+            if (all[i].StartsAt >= held.PaceFrom) next = all[i];
+        }
+        return next ?? all[^1];
+    }
+
+    Instant Until(Rule rule, MemberFacts.Held held) =>
+        rule.Ends is { } length ? Instant.Min(held.Until, calendar.Boundary(held.Start, length, 1)) : held.Until;
+
+    /// <summary>The rule by which an inclusion of a holding opens a thing, now or when its time comes; or the one by which it doesn't.</summary>
+    AccessRule By(MemberFacts facts, MemberFacts.Held held, Rule rule, in Entry thing, Turned opens, Instant moment)
+    {
+        if (opens.Not is { } not) return moment < Until(rule, held) ? Reached(rule, held, thing, moment) is var r && r.Opens() ? not : r
+            : moment < held.Until ? AccessRule.InclusionOver : AccessRule.HoldingOver;
+        var isOut = opens.At <= moment;
+        var when = isOut ? moment : opens.At;
+        var until = Until(rule, held);
+        AccessRule by;
+        if (when < until)
+        {
+            by = Reached(rule, held, thing, when);
+            if (by.Opens() && !Met(rule, facts, when)) by = AccessRule.NeedUnmet;
+        }
+        else if (!isOut && moment < until) by = AccessRule.EndsBefore;
+        else by = isOut && Kept(facts, held, rule, thing, opens.At, until, moment) ? AccessRule.KeptAfterLeaving
+            : until < held.Until ? AccessRule.InclusionOver : AccessRule.HoldingOver;
+        if (!by.Opens()) return by;
+        if (thing.ClosesAt <= when || thing.Days is { } days && calendar.PlusDays(opens.At, days) <= when) return AccessRule.WindowOver;
+        return isOut && thing.Place >= 0 && !facts.Places.Contains(new(thing.Place)) ? AccessRule.NoPlace : by;
+    }
+
+    /// <summary>What had opened by the end of the last paid moment stays, where the promise says so and for as long as it says.</summary>
+    bool Kept(MemberFacts facts, MemberFacts.Held held, Rule rule, in Entry thing, Instant opened, Instant until, Instant moment)
+    {
+        if (rule.Keep == Keeps.Nothing || held.KeepsNothing) return false;
+        var last = Instant.Min(held.LastPaid, until);
+        if (opened >= last || rule.KeepFor is { } length && moment >= calendar.Boundary(until, length, 1)) return false;
+        var before = last - Duration.Epsilon;
+        return Reached(rule, held, thing, before).Opens() && Met(rule, facts, before);
+    }
+
+    /// <summary>Whether all that an inclusion needs beside its holding is so at a moment.</summary>
+    bool Met(Rule rule, MemberFacts facts, Instant at)
+    {
+        foreach (var need in rule.Needs)
+            if (!Met(need, facts, at)) return false;
+        return true;
+    }
+
+    bool Met(Need need, MemberFacts facts, Instant at)
+    {
+        switch (need)
+        {
+            case Need.HoldingPlan p:
+                foreach (var h in facts.held)
+                    if (h.Plan == p.Plan && h.Start <= at && at < h.Until) return true;
+                return false;
+            case Need.DoneLesson l:
+                return IsDone(facts, l.Lesson, at);
+            case Need.DonePiece p:
+                if (!lessonsOf.TryGetValue(p.Piece, out var range)) return false;
+                var some = false;
+                for (var i = range.From; i < range.From + range.Count; i++)
+                {
+                    if (!entries[i].Out || entries[i].At > at) continue;
+                    if (!IsDone(facts, new(entries[i].Lesson), at)) return false;
+                    some = true;
+                }
+                return some;
+            default:
+                throw new InvalidOperationException($"No such need: {need}");
+        }
+    }
+
+    static bool IsDone(MemberFacts facts, LessonId lesson, Instant at) =>
+        facts.Completed.TryGetValue(lesson, out var done) && done <= at && done <= facts.AsOf;
+
+    static bool Covered(Rule rule, in Entry thing) => rule.Covers switch
     {
         Covers.Everything => true,
         Covers.Shelf => rule.Id == thing.Shelf,
@@ -227,8 +253,8 @@ public sealed class AccessBook
         Covers.Tally => false,
     };
 
-    /// <summary>The rule by which an inclusion reaches a thing that is out, or the one by which it doesn't.</summary>
-    static AccessRule Reached(in Rule rule, MemberFacts.Held held, in Entry thing)
+    /// <summary>The rule by which an inclusion reaches a thing that is out, at a moment, or the one by which it doesn't.</summary>
+    static AccessRule Reached(Rule rule, MemberFacts.Held held, in Entry thing, Instant when)
     {
         switch (rule.Reach)
         {
@@ -242,10 +268,34 @@ public sealed class AccessBook
                 foreach (var p in held.Paid)
                     if (thing.CurrentFrom < p.To && p.From < thing.CurrentUntil || thing.At >= p.From && thing.At < p.To) return AccessRule.InPaidTime;
                 return AccessRule.OutsidePaidTime;
+            case Reaches.Latest:
+                return when < thing.DropsOutOf(rule.Latest) ? AccessRule.InLatestEditions : AccessRule.OutOfLatest;
             default:
                 throw new InvalidOperationException("No such reach.");
         }
     }
+
+    /// <summary>The version of the promise that the holding behind a decision lives by.</summary>
+    public IReadOnlyList<Inclusion> PromiseBehind(MemberFacts facts, AccessDecision decision)
+    {
+        var held = facts.held[decision.Holding];
+        return plans[held.Plan].PromiseOf(held.Promise);
+    }
+
+    /// <summary>A thing's turn by the pace behind a decision about it; null where none holds it back.</summary>
+    public Turn? TurnOf(MemberFacts facts, AccessDecision decision, Thing thing)
+    {
+        if (decision.Holding < 0 || decision.Inclusion < 0 || thing.Kind == ThingKind.Tally) return null;
+        var (held, entry) = (facts.held[decision.Holding], entries[positions[thing]]);
+        if (PromiseOf(held) is not { } promise || promise.Rules.Length <= decision.Inclusion) return null;
+        var (pace, timeline) = PaceFor(facts, held, promise, promise.Rules[decision.Inclusion], entry);
+        if (pace is null || pace.IsNone || Anchor(pace, facts, held, entry) is not { } anchor) return null;
+        return new(pace, pace.CountsModules ? entry.ModuleStep : entry.Step, anchor,
+            timeline is not null && timeline.Moves.TryGetValue(new(entry.Lesson), out var days) ? days : null);
+    }
+
+    /// <summary>The part that has to be done before a thing where a pace asks for it; null where there is none.</summary>
+    public LessonId? Before(Thing thing) => entries[positions[thing]].Previous is >= 0 and var p ? new(entries[p].Lesson) : null;
 
     /// <summary>The moment a thing was or will be released; null where nothing is planned.</summary>
     public Instant? ReleaseOf(Thing thing) => entries[positions[thing]] is { Out: true } e ? e.At : null;
@@ -265,7 +315,7 @@ public sealed class AccessBook
     public IReadOnlyList<Plan> PlansThatOpen(Thing thing, Instant moment)
     {
         if (thing.Kind == ThingKind.Tally)
-            return [.. plans.Values.Where(p => rules[p.Id].Any(r => r.Covers == Covers.Everything || r.Covers == Covers.Tally && r.Id == thing.Id))
+            return [.. plans.Values.Where(p => promised[p.Id].Rules.Any(r => r.Covers == Covers.Everything || r.Covers == Covers.Tally && r.Id == thing.Id))
                 .OrderBy(p => p.Rank)];
         var entry = entries[positions[thing]];
         if (!entry.Out) return [];
@@ -275,8 +325,8 @@ public sealed class AccessBook
     bool Opens(PlanId plan, in Entry entry, Instant joined)
     {
         var held = MemberFacts.Joining(plan, joined);
-        foreach (ref readonly var rule in rules[plan].AsSpan())
-            if (Covered(rule, entry) && Reached(rule, held, entry).Opens()) return true;
+        foreach (var rule in promised[plan].Rules)
+            if (Covered(rule, entry) && Reached(rule, held, entry, Instant.Max(joined, entry.At)).Opens()) return true;
         return false;
     }
 
@@ -309,20 +359,26 @@ public sealed class AccessBook
 
     /// <summary>What isn't planned yet, as if it came out after the moment and were current from then on.</summary>
     static Entry ToCome(in Entry entry, Instant moment) => entry.Out ? entry
-        : entry with { At = moment, CurrentFrom = moment, CurrentUntil = Instant.MaxValue };
+        : entry with { Out = true, At = moment, PieceOut = Instant.Min(entry.PieceOut, moment), CurrentFrom = moment, CurrentUntil = Instant.MaxValue };
 
     /// <summary>The plans whose promise covers a piece or something in it, whatever its reach, drafts too.</summary>
     public IReadOnlyList<Plan> PlansThatCover(PieceId piece)
     {
         var whole = positions[piece];
         var (from, count) = lessonsOf[piece];
-        bool CoversSome(in Rule rule)
+        bool CoversSome(Rule rule)
         {
             if (Covered(rule, entries[whole])) return true;
             for (var i = from; i < from + count; i++)
                 if (Covered(rule, entries[i])) return true;
             return false;
         }
-        return [.. plans.Values.Where(plan => rules[plan.Id].Any(r => CoversSome(r))).OrderBy(p => p.Rank)];
+        return [.. plans.Values.Where(plan => promised[plan.Id].Rules.Any(CoversSome)).OrderBy(p => p.Rank)];
     }
 }
+
+/// <summary>A part's turn in a pace.</summary>
+/// <param name="Step">Its place in the pattern, from 0.</param>
+/// <param name="Anchor">From when it is counted, UTC.</param>
+/// <param name="Moved">Its own offset in days, where it was moved by hand.</param>
+public sealed record Turn(Pace Pace, int Step, Instant Anchor, int? Moved);

@@ -20,6 +20,8 @@ public enum AccessRule : byte
     Team,
     /// <summary>A lesson that everybody may open.</summary>
     Teaser,
+    /// <summary>In a piece that everybody may open.</summary>
+    OpenToAll,
     /// <summary>The reach is everything released.</summary>
     EverythingReleased,
     /// <summary>Released since they joined.</summary>
@@ -30,20 +32,38 @@ public enum AccessRule : byte
     StandingContent,
     /// <summary>Released or current in time they paid for.</summary>
     InPaidTime,
+    /// <summary>In the latest editions, as many as the promise says.</summary>
+    InLatestEditions,
     /// <summary>The holding is over, and its promise keeps what had opened.</summary>
     KeptAfterLeaving,
     /// <summary>Something that goes on, a tally, open as long as what covers it is held.</summary>
     WhileHeld,
     /// <summary>It comes out at a planned moment, and opens then.</summary>
     ScheduledRelease,
+    /// <summary>It is its turn at a known moment, by the pace.</summary>
+    Paced,
+    /// <summary>It is out, and may be opened from a moment on.</summary>
+    OpensLater,
     NotReleased,
     NothingHeld,
     NotCovered,
     BeforeJoining,
+    /// <summary>Newer editions have taken its place.</summary>
+    OutOfLatest,
     OutsidePaidTime,
     /// <summary>What covers it ends before it comes out.</summary>
     EndsBefore,
     HoldingOver,
+    /// <summary>The holding goes on, and what covers it in its promise has ended.</summary>
+    InclusionOver,
+    /// <summary>It could be opened until a moment that is past.</summary>
+    WindowOver,
+    /// <summary>The promise asks for something else as well, and that isn't so.</summary>
+    NeedUnmet,
+    /// <summary>It waits for a date that nobody has named yet.</summary>
+    NoDateYet,
+    /// <summary>It opens once the part before it is done.</summary>
+    PreviousFirst,
     /// <summary>It would be open, but only so many can take part, and they have no place.</summary>
     NoPlace,
 }
@@ -53,10 +73,13 @@ public static class AccessRules
     /// <summary>Whether the rule opens, or keeps closed.</summary>
     public static bool Opens(this AccessRule rule) => rule switch
     {
-        AccessRule.Team or AccessRule.Teaser or AccessRule.EverythingReleased or AccessRule.SinceJoining or AccessRule.CurrentWhenJoining
-            or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld => true,
-        AccessRule.ScheduledRelease or AccessRule.NotReleased or AccessRule.NothingHeld or AccessRule.NotCovered or AccessRule.BeforeJoining
-            or AccessRule.OutsidePaidTime or AccessRule.EndsBefore or AccessRule.HoldingOver or AccessRule.NoPlace => false,
+        AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
+            or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
+            or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld => true,
+        AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater or AccessRule.NotReleased or AccessRule.NothingHeld
+            or AccessRule.NotCovered or AccessRule.BeforeJoining or AccessRule.OutOfLatest or AccessRule.OutsidePaidTime or AccessRule.EndsBefore
+            or AccessRule.HoldingOver or AccessRule.InclusionOver or AccessRule.WindowOver or AccessRule.NeedUnmet or AccessRule.NoDateYet
+            or AccessRule.PreviousFirst or AccessRule.NoPlace => false,
     };
 
     /// <summary>
@@ -67,13 +90,20 @@ public static class AccessRules
         AccessRule.NothingHeld => 0,
         AccessRule.NotCovered => 1,
         AccessRule.BeforeJoining => 2,
-        AccessRule.OutsidePaidTime => 3,
-        AccessRule.EndsBefore => 4,
-        AccessRule.HoldingOver => 5,
-        AccessRule.NoPlace => 6,
-        AccessRule.Team or AccessRule.Teaser or AccessRule.EverythingReleased or AccessRule.SinceJoining or AccessRule.CurrentWhenJoining
-            or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld
-            or AccessRule.ScheduledRelease or AccessRule.NotReleased => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
+        AccessRule.OutOfLatest => 3,
+        AccessRule.OutsidePaidTime => 4,
+        AccessRule.EndsBefore => 5,
+        AccessRule.HoldingOver => 6,
+        AccessRule.InclusionOver => 7,
+        AccessRule.WindowOver => 8,
+        AccessRule.NeedUnmet => 9,
+        AccessRule.NoDateYet => 10,
+        AccessRule.PreviousFirst => 11,
+        AccessRule.NoPlace => 12,
+        AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
+            or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
+            or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld or AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater
+            or AccessRule.NotReleased => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
     };
 }
 

@@ -82,6 +82,12 @@ public sealed class Piece
     /// <summary>Counts up with every saved change, so that nobody overwrites unseen.</summary>
     public int Version { get; set; }
     public Instant ChangedAt { get; set; }
+    /// <summary>Everybody may open it once it is out, with what is added to it later.</summary>
+    public bool OpenToAll { get; set; }
+    /// <summary>When it may be opened at all; null for always.</summary>
+    public Window? Window { get; set; }
+    /// <summary>What isn't open yet to somebody is left out of their outline, instead of standing there closed with its date.</summary>
+    public bool HidesComing { get; set; }
     /// <summary>When it was put into the trash, from which it can come back; null while it isn't there.</summary>
     public Instant? TrashedAt { get; set; }
 
@@ -104,11 +110,30 @@ public sealed class Piece
     /// </summary>
     public Piece AsReleased(Instant? at)
     {
-        var copy = new Piece { Id = Id, ShelfId = ShelfId, EditionId = EditionId, Places = Places, Dated = Dated, Ready = Ready && at is not null };
+        var copy = new Piece
+        {
+            Id = Id,
+            ShelfId = ShelfId,
+            EditionId = EditionId,
+            Places = Places,
+            Dated = Dated,
+            OpenToAll = OpenToAll,
+            Window = Window,
+            Ready = Ready && at is not null,
+        };
         if (at is { } moment) copy.Release(ReleasedAt ?? moment);
         copy.Attach(Outline.Of(Outline.Modules, Outline.Lessons.Select(l => l.AsReleased(at, waits: l.EditionId is { } e && e != EditionId))));
         return copy;
     }
+}
+
+/// <summary>When something may be opened, beside what opens it.</summary>
+/// <param name="From">Not before this moment, UTC.</param>
+/// <param name="Until">Not any more from this moment on, UTC.</param>
+/// <param name="Days">For each member not any more so many calendar days after it opened for them.</param>
+public sealed record Window(Instant? From = null, Instant? Until = null, int? Days = null)
+{
+    public const int MostDays = 1000;
 }
 
 /// <summary>A named group of lessons in a course.</summary>
@@ -119,6 +144,8 @@ public sealed class Module
     public string Title { get; set; } = "";
     /// <summary>Where it stands among the piece's modules.</summary>
     public int Position { get; set; }
+    /// <summary>The earliest place among the modules that it ever had while in a pace; −1 for its present one.</summary>
+    public int Step { get; set; } = -1;
     public Instant? TrashedAt { get; set; }
 }
 
@@ -147,6 +174,13 @@ public sealed class Lesson
     public string Title { get; set; } = "";
     /// <summary>About how long it takes, in minutes; null where nobody said.</summary>
     public int? Minutes { get; set; }
+    /// <summary>
+    /// The earliest place in the piece that it was settled at; −1 for its present one. A pace counts by the earlier of the two, so that nothing
+    /// that is added or moved closes an open lesson.
+    /// </summary>
+    public int Step { get; set; } = -1;
+    /// <summary>When it may be opened at all; null for always.</summary>
+    public Window? Window { get; set; }
     /// <summary>Open to everyone as soon as it is released, although its piece isn't.</summary>
     public bool Teaser { get; set; }
     public DoneWhen DoneWhen { get; set; }
@@ -169,7 +203,18 @@ public sealed class Lesson
     /// <param name="waits">It opens with an edition of its own.</param>
     internal Lesson AsReleased(Instant? at, bool waits)
     {
-        var copy = new Lesson { Id = Id, PieceId = PieceId, ModuleId = ModuleId, Position = Position, Teaser = Teaser, EditionId = EditionId, Ready = Ready };
+        var copy = new Lesson
+        {
+            Id = Id,
+            PieceId = PieceId,
+            ModuleId = ModuleId,
+            Position = Position,
+            Step = Step,
+            Window = Window,
+            Teaser = Teaser,
+            EditionId = EditionId,
+            Ready = Ready,
+        };
         if (ReleasedAt is { } was && at is not null) copy.Release(was);
         else if (at is { } moment && Ready && !waits) copy.Release(moment);
         return copy;

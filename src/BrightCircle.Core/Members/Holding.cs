@@ -17,6 +17,10 @@ public sealed class Holding
     public Instant StartsAt { get; init; }
     /// <summary>The terms as agreed, from which all it owes is computed.</summary>
     public required Agreement Agreement { get; init; }
+    /// <summary>The version of the plan's promise it was made with.</summary>
+    public int PromiseNumber { get; init; } = 1;
+    /// <summary>It skips every pace: paid in full, or given so.</summary>
+    public bool AllAtOnce { get; init; }
     /// <summary>Who gave it and why, for a gift.</summary>
     public string? Note { get; init; }
     /// <summary>A projection for lists, kept by the same transaction that adds the ending fact.</summary>
@@ -58,18 +62,22 @@ public sealed class Holding
     /// <summary>When access ends because the member is leaving; null where they aren't.</summary>
     public Instant? LeavingAt(Instant moment) => TimelineAsOf(moment).Leaving?.To;
 
+    /// <summary>The version of the promise it lives by, from all that is known.</summary>
+    public int LivesBy => Timeline.Promise ?? PromiseNumber;
+
     public HoldingFact? Ending => Timeline.Ended;
 
     /// <summary>The grace that runs at a moment, or null.</summary>
     public HoldingFact? GraceAt(Instant moment) => Timeline.StretchAt(moment) is { State: HoldingState.Grace, Because: { } grace } ? grace : null;
 
     /// <summary>Adds a fact after all others. Whoever adds one holds the member's row.</summary>
-    public HoldingFact Add(HoldingFactKind kind, Instant at, Instant from, Instant? to = null, EndReason? reason = null, PaymentId? payment = null)
+    public HoldingFact Add(HoldingFactKind kind, Instant at, Instant from, Instant? to = null, EndReason? reason = null, PaymentId? payment = null,
+        int? promise = null)
     {
         if (to < from) throw new ArgumentException("A stretch doesn’t end before it begins.", nameof(to));
         var seq = 0;
         foreach (var f in Facts) seq = Math.Max(seq, f.Seq);
-        var fact = HoldingFact.Stored(Id, seq + 1, kind, at, from, to, reason, payment);
+        var fact = HoldingFact.Stored(Id, seq + 1, kind, at, from, to, reason, payment, promise);
         Facts.Add(fact);
         return fact;
     }
@@ -82,6 +90,7 @@ public sealed class Holding
     public HoldingFact Staying(Instant at) => Add(HoldingFactKind.Staying, at, at);
     public HoldingFact Missed(Instant from, Instant to, Instant at) => Add(HoldingFactKind.Missed, at, from, to);
     public HoldingFact Waived(Instant at) => Add(HoldingFactKind.Waived, at, at);
+    public HoldingFact Moved(Instant at, int promise) => Add(HoldingFactKind.Moved, at, at, promise: promise);
     public HoldingFact Ended(Instant at, EndReason reason) => Add(HoldingFactKind.Ended, at, at, reason: reason);
 
     /// <summary>The same holding with its own list of facts, to ask what would be if another were added.</summary>
@@ -96,6 +105,8 @@ public sealed class Holding
             Source = Source,
             StartsAt = StartsAt,
             Agreement = Agreement,
+            PromiseNumber = PromiseNumber,
+            AllAtOnce = AllAtOnce,
             Note = Note,
             IsOver = IsOver
         };

@@ -24,6 +24,8 @@ public enum HoldingFactKind
     Missed,
     /// <summary>The team waived all that was missed until then.</summary>
     Waived,
+    /// <summary>Moved to another version of the plan's promise, on purpose.</summary>
+    Moved,
     /// <summary>Over.</summary>
     Ended,
 }
@@ -45,11 +47,24 @@ public sealed class HoldingFact
     public Instant? To { get; private init; }
     public EndReason? Reason { get; private init; }
     public PaymentId? PaymentId { get; private init; }
+    /// <summary>Of a move: the version of the promise that it lives by from then on.</summary>
+    public int? Promise { get; private init; }
 
     /// <summary>A fact as it is stored, or to be added by the holding.</summary>
     public static HoldingFact Stored(HoldingId holding, int seq, HoldingFactKind kind, Instant at, Instant from, Instant? to, EndReason? reason = null,
-        PaymentId? payment = null) =>
-        new() { HoldingId = holding, Seq = seq, Kind = kind, At = at, From = from, To = to, Reason = reason, PaymentId = payment };
+        PaymentId? payment = null, int? promise = null) =>
+        new()
+        {
+            HoldingId = holding,
+            Seq = seq,
+            Kind = kind,
+            At = at,
+            From = from,
+            To = to,
+            Reason = reason,
+            PaymentId = payment,
+            Promise = promise,
+        };
 
     /// <summary>Open time that was paid for or given: it counts for reach and keep, grace doesn't.</summary>
     public bool IsPaidTime => Kind is HoldingFactKind.Paid or HoldingFactKind.Trial or HoldingFactKind.Given;

@@ -19,7 +19,7 @@ public sealed class Timeline
     Timeline(Stretch[] stretches, Fold end)
     {
         this.stretches = stretches;
-        (Ended, Leaving, Paid, Missed) = (end.Ended, end.Leaving, [.. end.Opens], [.. end.Missed]);
+        (Ended, Leaving, Paid, Missed, Promise) = (end.Ended, end.Leaving, [.. end.Opens], [.. end.Missed], end.Moved?.Promise);
         foreach (var f in end.Opens)
         {
             if (f.To is null) (PaidThrough, IsPaidForEver) = (null, true);
@@ -39,6 +39,8 @@ public sealed class Timeline
     /// <summary>The end of the last paid, trial or given stretch; null where there is none, and where one has no end.</summary>
     public Instant? PaidThrough { get; }
     public bool IsPaidForEver { get; }
+    /// <summary>The version of the promise it was moved to last; null where it wasn't.</summary>
+    public int? Promise { get; }
 
     public HoldingState At(Instant moment) => StretchAt(moment)?.State ?? HoldingState.NotYet;
 
@@ -78,6 +80,7 @@ public sealed class Timeline
         public List<HoldingFact> Missed { get; } = [];
         public HoldingFact? Leaving { get; private set; }
         public HoldingFact? Ended { get; private set; }
+        public HoldingFact? Moved { get; private set; }
         HoldingFact? grace;
 
         /// <summary>Takes one more fact. A new kind doesn't compile until it stands here.</summary>
@@ -89,6 +92,7 @@ public sealed class Timeline
             HoldingFactKind.Staying => Leaving = null,
             HoldingFactKind.Missed => Miss(f),
             HoldingFactKind.Waived => Waive(f),
+            HoldingFactKind.Moved => Moved = f,
             HoldingFactKind.Ended => Ended ??= f,
         };
 

@@ -30,10 +30,19 @@ public sealed class Plan
     /// <summary>Of a tier: 1 is the lowest. A pass has none, and 0 stands here.</summary>
     public int Rank { get; set; }
     public string Description { get; set; } = "";
+    /// <summary>The promise for those who join now.</summary>
     public IReadOnlyList<Inclusion> Promise { get; set; } = [];
+    /// <summary>Of the promise for those who join now: the pace of those who hold the plan through a price.</summary>
+    public IReadOnlyDictionary<PriceId, Pace> PaceOf { get; set; } = PromiseVersion.NoPaces;
+    /// <summary>The number of the promise for those who join now.</summary>
+    public int PromiseNumber { get; set; } = 1;
+    /// <summary>What it promised before; some who joined then may still live by it.</summary>
+    public IReadOnlyList<PromiseVersion> Earlier { get; set; } = [];
     public Availability Availability { get; set; }
     public Instant CreatedAt { get; init; }
     public bool IsTier => Kind == PlanKind.Tier;
+    /// <summary>What whoever lives by a version of the promise is promised; the present one where there is no such version.</summary>
+    public IReadOnlyList<Inclusion> PromiseOf(int number) => Earlier.FirstOrDefault(v => v.Number == number)?.Promise ?? Promise;
     /// <summary>"tier" or "pass".</summary>
     public string Word => Kind switch { PlanKind.Tier => "tier", PlanKind.Pass => "pass" };
 }

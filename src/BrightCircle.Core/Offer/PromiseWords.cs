@@ -17,10 +17,16 @@ public static class PromiseWords
     public static string Describe(Inclusion inclusion, Func<Coverage, string>? nameOf = null, bool canBeLeft = true)
     {
         var covers = nameOf?.Invoke(inclusion.Covers) ?? Plain(inclusion.Covers);
-        if (inclusion.Covers is Coverage.OneTally) return covers;
-        var reach = Reach(inclusion);
-        return covers + reach + (canBeLeft ? Keeps(inclusion.Keep) : "");
+        var more = Ends(inclusion) + Needs(inclusion);
+        if (inclusion.Covers is Coverage.OneTally) return covers + more;
+        var pace = inclusion.Pace is { IsNone: false } p ? ", " + PaceWords.Describe(p) : "";
+        return covers + Reach(inclusion) + pace + more + (canBeLeft ? Keeps(inclusion.Keep) : "");
     }
+
+    static string Ends(Inclusion i) => i.Ends is { } length ? $", for {length} from joining" : "";
+
+    static string Needs(Inclusion i) => i.Needs is not { Count: > 0 } ? "" : i.Needs.All(n => n is Need.HoldingPlan) ? ", with another plan as well"
+        : ", once other parts are done";
 
     /// <summary>What is covered, where nothing names it.</summary>
     static string Plain(Coverage covers) => covers switch
@@ -43,6 +49,8 @@ public static class PromiseWords
         (Offer.Reach.FromJoining, _) => ", from the month you join",
         (Offer.Reach.WhilePaid, Coverage.Everything) => " that comes out while you pay",
         (Offer.Reach.WhilePaid, _) => ", what comes out while you pay",
+        (Offer.Reach.LastEditions { Count: 1 }, _) => " in the latest edition",
+        (Offer.Reach.LastEditions last, _) => $" in the latest {last.Count} editions",
         _ => throw new InvalidOperationException($"No such reach: {i.Reach}"),
     };
 
@@ -50,6 +58,7 @@ public static class PromiseWords
     {
         Keep.Nothing => ", until you leave",
         Keep.WhatHadOpened => "; what has opened stays yours",
+        Keep.ForPeriod kept => $"; what has opened stays for {kept.Length} after you leave",
         _ => throw new InvalidOperationException($"No such keep: {keep}"),
     };
 
@@ -59,6 +68,8 @@ public static class PromiseWords
         Offer.Reach.EverythingReleased => "old and new",
         Offer.Reach.FromJoining => "from the month they join",
         Offer.Reach.WhilePaid => "what comes out while they pay",
+        Offer.Reach.LastEditions { Count: 1 } => "in the latest edition",
+        Offer.Reach.LastEditions last => $"in the latest {last.Count} editions",
         _ => throw new InvalidOperationException($"No such reach: {reach}"),
     };
 
@@ -67,6 +78,7 @@ public static class PromiseWords
     {
         Keep.Nothing => "until they leave",
         Keep.WhatHadOpened => "what has opened stays theirs",
+        Keep.ForPeriod kept => $"what has opened stays for {kept.Length} after they leave",
         _ => throw new InvalidOperationException($"No such keep: {keep}"),
     };
 
@@ -75,7 +87,9 @@ public static class PromiseWords
     {
         if (!plan.IsTier) return null;
         var lines = plan.Promise.Where(i => i.Covers is not Coverage.OneTally).ToArray();
-        var keeping = lines.Count(i => i.Keep is Keep.WhatHadOpened);
+        var keeping = lines.Count(i => i.Keep is not Keep.Nothing);
+        if (keeping == lines.Length && keeping > 0 && lines.All(i => i.Keep is Keep.ForPeriod) && lines.Select(i => i.Keep).Distinct().Count() == 1)
+            return $"When you leave, everything that had opened for you stays open for {((Keep.ForPeriod)lines[0].Keep).Length}.";
         return keeping == 0 ? "When you leave, what it opened closes."
             : keeping == lines.Length ? "When you leave, everything that had opened for you stays open."
             : "When you leave, part of what had opened for you stays open.";

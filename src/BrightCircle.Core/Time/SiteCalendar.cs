@@ -1,5 +1,4 @@
 using NodaTime;
-using NodaTime.TimeZones;
 
 namespace BrightCircle.Core.Time;
 
@@ -11,9 +10,6 @@ namespace BrightCircle.Core.Time;
 /// </remarks>
 public sealed class SiteCalendar(DateTimeZone zone)
 {
-    static readonly ZoneLocalMappingResolver Resolver =
-        Resolvers.CreateMappingResolver(Resolvers.ReturnEarlier, Resolvers.ReturnStartOfIntervalAfter);
-
     public DateTimeZone Zone { get; } = zone;
 
     static readonly System.Collections.Concurrent.ConcurrentDictionary<string, SiteCalendar> Known = new();
@@ -29,7 +25,19 @@ public sealed class SiteCalendar(DateTimeZone zone)
     public LocalDate Date(Instant moment) => Local(moment).Date;
 
     /// <summary>The instant of a local time, by the rule for gaps and overlaps above.</summary>
-    public Instant At(LocalDateTime local) => Zone.ResolveLocal(local, Resolver).ToInstant();
+    /// <remarks>The same as a resolver of NodaTime's that returns the earlier, or the start of the interval after; without making anything.</remarks>
+    public Instant At(LocalDateTime local)
+    {
+        var utc = local.InUtc().ToInstant();
+        // No zone is a day from UTC: what holds a day before is the earlier of the two that can.
+        var interval = Zone.GetZoneInterval(utc - Duration.FromDays(1));
+        while (true)
+        {
+            var at = utc - Duration.FromSeconds(interval.WallOffset.Seconds);
+            if (!interval.HasEnd || at < interval.End) return interval.HasStart && at < interval.Start ? interval.Start : at;
+            interval = Zone.GetZoneInterval(interval.End);
+        }
+    }
 
     /// <summary>
     /// Boundary <paramref name="k"/> of "every <paramref name="every"/> from <paramref name="anchor"/>"; boundary 0 is the anchor itself.
