@@ -89,6 +89,7 @@ public static class AppSetup
         services.AddScoped<IDueHandler, EndHolding>();
         services.AddScoped<IDueHandler, RefundDue>();
         services.AddScoped<IDueHandler, ChargebackDue>();
+        services.AddScoped<IDueHandler, PromiseMoving>();
         services.AddScoped<IDueHandler, ReleaseEdition>();
         services.AddScoped<IDueHandler, ReleasePiece>();
         services.AddScoped<AnnounceEdition>();
@@ -136,6 +137,10 @@ public static class AppSetup
         services.AddScoped<ExportContent>();
         services.AddSingleton<ImportJobs>();
         services.AddScoped<SavePlan>();
+        services.AddScoped<SavePromise>();
+        services.AddScoped<PromiseHistory>();
+        services.AddScoped<MovePromise>();
+        services.AddScoped<Access.WhatChanges>();
         services.AddScoped<AddPrice>();
         services.AddScoped<EditPrice>();
         services.AddScoped<SaveEdition>();

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 
@@ -51,6 +52,10 @@ public static class CoreJson
             return T.From(value);
         }
         public override void Write(Utf8JsonWriter writer, T value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Value);
+        public override T ReadAsPropertyName(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+            long.TryParse(reader.GetString(), CultureInfo.InvariantCulture, out var value) ? T.From(value) : throw new JsonException("A number stands here.");
+        public override void WriteAsPropertyName(Utf8JsonWriter writer, T value, JsonSerializerOptions options) =>
+            writer.WritePropertyName(value.Value.ToString(CultureInfo.InvariantCulture));
     }
 
     /// <summary>An instant in the form of ISO 8601, in UTC: 2026-12-03T19:30:00Z.</summary>

@@ -18,6 +18,11 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
 {
     public DbSet<Site> Sites => Set<Site>();
     public DbSet<Plan> Plans => Set<Plan>();
+    public DbSet<PromiseVersion> PromiseVersions => Set<PromiseVersion>();
+    public DbSet<PromiseMove> PromiseMoves => Set<PromiseMove>();
+    public DbSet<PiecePace> PiecePaces => Set<PiecePace>();
+    public DbSet<Cohort> Cohorts => Set<Cohort>();
+    public DbSet<CohortMember> CohortMembers => Set<CohortMember>();
     public DbSet<Price> Prices => Set<Price>();
     public DbSet<Shelf> Shelves => Set<Shelf>();
     public DbSet<Piece> Pieces => Set<Piece>();
@@ -71,7 +76,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
-        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>();
+        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();
     }

@@ -30,38 +30,93 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         Add(batch, $"select {HoldingColumns} from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.seq",
             account);
         Add(batch, "select piece_id from piece_places where member_id = $1 and not waiting", account);
+        Add(batch, "select cohort_id from cohort_members where member_id = $1", account);
+        if (WithDone) Add(batch, "select lesson_id, done_at from openings where member_id = $1 and done_at is not null", account);
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
-        var (holdings, places) = (new List<Holding>(), new HashSet<PieceId>());
+        var (holdings, places, cohorts) = (new List<Holding>(), new HashSet<PieceId>(), new HashSet<CohortId>());
+        var done = new Dictionary<LessonId, Instant>();
         var signedIn = new SignedIn(r.GetInt64(0), r.GetString(1), r.GetString(2), r.IsDBNull(3) ? null : Enum.Parse<TeamRole>(r.GetString(3)), r.GetString(4),
             r.GetBoolean(5),
             r.IsDBNull(6) ? Standing.Guest : Enum.Parse<Standing>(r.GetString(6)), r.IsDBNull(7) ? null : r.GetFieldValue<Instant>(7), r.GetBoolean(8),
                 r.IsDBNull(9) ? null : r.GetString(9),
-            r.GetBoolean(10), r.GetInt32(11), holdings, places);
+            r.GetBoolean(10), r.GetInt32(11), holdings, places, cohorts, done);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) AddHolding(holdings, r, new(account), 0);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) places.Add(new(r.GetInt64(0)));
+        await r.NextResultAsync(ct);
+        while (await r.ReadAsync(ct)) cohorts.Add(new(r.GetInt64(0)));
+        if (await r.NextResultAsync(ct))
+            while (await r.ReadAsync(ct)) done[new(r.GetInt64(0))] = r.GetFieldValue<Instant>(1);
         return signedIn;
     }
 
-    const string HoldingColumns =
-        """h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id""";
+    /// <summary>Whether any promise or pace asks what somebody has done, so that it is read with who they are.</summary>
+    public bool WithDone { get; set; }
+
+    const string HoldingColumns = """
+        h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id,
+            f.promise, h.promise_number, h.all_at_once
+        """;
 
     /// <summary>
     /// Everybody who holds anything, with facts and places, member after member: for what is worked out over all of them, away from a page.
     /// </summary>
-    public async IAsyncEnumerable<Holder> AllHolders([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct)
+    public IAsyncEnumerable<Holder> AllHolders(CancellationToken ct) => Holders(null, ct);
+
+    /// <summary>The person with an address; null where nobody has it.</summary>
+    public async Task<SignedIn?> Find(string email, CancellationToken ct)
     {
-        var places = new Dictionary<long, HashSet<PieceId>>();
-        await using (var all = source.CreateCommand("select member_id, piece_id from piece_places where not waiting"))
-        await using (var p = await all.ExecuteReaderAsync(ct))
-            while (await p.ReadAsync(ct))
-                (places.TryGetValue(p.GetInt64(0), out var of) ? of : places[p.GetInt64(0)] = []).Add(new(p.GetInt64(1)));
+        await using var command = source.CreateCommand("select id from accounts where normalized_email = upper($1)");
+        command.Parameters.Add(new() { Value = email.Trim() });
+        return await command.ExecuteScalarAsync(ct) is long id ? await Load(id, ct) : null;
+    }
+
+    /// <summary>How many hold a plan by each version of its promise.</summary>
+    public async Task<IReadOnlyList<(int Version, int Holders)>> Versions(PlanId plan, CancellationToken ct)
+    {
+        await using var command = source.CreateCommand("""
+            select coalesce((select f.promise from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1), h.promise_number),
+              count(*)
+            from holdings h where h.plan_id = $1 and not h.is_over group by 1 order by 1 desc
+            """);
+        command.Parameters.Add(new() { Value = plan.Value });
+        await using var r = await command.ExecuteReaderAsync(ct);
+        var found = new List<(int, int)>();
+        while (await r.ReadAsync(ct)) found.Add((r.GetInt32(0), (int)r.GetInt64(1)));
+        return found;
+    }
+
+    /// <summary>The same, of those who hold one of some plans just now.</summary>
+    /// <param name="plans">Null for whoever holds or held anything.</param>
+    public async IAsyncEnumerable<Holder> Holders(IReadOnlyCollection<PlanId>? plans,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct)
+    {
+        var (places, cohorts, done) = (new Dictionary<long, HashSet<PieceId>>(), new Dictionary<long, HashSet<CohortId>>(),
+            new Dictionary<long, Dictionary<LessonId, Instant>>());
+        await using (var batch = source.CreateBatch())
+        {
+            Add(batch, "select member_id, piece_id from piece_places where not waiting");
+            Add(batch, "select member_id, cohort_id from cohort_members");
+            if (WithDone) Add(batch, "select member_id, lesson_id, done_at from openings where done_at is not null");
+            await using var p = await batch.ExecuteReaderAsync(ct);
+            while (await p.ReadAsync(ct)) Of(places, p).Add(new(p.GetInt64(1)));
+            await p.NextResultAsync(ct);
+            while (await p.ReadAsync(ct)) Of(cohorts, p).Add(new(p.GetInt64(1)));
+            if (await p.NextResultAsync(ct))
+                while (await p.ReadAsync(ct)) Of(done, p)[new(p.GetInt64(1))] = p.GetFieldValue<Instant>(2);
+        }
+        static T Of<T>(Dictionary<long, T> by, NpgsqlDataReader p) where T : new() =>
+            by.TryGetValue(p.GetInt64(0), out var of) ? of : by[p.GetInt64(0)] = new();
         await using var command = source.CreateCommand($"""
             select m.id, m.name, m.email, m.wants_news, m.standing, {HoldingColumns}
-            from members m join holdings h on h.member_id = m.id left join holding_facts f on f.holding_id = h.id order by m.id, h.id, f.seq
+            from members m join holdings h on h.member_id = m.id left join holding_facts f on f.holding_id = h.id
+            where $1::bigint[] is null or m.id in (select x.member_id from holdings x where x.plan_id = any($1) and not x.is_over)
+            order by m.id, h.id, f.seq
             """);
+        command.Parameters.Add(new() { Value = plans is null ? DBNull.Value : plans.Select(p => p.Value).ToArray(), NpgsqlDbType =
+            NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint });
         await using var r = await command.ExecuteReaderAsync(ct);
         Holder? holder = null;
         var holdings = new List<Holding>();
@@ -72,7 +127,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
                 if (holder is not null) yield return holder;
                 holdings = [];
                 holder = new(new(r.GetInt64(0)), r.GetString(1), r.GetString(2), r.GetBoolean(3), Enum.Parse<Standing>(r.GetString(4)), holdings,
-                    places.GetValueOrDefault(r.GetInt64(0)) ?? []);
+                    places.GetValueOrDefault(r.GetInt64(0)) ?? [], cohorts.GetValueOrDefault(r.GetInt64(0)) ?? [],
+                    done.GetValueOrDefault(r.GetInt64(0)) ?? []);
             }
             AddHolding(holdings, r, holder.Id, 5);
         }
@@ -93,12 +149,15 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
                 StartsAt = r.GetFieldValue<Instant>(at + 4),
                 Agreement = Json<Agreement>(r, at + 5),
                 IsOver = r.GetBoolean(at + 6),
+                PromiseNumber = r.GetInt32(at + 15),
+                AllAtOnce = r.GetBoolean(at + 16),
             });
         if (!r.IsDBNull(at + 7))
             holdings[^1]
                 .Facts.Add(HoldingFact.Stored(id, r.GetInt32(at + 7), Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
                 r.GetFieldValue<Instant>(at + 10), r.IsDBNull(at + 11) ? null : r.GetFieldValue<Instant>(at + 11),
-                r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12)), r.IsDBNull(at + 13) ? null : new(r.GetInt64(at + 13))));
+                r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12)), r.IsDBNull(at + 13) ? null : new(r.GetInt64(at + 13)),
+                r.IsDBNull(at + 14) ? null : r.GetInt32(at + 14)));
     }
 
     public async Task<IReadOnlyDictionary<LessonId, OpeningState>> Openings(MemberId member, CancellationToken ct)

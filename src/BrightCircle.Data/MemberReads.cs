@@ -1,5 +1,5 @@
-using System.Text.Json;
 using BrightCircle.Core;
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
@@ -7,18 +7,22 @@ using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
-using Npgsql;
 
 namespace BrightCircle.Data;
 
 /// <summary>Who is signed in, and all that access decisions about them rest on: read in one round trip.</summary>
 /// <param name="Confirmed">The address was proved by a link sent to it.</param>
 /// <param name="Places">The pieces with only so many places in which they have one.</param>
+/// <param name="Cohorts">Those they were put into.</param>
+/// <param name="Done">The lessons they have done, where any decision asks for it.</param>
 public sealed record SignedIn(long AccountId, string Name, string Email, TeamRole? Role, string SecurityStamp, bool HasPassword, Standing Standing,
     Instant? JoinedAt, bool WantsNews,
-    string? ZoneId, bool Confirmed, int FeedsVersion, IReadOnlyList<Holding> Holdings, IReadOnlySet<PieceId> Places)
+    string? ZoneId, bool Confirmed, int FeedsVersion, IReadOnlyList<Holding> Holdings, IReadOnlySet<PieceId> Places,
+    IReadOnlySet<CohortId> Cohorts, IReadOnlyDictionary<LessonId, Instant> Done)
 {
     public bool IsTeam => Role is not null;
+    /// <summary>What decisions about them rest on, as known at a moment.</summary>
+    public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places, Done, Cohorts);
     public MemberId MemberId => new(AccountId);
 }
 
@@ -66,4 +70,8 @@ public sealed record PlaceState(int Taken, int Waiting, bool HasPlace, bool Wait
 
 /// <summary>A member who holds or held something.</summary>
 public sealed record Holder(MemberId Id, string Name, string Email, bool WantsNews, Standing Standing, IReadOnlyList<Holding> Holdings,
-    IReadOnlySet<PieceId> Places);
+    IReadOnlySet<PieceId> Places, IReadOnlySet<CohortId> Cohorts, IReadOnlyDictionary<LessonId, Instant> Done)
+{
+    /// <summary>What decisions about them rest on, as known at a moment.</summary>
+    public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places, Done, Cohorts);
+}

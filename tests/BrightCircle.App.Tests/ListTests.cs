@@ -170,8 +170,8 @@ public class ListTests
         Assert.Equal("Make a first tier.", await Step());
         var plan = (await house.Get<Offer.SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Keeper", 1, "", []), default))).Value;
         Assert.Equal("Say what Keeper gives.", await Step());
-        await house.Do<Offer.SavePlan>(s => s.Do(house.Owner, plan,
-            new("Keeper", 1, "", [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing())]), default));
+        await house.Get<Offer.SavePromise, Result<int>>(s => s.Do(house.Owner, plan,
+            new([new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.Nothing())], PromiseVersion.NoPaces, 1), default));
         Assert.Equal("Name a price.", await Step());
     }
 

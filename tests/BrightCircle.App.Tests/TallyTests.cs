@@ -139,8 +139,8 @@ public class TallyTests
         Assert.Equal("the tally Other", house.Now.NameOf(house.Now.PlanById[plan].Promise[0].Covers));
         var member = await house.Join(house.Free);
         await Mark(house, member, other);
-        await house.Get<SavePlan, Result<PlanId>>(s =>
-            s.Do(house.Owner, plan, new("Apiary", 3, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default));
+        await house.Get<SavePromise, Result<int>>(s => s.Do(house.Owner, plan,
+            new([new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())], PromiseVersion.NoPaces, 1), default));
         Assert.Contains("stays", (await house.Get<Tallies, Result>(s => s.Remove(house.Owner, other, default))).Refusal, StringComparison.Ordinal);
         await house.Get<Tallies, Result>(s => s.Archive(house.Owner, other, true, default));
         Assert.Null(TallyReader.For(house.Now, member, null, await house.FactsOf(member), other, house.Clock.Now));

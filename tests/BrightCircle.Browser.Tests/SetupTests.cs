@@ -47,7 +47,9 @@ public sealed class SetupTests : IDisposable
         s.Go("/desk");
         b.Click(".row-l a[href='/desk/tiers/new']");
         b.Type("Name", "Keeper");
-        b.Press("Save this tier");
+        b.Press("Go on to its promise");
+        b.WaitFor("from the month they join");
+        b.Press("Save what it promises");
         b.WaitFor("A price for Keeper");
         b.Type("Amount", "18");
         b.WaitFor("£216.00");

@@ -120,7 +120,8 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
             PriceId = price.Id,
             Source = HoldingSource.Bought,
             StartsAt = at,
-            Agreement = agreement
+            Agreement = agreement,
+            PromiseNumber = plan.PromiseNumber,
         };
         db.Add(holding);
         m.Holdings.Add(holding);

@@ -12,7 +12,7 @@ namespace BrightCircle.App.Catalogues;
 /// <summary>
 /// Keeps the catalogue in memory; every node hears of a change through PostgreSQL's NOTIFY and reads it again: only the changed pieces where it is told which.
 /// </summary>
-public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock)
+public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, MemberReader members)
 {
     public const string Channel = "catalogue";
     /// <summary>With more pieces than this changed at once, all is read again.</summary>
@@ -32,18 +32,28 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock)
             var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
             var site = await db.Sites.AsNoTracking().FirstOrDefaultAsync(ct);
             var plans = await db.Plans.AsNoTracking().OrderBy(p => p.Rank).ThenBy(p => p.Id).ToListAsync(ct);
+            var versions = (await db.PromiseVersions.AsNoTracking().OrderBy(v => v.Number).ToListAsync(ct)).ToLookup(v => v.Plan);
+            foreach (var p in plans) p.Earlier = [.. versions[p.Id]];
             var prices = await db.Prices.AsNoTracking().OrderBy(p => p.Order).ThenBy(p => p.Id).ToListAsync(ct);
             var shelves = await db.Shelves.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct);
             var editions = await db.Editions.AsNoTracking().ToListAsync(ct);
             var pieces = await Pieces(db, db.Pieces, db.Modules, db.Lessons, ct);
             var tallies = await db.Tallies.AsNoTracking().OrderBy(t => t.Name).ToListAsync(ct);
-            current = new(site, new(plans, prices), new(shelves, pieces), editions, tallies);
+            var paces = new PacesPart([.. (await db.PiecePaces.AsNoTracking().OrderBy(p => p.Id).ToListAsync(ct)).Select(p => p.Timeline)],
+                await db.Cohorts.AsNoTracking().OrderBy(c => c.StartsAt).ThenBy(c => c.Id).ToListAsync(ct));
+            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }
         finally
         {
             gate.Release();
         }
+    }
+
+    void Set(CatalogueSnapshot now)
+    {
+        members.WithDone = now.Book.AsksForDone;
+        current = now;
     }
 
     static async Task<List<Piece>> Pieces(BrightContext db, IQueryable<Piece> pieces, IQueryable<Module> modules, IQueryable<Lesson> lessons,
@@ -67,7 +77,7 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock)
             var wanted = changed.ToArray();
             var pieces = await Pieces(db, db.Pieces.Where(p => wanted.Contains(p.Id)), db.Modules.Where(m => wanted.Contains(m.PieceId)),
                 db.Lessons.Where(l => wanted.Contains(l.PieceId)), ct);
-            current = Now.With(wanted, pieces);
+            Set(Now.With(wanted, pieces));
         }
         finally
         {

@@ -23,6 +23,16 @@ public sealed class OfferPart(IReadOnlyList<Plan> plans, IReadOnlyList<Price> pr
     public ILookup<PlanId, Price> PricesOf { get; } = prices.ToLookup(p => p.PlanId);
 }
 
+/// <summary>How pieces open part by part, beside what promises say of it.</summary>
+public sealed class PacesPart(IReadOnlyList<PieceTimeline> timelines, IReadOnlyList<Cohort> cohorts)
+{
+    public IReadOnlyList<PieceTimeline> Timelines { get; } = timelines;
+    /// <summary>By their start.</summary>
+    public IReadOnlyList<Cohort> Cohorts { get; } = cohorts;
+    public ILookup<PieceId, PieceTimeline> TimelinesOf { get; } = timelines.ToLookup(t => t.Piece);
+    public ILookup<PieceId, Cohort> CohortsOf { get; } = cohorts.ToLookup(c => c.Piece);
+}
+
 /// <summary>What is on the shelves: all that isn't in the trash, with outlines.</summary>
 public sealed class ContentPart
 {
@@ -119,20 +129,27 @@ public sealed class CatalogueSnapshot
     /// <summary>How numbers, dates and signs are written.</summary>
     public CultureInfo Culture { get; }
 
-    public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies)
+    public PacesPart Paces { get; }
+
+    public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies,
+        PacesPart paces)
     {
-        (Site, Offer, Content, Tallies) = (site, offer, content, tallies);
+        (Site, Offer, Content, Tallies, Paces) = (site, offer, content, tallies, paces);
         TallyById = tallies.ToDictionary(t => t.Id);
-        Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id));
-        Releases = new(content, editions, Book);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
+        Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts);
+        Releases = new(content, editions, Book);
         Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
     }
 
     /// <summary>The same with some pieces read anew, or gone.</summary>
     internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
         new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions,
-            Tallies);
+            Tallies, Paces);
+
+    /// <summary>The book as it would be with other plans, or other paces.</summary>
+    public AccessBook BookWith(IReadOnlyList<Plan>? plans = null, IReadOnlyList<PieceTimeline>? timelines = null, IReadOnlyList<Cohort>? cohorts = null) =>
+        new(plans ?? Plans, Pieces, Editions, Tallies.Select(t => t.Id), Calendar, timelines ?? Paces.Timelines, cohorts ?? Paces.Cohorts);
 
     public IReadOnlyList<Plan> Plans => Offer.Plans;
     public IReadOnlyList<Price> Prices => Offer.Prices;

@@ -22,7 +22,7 @@ public sealed partial class SeedDemo
                     async s => MustBe(await s.Mark(may, null, ct)));
     }
 
-    Core.Access.MemberFacts Facts(SignedIn person) => Core.Access.MemberFacts.From(person.Holdings, clock.Now, person.Places);
+    Core.Access.MemberFacts Facts(SignedIn person) => person.FactsAt(clock.Now);
 
     LessonReader? Reads(SignedIn person, LessonId lesson) => LessonReader.For(catalogue.Now, person.MemberId, person.Name, Facts(person), lesson, clock.Now);
 

@@ -1,15 +1,22 @@
 using BrightCircle.App.Words;
 using BrightCircle.Core;
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 
 namespace BrightCircle.App.Members;
 
 public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters,
     int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places,
-        IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies);
+        IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, IReadOnlySet<CohortId> Cohorts)
+{
+    /// <summary>What decisions about them rest on, as known at a moment.</summary>
+    public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places,
+        Openings.Values.Where(o => o.DoneAt is not null).ToDictionary(o => o.Lesson, o => o.DoneAt!.Value), Cohorts);
+}
 
 /// <summary>Everything the team sees of one member.</summary>
 public sealed class MemberPageQuery(BrightContext db)
@@ -28,9 +35,11 @@ public sealed class MemberPageQuery(BrightContext db)
         var journalCount = trip.Count(db.Journal.Where(j => j.MemberId == id && !EventWords.Small.Contains(j.Kind)));
         var account = trip.First(db.Users.Where(a => a.Id == id.Value).Select(a => new { a.EmailConfirmed }));
         var places = trip.List(db.PiecePlaces.Where(p => p.MemberId == id && !p.Waiting).Select(p => p.PieceId));
+        var cohorts = trip.List(db.CohortMembers.Where(c => c.MemberId == id).Select(c => c.CohortId));
         var (openings, tallies) = MemberReader.OpeningsAndTallies(trip, id);
         await trip.Ask(ct);
         return member.Value is { } m ? new(m, holdings.Value, payments.Value, letters.Value, letterCount.Value, journal.Value, journalCount.Value,
-            account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value) : null;
+            account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value,
+            cohorts.Value.ToHashSet()) : null;
     }
 }

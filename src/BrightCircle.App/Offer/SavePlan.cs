@@ -9,10 +9,11 @@ namespace BrightCircle.App.Offer;
 
 /// <summary>A plan as the form has it. Its kind is chosen once.</summary>
 /// <param name="Rank">Of a tier, from 1; a pass has none.</param>
+/// <param name="Promise">Of a new plan; later it is changed by <see cref="SavePromise"/>.</param>
 public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier,
     Availability Availability = Availability.OnOffer);
 
-/// <summary>Makes or changes a plan with its promise.</summary>
+/// <summary>Makes a plan, or changes what it is called and who may take it.</summary>
 public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
 {
     public async Task<Result<PlanId>> Do(TeamActor by, PlanId? id, PlanDraft draft, CancellationToken ct)
@@ -30,13 +31,17 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         if (draft.Description?.Length > 2000) return Result.Refused("The description is too long; 2,000 letters are the most.", "Description");
         if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
             return Result.Refused($"There is a {other.Word} called {name} already.", "Name");
-        if (draft.Promise.Count > 200) return Result.Refused("A promise has 200 lines at most.", "Promise");
-        foreach (var inclusion in draft.Promise)
-            if (Gone(now, inclusion.Covers) is { } gone) return Result.Refused($"{gone} Choose again.", "Promise");
-        var plan = id is not null ? await db.Plans.SingleAsync(p => p.Id == id, ct)
-            : db.Add(new Plan { Id = ids.Next<PlanId>(), Kind = kind, CreatedAt = clock.GetCurrentInstant() }).Entity;
+        if (known is null && PromiseRules.Wrong(now, draft.Promise) is { } wrong) return Result.Refused(wrong, "Promise");
+        var plan = id is not null ? await db.Plans.SingleAsync(p => p.Id == id, ct) : db.Add(new Plan
+        {
+            Id = ids.Next<PlanId>(),
+            Kind = kind,
+            CreatedAt = clock.GetCurrentInstant(),
+            PromiseFrom = clock.GetCurrentInstant(),
+            Promise = [.. draft.Promise.Distinct()],
+        }).Entity;
         (plan.Name, plan.Rank, plan.Description) = (name, kind == PlanKind.Tier ? draft.Rank : 0, draft.Description?.Trim() ?? "");
-        (plan.Promise, plan.Availability) = ([.. draft.Promise.Distinct()], draft.Availability);
+        plan.Availability = draft.Availability;
         try
         {
             await db.SaveChangesAsync(ct);
@@ -48,15 +53,4 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         await catalogue.Changed(ct);
         return plan.Id;
     }
-
-    static string? Gone(CatalogueSnapshot now, Coverage covers) => covers switch
-    {
-        Coverage.Everything => null,
-        Coverage.OnShelf s => now.ShelfById.ContainsKey(s.Shelf) ? null : "One of the shelves is gone.",
-        Coverage.OnePiece p => now.PieceById.ContainsKey(p.Piece) ? null : "One of the pieces is gone.",
-        Coverage.OneModule m => now.Content.ModuleById.ContainsKey(m.Module) ? null : "One of the modules is gone.",
-        Coverage.OneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "One of the lessons is gone.",
-        Coverage.OneTally t => now.TallyById.ContainsKey(t.Tally) ? null : "One of the tallies is gone.",
-        _ => throw new InvalidOperationException($"No such coverage: {covers}"),
-    };
 }

@@ -37,7 +37,7 @@ public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, Membe
         await foreach (var holder in reader.AllHolders(ct))
         {
             if (!holder.WantsNews) continue;
-            var facts = Core.Access.MemberFacts.From(holder.Holdings, at, holder.Places);
+            var facts = holder.FactsAt(at);
             var theirs = parts.Where(p => now.Book.Decide(facts, p.Thing, at) is { IsOpen: true, Rule: not Core.Access.AccessRule.Teaser }).Select(p => p.Name)
                 .ToArray();
             if (theirs.Length == 0) continue;

@@ -131,7 +131,7 @@ public sealed class ReleaseContent(BrightContext db, Ids ids, Catalogue catalogu
         var closed = new List<MemberId>();
         await foreach (var holder in reader.AllHolders(ct))
         {
-            var facts = MemberFacts.From(holder.Holdings, at, holder.Places);
+            var facts = holder.FactsAt(at);
             var (more, less) = (false, false);
             foreach (var id in known)
             {

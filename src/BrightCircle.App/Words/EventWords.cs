@@ -46,6 +46,7 @@ public static class EventWords
             Event.Asked a => $"asked in “{a.Title}”",
             Event.Answered a => $"got an answer in “{a.Title}”",
             Event.GotPlace g => $"has a place in “{g.Title}”",
+            Event.PromiseMoved m => $"has version {m.To} of what {Plan(m.Plan)} promises, instead of version {m.From}",
             Event.LetterRefused r => $"could not be written to: {r.Reason}",
             Event.Noted n => n.Text,
             _ => throw new InvalidOperationException($"{e.Kind} has no words."),

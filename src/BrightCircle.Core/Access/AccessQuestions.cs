@@ -4,7 +4,7 @@ using NodaTime;
 namespace BrightCircle.Core.Access;
 
 /// <summary>Something that will open by itself to somebody.</summary>
-public readonly record struct Opening(Thing Thing, AccessDecision Decision)
+public readonly record struct ToOpen(Thing Thing, AccessDecision Decision)
 {
     public Instant At => Decision.OpensAt;
 }
@@ -14,9 +14,9 @@ public sealed partial class AccessBook
     public IEnumerable<Thing> Tallies => tallies.Select(t => (Thing)new TallyId(t));
 
     /// <summary>All lessons that will open by themselves to somebody as things stand, the soonest first; pieces without lessons too.</summary>
-    public IReadOnlyList<Opening> OpeningsOf(MemberFacts facts, Instant moment)
+    public IReadOnlyList<ToOpen> OpeningsOf(MemberFacts facts, Instant moment)
     {
-        var found = new List<Opening>();
+        var found = new List<ToOpen>();
         foreach (var (thing, at) in positions)
         {
             if (thing.Kind == ThingKind.Module || thing.Kind == ThingKind.Piece && lessonsOf[new(thing.Id)].Count > 0) continue;
@@ -48,7 +48,8 @@ public sealed partial class AccessBook
         || entries.Any(e => e.Days is not null) || PacesOf(p.Plan, p.Promise).Any(x => x is Pace.Steps { At: null } or Pace.AtOnce { AfterPrevious: true }))
             .Select(p => p.Plan);
 
-    internal bool AsksForDone => AllPromises.Any(p => PacesOf(p.Plan, p.Promise).Any(x => x.AfterPrevious)
+    /// <summary>Whether any pace or promise asks what somebody has done.</summary>
+    public bool AsksForDone => AllPromises.Any(p => PacesOf(p.Plan, p.Promise).Any(x => x.AfterPrevious)
         || p.Promise.Rules.Any(r => r.Needs.Any(n => n is not Need.HoldingPlan)));
 
     internal int DayOf(Instant moment) => NodaTime.Period.DaysBetween(new(1970, 1, 1), calendar.Date(moment));

@@ -32,6 +32,7 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(Asked), "asked")]
 [JsonDerivedType(typeof(Answered), "answered")]
 [JsonDerivedType(typeof(GotPlace), "got-place")]
+[JsonDerivedType(typeof(PromiseMoved), "promise-moved")]
 [JsonDerivedType(typeof(LetterRefused), "letter-refused")]
 [JsonDerivedType(typeof(Noted), "noted")]
 public abstract record Event
@@ -96,6 +97,9 @@ public abstract record Event
     public sealed record Asked(LessonId Lesson, long Question, string Title, string Text) : Event;
     public sealed record Answered(LessonId Lesson, long Answer, string Title, string Question, string Text) : Event;
     public sealed record GotPlace(PieceId Piece, string Title) : Event;
+    /// <summary>What they hold lives by another version of the plan's promise.</summary>
+    /// <param name="Move">The act by which many were moved.</param>
+    public sealed record PromiseMoved(HoldingId Holding, PlanId Plan, int From, int To, long Move) : Event;
     public sealed record LetterRefused(long Letter, string Subject, string Reason) : Event;
     /// <summary>A line in words, from before events were typed.</summary>
     public sealed record Noted(string Text) : Event;

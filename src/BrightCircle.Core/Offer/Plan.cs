@@ -36,6 +36,8 @@ public sealed class Plan
     public IReadOnlyDictionary<PriceId, Pace> PaceOf { get; set; } = PromiseVersion.NoPaces;
     /// <summary>The number of the promise for those who join now.</summary>
     public int PromiseNumber { get; set; } = 1;
+    /// <summary>When that was saved, UTC.</summary>
+    public Instant PromiseFrom { get; set; }
     /// <summary>What it promised before; some who joined then may still live by it.</summary>
     public IReadOnlyList<PromiseVersion> Earlier { get; set; } = [];
     public Availability Availability { get; set; }

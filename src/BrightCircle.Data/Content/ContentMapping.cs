@@ -39,6 +39,7 @@ sealed class PieceMapping : IEntityTypeConfiguration<Piece>
         b.Property(p => p.Tags).HasDefaultValueSql("'{}'");
         b.Property(p => p.ReleasedAt);
         b.Property(p => p.Version).IsConcurrencyToken();
+        b.Property(p => p.Window).HasColumnType("jsonb").HasConversion(BrightContext.Json<Window?>());
         b.Ignore(p => p.State);
         b.Ignore(p => p.Outline);
         b.Ignore(p => p.Minutes);
@@ -58,6 +59,7 @@ sealed class ModuleMapping : IEntityTypeConfiguration<Module>
         b.ToTable("modules");
         b.Property(m => m.Id).ValueGeneratedNever();
         b.Property(m => m.Title).HasMaxLength(160);
+        b.Property(m => m.Step).HasDefaultValue(-1);
         b.HasOne<Piece>().WithMany().HasForeignKey(m => m.PieceId).OnDelete(DeleteBehavior.Cascade);
     }
 }
@@ -73,6 +75,8 @@ sealed class LessonMapping : IEntityTypeConfiguration<Lesson>
         b.Property(l => l.ChangedBy).HasMaxLength(120);
         b.Property(l => l.DoneWhen).HasDefaultValue(DoneWhen.Marked);
         b.Property(l => l.ReleasedAt);
+        b.Property(l => l.Step).HasDefaultValue(-1);
+        b.Property(l => l.Window).HasColumnType("jsonb").HasConversion(BrightContext.Json<Window?>());
         b.Property(l => l.Version).IsConcurrencyToken();
         b.Ignore(l => l.State);
         b.HasIndex(l => new { l.PieceId, l.Position });

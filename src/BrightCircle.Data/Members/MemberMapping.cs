@@ -36,6 +36,8 @@ sealed class HoldingMapping : IEntityTypeConfiguration<Holding>
         b.Ignore(h => h.Ending);
         b.Ignore(h => h.IsPaidFor);
         b.Ignore(h => h.Timeline);
+        b.Ignore(h => h.LivesBy);
+        b.Property(h => h.PromiseNumber).HasDefaultValue(1);
         b.Property(h => h.Agreement).HasColumnType("jsonb").HasConversion(BrightContext.Json<Agreement>());
         b.HasIndex(h => h.MemberId);
         b.HasIndex(h => h.PlanId);
@@ -61,6 +63,8 @@ sealed class HoldingFactMapping : IEntityTypeConfiguration<HoldingFact>
         b.Property(f => f.To);
         b.Property(f => f.Reason);
         b.Property(f => f.PaymentId);
+        b.Property(f => f.Promise);
+        b.ToTable(t => t.HasCheckConstraint("ck_holding_facts_promise", "(kind = 'Moved') = (promise is not null)"));
         b.Ignore(f => f.IsPaidTime);
         b.HasOne<Core.Billing.Payment>().WithMany().HasForeignKey(f => f.PaymentId).OnDelete(DeleteBehavior.Restrict);
     }

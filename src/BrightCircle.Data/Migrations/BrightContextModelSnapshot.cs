@@ -505,6 +505,12 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("released_at");
 
+                    b.Property<int>("Step")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(-1)
+                        .HasColumnName("step");
+
                     b.Property<bool>("Teaser")
                         .HasColumnType("boolean")
                         .HasColumnName("teaser");
@@ -523,6 +529,10 @@ namespace BrightCircle.Data.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("integer")
                         .HasColumnName("version");
+
+                    b.Property<string>("Window")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("window");
 
                     b.HasKey("Id")
                         .HasName("pk_lessons");
@@ -561,6 +571,12 @@ namespace BrightCircle.Data.Migrations
                     b.Property<int>("Position")
                         .HasColumnType("integer")
                         .HasColumnName("position");
+
+                    b.Property<int>("Step")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(-1)
+                        .HasColumnName("step");
 
                     b.Property<string>("Title")
                         .IsRequired()
@@ -640,6 +656,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("for_whom");
 
+                    b.Property<bool>("HidesComing")
+                        .HasColumnType("boolean")
+                        .HasColumnName("hides_coming");
+
                     b.Property<string>("Learn")
                         .IsRequired()
                         .HasColumnType("text")
@@ -652,6 +672,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(20)")
                         .HasDefaultValue("Module")
                         .HasColumnName("module_word");
+
+                    b.Property<bool>("OpenToAll")
+                        .HasColumnType("boolean")
+                        .HasColumnName("open_to_all");
 
                     b.Property<Instant?>("OpensAt")
                         .HasColumnType("timestamp with time zone")
@@ -738,6 +762,10 @@ namespace BrightCircle.Data.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("integer")
                         .HasColumnName("version");
+
+                    b.Property<string>("Window")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("window");
 
                     b.Property<string>("WorkedOnBy")
                         .IsRequired()
@@ -872,6 +900,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("agreement");
 
+                    b.Property<bool>("AllAtOnce")
+                        .HasColumnType("boolean")
+                        .HasColumnName("all_at_once");
+
                     b.Property<bool>("IsOver")
                         .HasColumnType("boolean")
                         .HasColumnName("is_over");
@@ -892,6 +924,12 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long?>("PriceId")
                         .HasColumnType("bigint")
                         .HasColumnName("price_id");
+
+                    b.Property<int>("PromiseNumber")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(1)
+                        .HasColumnName("promise_number");
 
                     b.Property<string>("Source")
                         .IsRequired()
@@ -954,6 +992,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("payment_id");
 
+                    b.Property<int?>("Promise")
+                        .HasColumnType("integer")
+                        .HasColumnName("promise");
+
                     b.Property<string>("Reason")
                         .HasMaxLength(40)
                         .HasColumnType("character varying(40)")
@@ -971,7 +1013,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("holding_facts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_holding_facts_kind_known", "\"kind\" in ('Paid', 'Trial', 'Given', 'Grace', 'Leaving', 'Staying', 'Missed', 'Waived', 'Ended')");
+                            t.HasCheckConstraint("ck_holding_facts_kind_known", "\"kind\" in ('Paid', 'Trial', 'Given', 'Grace', 'Leaving', 'Staying', 'Missed', 'Waived', 'Moved', 'Ended')");
+
+                            t.HasCheckConstraint("ck_holding_facts_promise", "(kind = 'Moved') = (promise is not null)");
 
                             t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack')");
 
@@ -1177,6 +1221,36 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Offer.Cohort", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("name");
+
+                    b.Property<long>("Piece")
+                        .HasColumnType("bigint")
+                        .HasColumnName("piece_id");
+
+                    b.Property<Instant>("StartsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("starts_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_cohorts");
+
+                    b.HasIndex("Piece", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_cohorts_piece_id_name");
+
+                    b.ToTable("cohorts", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Offer.Plan", b =>
                 {
                     b.Property<long>("Id")
@@ -1210,10 +1284,27 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(80)")
                         .HasColumnName("name");
 
+                    b.Property<string>("PaceOf")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("pace_of")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<string>("Promise")
                         .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("promise");
+
+                    b.Property<Instant>("PromiseFrom")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("promise_from");
+
+                    b.Property<int>("PromiseNumber")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(1)
+                        .HasColumnName("promise_number");
 
                     b.Property<int>("Rank")
                         .HasColumnType("integer")
@@ -1297,6 +1388,36 @@ namespace BrightCircle.Data.Migrations
                         {
                             t.HasCheckConstraint("ck_prices_availability_known", "\"availability\" in ('OnOffer', 'ByLink', 'Closed')");
                         });
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Offer.PromiseVersion", b =>
+                {
+                    b.Property<long>("Plan")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<Instant>("From")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("from");
+
+                    b.Property<string>("PaceOf")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("pace_of");
+
+                    b.Property<string>("Promise")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("promise");
+
+                    b.HasKey("Plan", "Number")
+                        .HasName("pk_promise_versions");
+
+                    b.ToTable("promise_versions", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Account", b =>
@@ -1705,6 +1826,25 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.CohortMember", b =>
+                {
+                    b.Property<long>("CohortId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("cohort_id");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.HasKey("CohortId", "MemberId")
+                        .HasName("pk_cohort_members");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_cohort_members_member_id");
+
+                    b.ToTable("cohort_members", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.DueWork", b =>
                 {
                     b.Property<long>("Id")
@@ -1770,7 +1910,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise')");
                         });
                 });
 
@@ -2267,6 +2407,59 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("notes", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.PiecePace", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long?>("CohortId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("cohort_id");
+
+                    b.Property<string>("Moves")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("moves");
+
+                    b.Property<string>("Pace")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("pace");
+
+                    b.Property<long>("PieceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("piece_id");
+
+                    b.Property<long?>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<long?>("PriceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("price_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_piece_paces");
+
+                    b.HasIndex("CohortId")
+                        .HasDatabaseName("ix_piece_paces_cohort_id");
+
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_piece_paces_plan_id");
+
+                    b.HasIndex("PriceId")
+                        .HasDatabaseName("ix_piece_paces_price_id");
+
+                    b.HasIndex("PieceId", "PlanId", "PriceId", "CohortId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_piece_paces_piece_id_plan_id_price_id_cohort_id");
+
+                    NpgsqlIndexBuilderExtensions.AreNullsDistinct(b.HasIndex("PieceId", "PlanId", "PriceId", "CohortId"), false);
+
+                    b.ToTable("piece_paces", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.PiecePlace", b =>
                 {
                     b.Property<long>("PieceId")
@@ -2331,6 +2524,51 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_played_lesson_id");
 
                     b.ToTable("played", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PromiseMove", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<bool>("Done")
+                        .HasColumnType("boolean")
+                        .HasColumnName("done");
+
+                    b.Property<int>("Moved")
+                        .HasColumnType("integer")
+                        .HasColumnName("moved");
+
+                    b.Property<long>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<Instant?>("TakenBackAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("taken_back_at");
+
+                    b.Property<int>("To")
+                        .HasColumnType("integer")
+                        .HasColumnName("to");
+
+                    b.HasKey("Id")
+                        .HasName("pk_promise_moves");
+
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_promise_moves_plan_id");
+
+                    b.ToTable("promise_moves", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.ReceiptCounter", b =>
@@ -3182,6 +3420,16 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_standing_changes_plans_plan_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Offer.Cohort", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("Piece")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_cohorts_pieces_piece_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Offer.Price", b =>
                 {
                     b.HasOne("BrightCircle.Core.Offer.Plan", null)
@@ -3190,6 +3438,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_prices_plans_plan_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Offer.PromiseVersion", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("Plan")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_promise_versions_plans_plan_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Bookmark", b =>
@@ -3255,6 +3513,23 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("PriceId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_checkouts_prices_price_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.CohortMember", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Cohort", null)
+                        .WithMany()
+                        .HasForeignKey("CohortId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_cohort_members_cohorts_cohort_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_cohort_members_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Editing", b =>
@@ -3391,6 +3666,34 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_notes_members_member_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.PiecePace", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Cohort", null)
+                        .WithMany()
+                        .HasForeignKey("CohortId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_piece_paces_cohorts_cohort_id");
+
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("PieceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_piece_paces_pieces_piece_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_piece_paces_plans_plan_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Price", null)
+                        .WithMany()
+                        .HasForeignKey("PriceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_piece_paces_prices_price_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.PiecePlace", b =>
                 {
                     b.HasOne("BrightCircle.Core.Members.Member", null)
@@ -3423,6 +3726,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_played_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PromiseMove", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_promise_moves_plans_plan_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SearchText", b =>

@@ -1,3 +1,4 @@
+using BrightCircle.Core;
 using BrightCircle.Core.Offer;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.ChangeTracking;
@@ -19,6 +20,39 @@ sealed class PlanMapping : IEntityTypeConfiguration<Plan>
         b.Property(p => p.Promise).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Inclusion>>(),
             new ValueComparer<IReadOnlyList<Inclusion>>(
                 (x, y) => x!.SequenceEqual(y!), v => v.Aggregate(0, (h, i) => HashCode.Combine(h, i)), v => v.ToArray()));
+        b.Property(p => p.PaceOf).HasColumnType("jsonb").HasDefaultValueSql("'{}'").HasConversion(BrightContext.Json<IReadOnlyDictionary<PriceId, Pace>>(),
+            BrightContext.JsonComparer<IReadOnlyDictionary<PriceId, Pace>>());
+        b.Property(p => p.PromiseNumber).HasDefaultValue(1);
+        b.Ignore(p => p.Earlier);
+    }
+}
+
+sealed class PromiseVersionMapping : IEntityTypeConfiguration<PromiseVersion>
+{
+    public void Configure(EntityTypeBuilder<PromiseVersion> b)
+    {
+        b.ToTable("promise_versions");
+        b.HasKey(v => new { v.Plan, v.Number });
+        b.Property(v => v.Plan).HasColumnName("plan_id");
+        b.Property(v => v.Number).ValueGeneratedNever();
+        b.Property(v => v.From);
+        b.Property(v => v.Promise).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Inclusion>>(),
+            BrightContext.JsonComparer<IReadOnlyList<Inclusion>>());
+        b.Property(v => v.PaceOf).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyDictionary<PriceId, Pace>>(),
+            BrightContext.JsonComparer<IReadOnlyDictionary<PriceId, Pace>>());
+        b.HasOne<Plan>().WithMany().HasForeignKey(v => v.Plan).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class PromiseMoveMapping : IEntityTypeConfiguration<PromiseMove>
+{
+    public void Configure(EntityTypeBuilder<PromiseMove> b)
+    {
+        b.ToTable("promise_moves");
+        b.Property(m => m.Id).ValueGeneratedNever();
+        b.Property(m => m.By).HasMaxLength(120);
+        b.HasIndex(m => m.PlanId);
+        b.HasOne<Plan>().WithMany().HasForeignKey(m => m.PlanId).OnDelete(DeleteBehavior.Restrict);
     }
 }
 

@@ -212,7 +212,7 @@ public static class Endpoints
             if (links.ReadToken("feed", token) is not { } id || await reader.Load(id.Account, http.RequestAborted) is not { IsTeam: false } member
                 || member.FeedsVersion != id.Version) return Results.NotFound();
             var at = clock.GetCurrentInstant();
-            return Results.Text(feeds.Private(MemberFacts.From(member.Holdings, at, member.Places), member.Name, $"{address.Url}/feed/{token}/news.xml", at),
+            return Results.Text(feeds.Private(member.FactsAt(at), member.Name, $"{address.Url}/feed/{token}/news.xml", at),
                 "application/atom+xml", System.Text.Encoding.UTF8);
         });
         app.MapGet("/calendar/{token}/releases.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>

@@ -55,7 +55,7 @@ public sealed class Visitor
     internal void Become(SignedIn? signedIn, SignedIn? lookingAs, Instant now)
     {
         (SignedIn, LookingAs) = (signedIn, lookingAs);
-        Facts = Person is null ? MemberFacts.Nobody : Person.IsTeam ? MemberFacts.Team : MemberFacts.From(Person.Holdings, now, Person.Places);
+        Facts = Person is null ? MemberFacts.Nobody : Person.IsTeam ? MemberFacts.Team : Person.FactsAt(now);
     }
 
     /// <summary>As a reader of a lesson in which something is to be done; null where they may not, and while the team only looks.</summary>

@@ -21,7 +21,7 @@
   on("change", "[data-submit-on-change] select, [data-submit-on-change] input[type=date]", el => el.form.requestSubmit());
 
   document.addEventListener("keydown", e => {
-    if (e.key === "Escape") { for (const d of document.querySelectorAll("details.menu[open]")) { d.open = false; d.querySelector("summary").focus(); } document.activeElement?.blur?.(); return; }
+    if (e.key === "Escape") { for (const d of document.querySelectorAll("details.menu[open], details.say[open]")) { d.open = false; d.querySelector("summary").focus(); } document.activeElement?.blur?.(); return; }
     if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest("input, textarea, select, trix-editor")) return;
     if (e.key === "/") { const find = document.querySelector("details.find"); if (find) { e.preventDefault(); find.open = true; find.querySelector("input").focus(); } }
     else if (e.key === "?") document.querySelector("#shortcuts")?.showModal();
@@ -34,7 +34,7 @@
     }
   });
   on("click", "[data-close]", el => el.closest("dialog").close());
-  document.addEventListener("click", e => { for (const d of document.querySelectorAll("details.menu[open]")) if (!d.contains(e.target)) d.open = false; });
+  document.addEventListener("click", e => { for (const d of document.querySelectorAll("details.menu[open], details.say[open]")) if (!d.contains(e.target)) d.open = false; });
 
   // An outline beside the text on wide screens is folded away above it on small ones.
   if (matchMedia("(max-width: 760px)").matches) for (const d of document.querySelectorAll("details[data-open-wide]")) d.open = false;

@@ -48,7 +48,7 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         {
             AskedLesson = lesson is { } l && Asked.IsCourse ? Asked.Outline.Lessons.FirstOrDefault(x => x.Id.Value == l) : null;
             var moment = On == today ? Moment : Now.Calendar.At(On.At(new LocalTime(12, 0)));
-            Why = Why.Explain(Now.Book, MemberFacts.From(file.Holdings, Instant.Min(moment, Moment), file.Places), Asked, AskedLesson, moment, Now.Calendar,
+            Why = Why.Explain(Now.Book, file.FactsAt(Instant.Min(moment, Moment)), Asked, AskedLesson, moment, Now.Calendar,
                 Now.NameOf);
         }
         return Page();

@@ -28,7 +28,8 @@ public sealed class LeaveModel(LeavePlan leave) : MemberPage
         var end = Until ?? Moment;
         var after = holding.Copy();
         after.Ended(end, EndReason.Left);
-        var facts = MemberFacts.From(Visitor.Person.Holdings.Where(h => h.Id != holding.Id).Append(after), end, Visitor.Person.Places);
+        var facts = MemberFacts.From(Visitor.Person.Holdings.Where(h => h.Id != holding.Id).Append(after), end, Visitor.Person.Places,
+            Visitor.Person.Done, Visitor.Person.Cohorts);
         KeepsCount = Now.Pieces.Count(p => p.State == PieceState.Released && Now.Book.OpensPartOf(facts, p.Id, end));
         return Page();
     }

@@ -1,0 +1,56 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.Core.Offer;
+
+namespace BrightCircle.App.Offer;
+
+/// <summary>What a promise may say.</summary>
+static class PromiseRules
+{
+    const int MostLines = 200, MostNeeds = 5;
+
+    /// <summary>A sentence about the first thing that is wrong; null where nothing is.</summary>
+    public static string? Wrong(CatalogueSnapshot now, IReadOnlyList<Inclusion> lines)
+    {
+        if (lines.Count > MostLines) return $"A promise has {MostLines} lines at most.";
+        foreach (var line in lines)
+        {
+            if (Gone(now, line.Covers) is { } gone) return $"{gone} Choose again.";
+            if (line.Pace is { } pace && Wrong(pace) is { } wrong) return wrong;
+            if (line.Reach is Reach.LastEditions { Count: < 1 or > Reach.LastEditions.Most })
+                return $"The latest editions are a number from 1 to {Reach.LastEditions.Most}.";
+            if (line.Needs is { Count: > MostNeeds }) return $"A line asks for {MostNeeds} other things at most.";
+            foreach (var need in line.Needs ?? [])
+                if (Gone(now, need) is { } missing) return missing;
+        }
+        return null;
+    }
+
+    public static string? Wrong(Pace pace) => pace switch
+    {
+        Pace.Steps { Every: < 1 or > Pace.Most } => $"A step is a number from 1 to {Pace.Most}.",
+        Pace.Steps { Lead: < 0 or > Pace.Most } => $"The first part waits 0 to {Pace.Most} days.",
+        Pace.OnDates { Dates.Count: > Pace.MostDates } => $"{Pace.MostDates} dates are the most.",
+        Pace.OnDates d when d.Dates.Any(x => x.Year is < 2000 or > 2200) => "Choose dates within reason.",
+        Pace.OnDates d when !d.Dates.SequenceEqual(d.Dates.Order()) => "Put the dates in their order.",
+        _ => null,
+    };
+
+    static string? Gone(CatalogueSnapshot now, Coverage covers) => covers switch
+    {
+        Coverage.Everything => null,
+        Coverage.OnShelf s => now.ShelfById.ContainsKey(s.Shelf) ? null : "One of the shelves is gone.",
+        Coverage.OnePiece p => now.PieceById.ContainsKey(p.Piece) ? null : "One of the pieces is gone.",
+        Coverage.OneModule m => now.Content.ModuleById.ContainsKey(m.Module) ? null : "One of the modules is gone.",
+        Coverage.OneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "One of the lessons is gone.",
+        Coverage.OneTally t => now.TallyById.ContainsKey(t.Tally) ? null : "One of the tallies is gone.",
+        _ => throw new InvalidOperationException($"No such coverage: {covers}"),
+    };
+
+    static string? Gone(CatalogueSnapshot now, Need need) => need switch
+    {
+        Need.HoldingPlan p => now.PlanById.ContainsKey(p.Plan) ? null : "The other plan that a line asks for is gone.",
+        Need.DoneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "The lesson that a line asks for is gone.",
+        Need.DonePiece p => now.PieceById.ContainsKey(p.Piece) ? null : "The piece that a line asks for is gone.",
+        _ => throw new InvalidOperationException($"No such need: {need}"),
+    };
+}
