@@ -194,8 +194,7 @@ public sealed class House : IAsyncDisposable
     /// <summary>All that decides what is open to a member now.</summary>
     public async Task<MemberFacts> FactsOf(MemberId member)
     {
-        var someone = (await Services.GetRequiredService<MemberReader>().Load(member.Value, default))!;
-        return MemberFacts.From(someone.Holdings, Clock.Now, someone.Places);
+        return (await Services.GetRequiredService<MemberReader>().Load(member.Value, default))!.FactsAt(Clock.Now);
     }
 
     public async Task<LessonReader> Reads(MemberId member, LessonId lesson) =>

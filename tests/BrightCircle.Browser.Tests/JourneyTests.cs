@@ -155,8 +155,8 @@ public partial class JourneyTests
         b.Click("#l0-reach option[value=everything]");
         b.Press("Save what it promises");
         b.WaitFor("There is nothing called");
-        Assert.Equal("Three quiet winter checks › Nowhere", b.Value("#l0-thing"));
         b.Click("#say-0-covers");
+        Assert.Equal("Three quiet winter checks › Nowhere", b.Value("#l0-thing"));
         b.Type("l0-thing", "making fondant, st");
         b.WaitUntil(() => b.Driver.ExecuteScript("return [...document.querySelectorAll('#things option')].map(o => o.value).join('|')")
             is "Three quiet winter checks › Making fondant, step by step", "the lesson is proposed");

@@ -35,7 +35,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
                 or Event.ChargedBack
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
-                or Event.HandedIn or Event.Asked or Event.LetterRefused or Event.Noted:
+                or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.Noted:
                 break;
             default: throw new InvalidOperationException($"Nobody decided whether {told.What.Kind} is written about.");
         }

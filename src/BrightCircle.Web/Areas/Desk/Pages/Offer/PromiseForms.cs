@@ -1,3 +1,4 @@
+using System.ComponentModel.DataAnnotations;
 using System.Globalization;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
@@ -14,13 +15,13 @@ public sealed class PaceForm
     static readonly LocalTimePattern Time = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
 
     /// <summary>Nothing for none of its own; once, steps, dates.</summary>
-    public string Kind { get; set; } = "";
-    public string Every { get; set; } = "7";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Kind { get; set; } = "";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Every { get; set; } = "7";
     public PaceUnit Unit { get; set; }
     public string? At { get; set; } = "09:00";
     public PacePart Part { get; set; }
     public PaceFrom From { get; set; }
-    public string Lead { get; set; } = "0";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Lead { get; set; } = "0";
     public bool After { get; set; }
     /// <summary>A date and time a line.</summary>
     public string? Dates { get; set; }
@@ -86,13 +87,13 @@ public sealed class PaceForm
 public sealed class PromiseLine
 {
     /// <summary>everything, shelf-…, tally-…, or "one" with its name in <see cref="Thing"/>.</summary>
-    public string Covers { get; set; } = "one";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Covers { get; set; } = "one";
     /// <summary>"Piece", "Piece › Module" or "Piece › Lesson".</summary>
     public string? Thing { get; set; }
-    public string Reach { get; set; } = "everything";
-    public string Latest { get; set; } = "3";
-    public string Keep { get; set; } = "nothing";
-    public string KeepCount { get; set; } = "30";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Reach { get; set; } = "everything";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Latest { get; set; } = "3";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string Keep { get; set; } = "nothing";
+    [DisplayFormat(ConvertEmptyStringToNull = false)] public string KeepCount { get; set; } = "30";
     public PeriodUnit KeepUnit { get; set; }
     public PaceForm Pace { get; set; } = new();
     /// <summary>How long from joining; empty for without end.</summary>
