@@ -138,6 +138,10 @@ public static class AppSetup
         services.AddSingleton<ImportJobs>();
         services.AddScoped<SavePlan>();
         services.AddScoped<SavePromise>();
+        services.AddScoped<SavePace>();
+        services.AddScoped<SaveWindows>();
+        services.AddScoped<OnTheirWay>();
+        services.AddScoped<Cohorts>();
         services.AddScoped<PromiseHistory>();
         services.AddScoped<MovePromise>();
         services.AddScoped<Access.WhatChanges>();

@@ -181,9 +181,22 @@ public sealed class CatalogueSnapshot
     public IEnumerable<Released> OpenTo(MemberFacts facts, Instant moment) =>
         Releases.ByRelease.Where(r => r.At <= moment && Book.Decide(facts, r.Thing, moment).IsOpen);
 
-    /// <summary>What will open for somebody by itself, the next first.</summary>
-    public IEnumerable<Released> ComingTo(MemberFacts facts, Instant moment) =>
-        Releases.ByRelease.TakeWhile(r => r.At > moment).Reverse().Where(r => Book.Decide(facts, r.Thing, moment).State == AccessState.OpensAt);
+    /// <summary>What will open for somebody by itself, the next first: whole pieces, and lessons whose turn it is later.</summary>
+    public IEnumerable<Released> ComingTo(MemberFacts facts, Instant moment)
+    {
+        var whole = new HashSet<(PieceId, Instant)>();
+        foreach (var o in Book.OpeningsOf(facts, moment))
+        {
+            var lesson = o.Thing.Kind == ThingKind.Lesson ? LessonById[new(o.Thing.Id)] : null;
+            var piece = lesson is null ? PieceById[new(o.Thing.Id)] : PieceOf(lesson);
+            // What comes with its piece is told once, as the piece.
+            if (lesson is null || !piece.IsCourse || Book.ReleaseOf(piece.Id) == o.At)
+            {
+                if (whole.Add((piece.Id, o.At))) yield return new(o.At, piece, null);
+            }
+            else if (!piece.HidesComing) yield return new(o.At, piece, lesson);
+        }
+    }
 
     readonly ConcurrentDictionary<YearMonth, YearRing> rings = new(), publicRings = new();
 

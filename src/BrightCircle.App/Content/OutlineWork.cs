@@ -16,7 +16,27 @@ public sealed class OutlineWork(BrightContext db, Ids ids, Catalogue catalogue, 
 
     public static readonly Result Gone = Result.Refused("This isn’t here any more. It may be in the trash.");
 
-    public async Task<Piece?> Known(PieceId id, CancellationToken ct) => await db.Pieces.FirstOrDefaultAsync(p => p.Id == id && p.TrashedAt == null, ct);
+    /// <summary>The piece whose outline is about to change; its released parts keep their turns in a pace.</summary>
+    public async Task<Piece?> Known(PieceId id, CancellationToken ct)
+    {
+        await Settle(id, ct);
+        return await db.Pieces.FirstOrDefaultAsync(p => p.Id == id && p.TrashedAt == null, ct);
+    }
+
+    /// <summary>A released part's turn in a pace is the earliest it ever had: what is put before it later doesn't make anybody wait again.</summary>
+    Task Settle(PieceId id, CancellationToken ct) => db.Database.ExecuteSqlAsync($"""
+        with modules_now as (
+          select m.id, row_number() over (order by m.position, m.id) as n from modules m where m.piece_id = {id.Value} and m.trashed_at is null),
+        lessons_now as (
+          select l.id, l.step, l.released_at, row_number() over (order by coalesce(m.n, 0), l.position, l.id) - 1 as n
+          from lessons l left join modules_now m on m.id = l.module_id where l.piece_id = {id.Value} and l.trashed_at is null),
+        loose as (select exists (select 1 from lessons l where l.piece_id = {id.Value} and l.trashed_at is null
+          and not exists (select 1 from modules_now m where m.id = l.module_id)) as some),
+        of_modules as (
+          update modules m set step = n.n - case when loose.some then 0 else 1 end from modules_now n, loose
+          where m.id = n.id and (m.step < 0 or m.step > n.n - case when loose.some then 0 else 1 end))
+        update lessons l set step = n.n from lessons_now n where l.id = n.id and n.released_at is not null and (l.step < 0 or l.step > n.n)
+        """, ct);
 
     public async Task<Outline> Outline(PieceId id, CancellationToken ct) => Core.Content.Outline.Of(
         await db.Modules.Where(m => m.PieceId == id && m.TrashedAt == null).ToListAsync(ct),

@@ -188,6 +188,28 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         });
     }
 
+    /// <summary>The course in other ways: a lesson a week for a second price, together with a cohort, and a pass for the latest editions.</summary>
+    async Task SellBitByBit(PieceId course, CancellationToken ct)
+    {
+        PriceDraft Once(string name, string button, string amount) =>
+            new(name, button, PriceKind.Once, amount, 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null);
+        var nine = new LocalTime(9, 0);
+        await AddPrice("First Winter", "weekly", Once("A lesson a week", "Go through it week by week", "75.00"), ct);
+        await Promise("First Winter", new Dictionary<PriceId, Pace> { [prices["First Winter weekly"]] = new Pace.Steps(7, PaceUnit.Days, nine) },
+            [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened())], ct);
+        await AddPlan("Winter together", 0, "The same course, begun together on the first of December, two lessons a week.",
+            [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened(), new Pace.Steps(3, PaceUnit.Days, nine,
+                From: PaceFrom.Cohort))], ct);
+        await AddPrice("Winter together", "once", Once("Once", "Begin together", "59.00"), ct);
+        await Do<Cohorts>(async s => MustBe(await s.Save(owner, course, null, "December 2026", new(2026, 12, 1, 9, 0), null, ct)));
+        await AddPlan("A look in", 0, "The latest two editions for three months, as a present.",
+            [new(new Coverage.Everything(), new Reach.LastEditions(2), new Keep.Nothing(), Ends: Core.Time.Period.Months(3))], ct);
+        await AddPrice("A look in", "once", Once("Once", "Give a look in", "24.00"), ct);
+    }
+
+    Task Promise(string plan, IReadOnlyDictionary<PriceId, Pace> paces, Inclusion[] lines, CancellationToken ct) =>
+        Do<SavePromise>(async s => MustBe(await s.Do(owner, plans[plan], new(lines, paces, catalogue.Now.PlanById[plans[plan]].PromiseNumber), ct)));
+
     /// <summary>A whole course, brought in as a folder of Markdown files with its media, in time for November; and what members do in it.</summary>
     void PlanCourse(CancellationToken ct)
     {
@@ -209,7 +231,16 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
                 [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened())], ct);
             await AddPrice("First Winter", "once",
                 new("Once", "Get First Winter", PriceKind.Once, "69.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
+            await SellBitByBit(course, ct);
         });
+        At(Calendar.At(november.OnDayOfMonth(12).At(new LocalTime(20, 15))),
+            () => Join("Anselm Quarrie", "anselm.quarrie@post.example", prices["First Winter weekly"], DemoTill.Approves, null, ct));
+        At(Calendar.At(november.OnDayOfMonth(20).At(new LocalTime(12, 30))),
+            () => Join("Ottoline Brask", "ottoline.brask@post.example", prices["Winter together once"], DemoTill.Approves, null, ct));
+        // What Apiary promises changes for those who join from then on; who was there stays with what they were promised.
+        At(Calendar.At(november.OnDayOfMonth(15).At(new LocalTime(9, 20))), () => Promise("Apiary", new Dictionary<PriceId, Pace>(),
+            [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.ForPeriod(Core.Time.Period.Days(30))),
+            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing())], ct));
         // Somebody new buys only that; somebody looking around for free does, and somebody who belongs.
         At(Calendar.At(november.OnDayOfMonth(3).At(new LocalTime(20, 10))),
             () => Join("Tove Halloran", "tove.halloran@post.example", prices["First Winter once"], DemoTill.Approves, null, ct));

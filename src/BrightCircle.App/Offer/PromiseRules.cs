@@ -1,3 +1,4 @@
+using BrightCircle.App.Access;
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core.Offer;
 
@@ -15,7 +16,7 @@ static class PromiseRules
         foreach (var line in lines)
         {
             if (Gone(now, line.Covers) is { } gone) return $"{gone} Choose again.";
-            if (line.Pace is { } pace && Wrong(pace) is { } wrong) return wrong;
+            if (line.Pace is { } pace && PaceLimits.Wrong(pace) is { } wrong) return wrong;
             if (line.Reach is Reach.LastEditions { Count: < 1 or > Reach.LastEditions.Most })
                 return $"The latest editions are a number from 1 to {Reach.LastEditions.Most}.";
             if (line.Needs is { Count: > MostNeeds }) return $"A line asks for {MostNeeds} other things at most.";
@@ -24,16 +25,6 @@ static class PromiseRules
         }
         return null;
     }
-
-    public static string? Wrong(Pace pace) => pace switch
-    {
-        Pace.Steps { Every: < 1 or > Pace.Most } => $"A step is a number from 1 to {Pace.Most}.",
-        Pace.Steps { Lead: < 0 or > Pace.Most } => $"The first part waits 0 to {Pace.Most} days.",
-        Pace.OnDates { Dates.Count: > Pace.MostDates } => $"{Pace.MostDates} dates are the most.",
-        Pace.OnDates d when d.Dates.Any(x => x.Year is < 2000 or > 2200) => "Choose dates within reason.",
-        Pace.OnDates d when !d.Dates.SequenceEqual(d.Dates.Order()) => "Put the dates in their order.",
-        _ => null,
-    };
 
     static string? Gone(CatalogueSnapshot now, Coverage covers) => covers switch
     {

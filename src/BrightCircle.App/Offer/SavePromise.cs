@@ -1,3 +1,4 @@
+using BrightCircle.App.Access;
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Offer;
@@ -27,7 +28,7 @@ public sealed class SavePromise(BrightContext db, Catalogue catalogue, IClock cl
         if (PromiseRules.Wrong(now, draft.Lines) is { } wrong) return Result.Refused(wrong, "Promise");
         foreach (var (price, pace) in draft.PaceOf)
             if (!now.PriceById.TryGetValue(price, out var p) || p.PlanId != id) return Result.Refused("One of the prices is gone.", "Promise");
-            else if (PromiseRules.Wrong(pace) is { } wrongPace) return Result.Refused(wrongPace, "Promise");
+            else if (PaceLimits.Wrong(pace) is { } wrongPace) return Result.Refused(wrongPace, "Promise");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         var plan = (await db.Plans.FromSql($"select * from plans where id = {id.Value} for update").ToListAsync(ct))[0];
         if (plan.PromiseNumber != draft.BasedOn)

@@ -17,7 +17,7 @@ namespace BrightCircle.App.Releases;
 /// <summary>What is told to programs: the releases as a calendar (RFC 5545), what is new as Atom (RFC 4287). Never the text of a lesson.</summary>
 public sealed class Feeds(Catalogue catalogue, SiteAddress address)
 {
-    const int Newest = 30;
+    const int Newest = 30, MostOpenings = 400;
     CatalogueSnapshot Now => catalogue.Now;
 
     static CalDateTime At(Instant moment) => new(moment.ToDateTimeUtc(), "UTC");
@@ -42,6 +42,25 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
                 Status = e.State == EditionState.Draft ? "TENTATIVE" : "CONFIRMED",
             });
         }
+        return new CalendarSerializer().SerializeToString(calendar)!;
+    }
+
+    /// <summary>What will open to one member, for the calendar on their phone.</summary>
+    public string OpeningsCalendar(MemberFacts facts, Instant moment)
+    {
+        var calendar = New($"{Now.Site!.Name}: what opens for you");
+        foreach (var r in Now.ComingTo(facts, moment).Take(MostOpenings))
+            calendar.Events.Add(new CalendarEvent
+            {
+                Uid = $"opens-{r.Thing.Kind.ToString().ToLowerInvariant()}-{r.Thing.Id}@{new Uri(address.Url).Host}",
+                DtStamp = At(moment),
+                Start = At(r.At),
+                End = At(r.At + Duration.FromMinutes(15)),
+                Summary = r.Lesson is null ? $"{r.Title} opens" : $"{r.Title} opens ({r.Piece.Title})",
+                Url = new Uri(r.Lesson is { } l && r.Piece.IsCourse ? $"{address.Url}/lessons/{l.Id.Value}" : $"{address.Url}/read/{r.Piece.Id.Value}"),
+                // It takes nobody's time.
+                Transparency = "TRANSPARENT",
+            });
         return new CalendarSerializer().SerializeToString(calendar)!;
     }
 

@@ -86,6 +86,8 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
             case AccessState.Locked when decision.Rule == AccessRule.NoPlace:
                 changes.Add(new WouldOpen.TakingAPlace());
                 break;
+            case AccessState.Locked when decision.Rule is AccessRule.WindowOver or AccessRule.NoDateYet:
+                break;
             case AccessState.Locked when decision.Rule == AccessRule.PreviousFirst:
                 if (book.Before(thing) is { } before) changes.Add(new WouldOpen.Finishing(before));
                 break;

@@ -215,6 +215,14 @@ public static class Endpoints
             return Results.Text(feeds.Private(member.FactsAt(at), member.Name, $"{address.Url}/feed/{token}/news.xml", at),
                 "application/atom+xml", System.Text.Encoding.UTF8);
         });
+        app.MapGet("/feed/{token}/opens.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
+        {
+            await links.Ready(http.RequestAborted);
+            if (links.ReadToken("feed", token) is not { } id || await reader.Load(id.Account, http.RequestAborted) is not { IsTeam: false } member
+                || member.FeedsVersion != id.Version) return Results.NotFound();
+            var at = clock.GetCurrentInstant();
+            return Results.Text(feeds.OpeningsCalendar(member.FactsAt(at), at), "text/calendar", System.Text.Encoding.UTF8);
+        });
         app.MapGet("/calendar/{token}/releases.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);

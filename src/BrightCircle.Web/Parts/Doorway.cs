@@ -19,6 +19,10 @@ public sealed record Doorway(BrightPage Page, Piece Piece, Lesson? Lesson, Why W
     /// <summary>It opens for them by itself: nothing is sold to them.</summary>
     public bool OpensByItself => Decision.State == AccessState.OpensAt;
     public PlaceState? Places { get; init; }
+    /// <summary>The lesson that comes first, where that is what it waits for.</summary>
+    public Lesson? First => Why.WouldOpen.OfType<WouldOpen.Finishing>().Select(f => Page.Now.LessonById.GetValueOrDefault(f.Lesson)).FirstOrDefault();
+    /// <summary>They hold what covers it, and something else keeps it closed: nothing is to be sold.</summary>
+    public bool IsHeldBack => Decision.Rule is AccessRule.NoDateYet or AccessRule.WindowOver or AccessRule.NeedUnmet;
 
     public static Doorway For(BrightPage page, Piece piece, Lesson? lesson, string? price, PlaceState? places = null)
     {
@@ -32,6 +36,8 @@ public sealed record Doorway(BrightPage Page, Piece Piece, Lesson? Lesson, Why W
         var before = page.Visitor.Person?.Holdings.LastOrDefault(h => h.StateAt(page.Moment) == HoldingState.Over)?.PlanId;
         var byLink = plans.FirstOrDefault(p => now.PricesOnOffer(p).Any(x => x.Code == price));
         var plan = byLink ?? plans.FirstOrDefault(p => p.Id == before) ?? plans.FirstOrDefault();
+        // What they hold covers it; what keeps it closed can't be bought away.
+        if (why.Decision.Rule is AccessRule.PreviousFirst or AccessRule.NoDateYet or AccessRule.WindowOver or AccessRule.NeedUnmet) plan = null;
         if (plan is null) return new(page, piece, lesson, why, null, [], false) { Places = places };
         Price[] prices = [.. now.PricesOnOffer(plan)];
         return new(page, piece, lesson, why, new(plan, prices, prices.FirstOrDefault(x => x.Code == price) ?? prices[0]),

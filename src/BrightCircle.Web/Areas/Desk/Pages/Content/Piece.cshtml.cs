@@ -1,6 +1,7 @@
 using BrightCircle.App.Content;
 using BrightCircle.App.Releases;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -24,6 +25,21 @@ public sealed class PieceModel(LessonPatterns patterns, SavePiece save, AddModul
     public string Outline => Piece.Outline.Lessons.Count == 0 ? "nothing in it yet" : Count(Piece.Outline.Lessons.Count, "lesson")
         + (Piece.Outline.Modules.Count() is > 0 and var m ? $" in {Count(m, Piece.ModuleWord.ToLowerInvariant())}" : "")
         + (Piece.Minutes is { } min ? $", {Say.Length(min)}" : "");
+
+    /// <summary>The plans that open it or something in it, and how each says so.</summary>
+    public IReadOnlyList<(Plan Plan, string Says)> Opens => [.. Now.Book.PlansThatCover(Piece.Id).Select(p => (p, string.Join("; ", p.Promise.Where(Covers)
+        .Select(i => PromiseWords.ReachWords(i.Reach) + (i.Covers is Coverage.OneModule or Coverage.OneLesson ? ", part of it" : "")
+            + (i.Pace is { IsNone: false } pace ? $", {PaceWords.Describe(pace)}" : "")))))];
+
+    bool Covers(Inclusion i) => i.Covers switch
+    {
+        Coverage.Everything => true,
+        Coverage.OnShelf s => s.Shelf == Piece.ShelfId,
+        Coverage.OnePiece p => p.Piece == Piece.Id,
+        Coverage.OneModule m => Piece.Outline.Modules.Any(x => x.Id == m.Module),
+        Coverage.OneLesson l => Piece.Outline.Find(l.Lesson) is not null,
+        _ => false,
+    };
 
     public async Task<IActionResult> OnGet(long id)
     {

@@ -82,7 +82,9 @@ public static class LessonLoader
     public static Outline Known(BrightPage page, Piece piece)
     {
         var team = page.Visitor is { IsTeam: true, LookingAs: null };
-        var known = piece.Outline.Where(l => team || page.Decide(l).IsKnown);
+        // Where the owner wants it, what isn't somebody's turn yet is left out.
+        var known = piece.Outline.Where(l => team || page.Decide(l) is { IsKnown: true } d
+            && !(piece.HidesComing && d is { State: AccessState.OpensAt, Rule: AccessRule.Paced }));
         // A module in which there is nothing to know of isn't shown.
         return team ? known : Outline.Of(known.Parts.Where(p => p.Module is not null && p.Lessons.Count > 0).Select(p => p.Module!), known.Lessons);
     }
