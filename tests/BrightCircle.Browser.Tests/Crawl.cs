@@ -22,6 +22,8 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     readonly Queue<(string Path, string From, bool Part)> toVisit = [];
     readonly Dictionary<string, (string Page, string Button)> forms = [];
     public List<string> Wrong { get; } = [];
+    /// <summary>What must not stand in anything this person is sent.</summary>
+    public IReadOnlyCollection<string> Secrets { get; set; } = [];
     public int Pages { get; private set; }
     public int Sent { get; private set; }
 
@@ -52,9 +54,32 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
             cookies.SetCookies(new(url), c.Replace("; secure", "", StringComparison.OrdinalIgnoreCase));
         var type = answer.Content.Headers.ContentType?.MediaType ?? "";
         var body = type.Contains("html") ? await answer.Content.ReadAsStringAsync() : "";
+        if (Secrets.Count > 0)
+        {
+            var sent = body.Length > 0 ? body : Readable(await answer.Content.ReadAsByteArrayAsync(), type);
+            foreach (var secret in Secrets)
+                if (sent.Contains(secret, StringComparison.Ordinal)) Wrong.Add($"{who}: {path} tells “{secret}”");
+        }
         var next = answer.Headers.Location is { } l ? (l.IsAbsoluteUri ? l.Authority == new Uri(url).Authority ? l.PathAndQuery : null : l.ToString()) : null;
         return (answer.StatusCode, body, next, type);
     }
+
+    /// <summary>What was sent as text; a book's chapters, unpacked.</summary>
+    static string Readable(byte[] sent, string type)
+    {
+        if (!type.Contains("zip")) return System.Text.Encoding.UTF8.GetString(sent);
+        using var zip = new System.IO.Compression.ZipArchive(new MemoryStream(sent));
+        var text = new System.Text.StringBuilder();
+        foreach (var entry in zip.Entries)
+        {
+            using var reader = new StreamReader(entry.Open());
+            text.Append(reader.ReadToEnd());
+        }
+        return text.ToString();
+    }
+
+    /// <summary>Asks for something whatever it answers, with a method of one's own.</summary>
+    public async Task<HttpStatusCode> Try(HttpMethod method, string path, HttpContent? content = null) => (await Ask(method, path, content)).Status;
 
     public async Task<string> Open(string path)
     {

@@ -1,7 +1,10 @@
+using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Members;
 using BrightCircle.App.Tests;
 using BrightCircle.Core;
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
@@ -51,6 +54,56 @@ public sealed class CrawlTests
             wrong.Count == 0,
             $"{wrong.Count} wrong on {pages} pages and {sent} forms ({string.Join(", ", kinds)}):\n{string.Join('\n', wrong.Distinct().Take(120))}");
         Assert.True(pages > 500 && sent > 200, $"only {pages} pages and {sent} forms");
+    }
+
+    /// <summary>
+    /// Each lesson gets words of its own, and whoever can't open it finds them nowhere: on no page of the route table, by no address made from its number,
+    /// by no search for them. Before its turn, after leaving, without anything.
+    /// </summary>
+    [Fact]
+    public async Task Nothing_that_is_sent_to_anybody_tells_what_is_closed_to_them()
+    {
+        await using var app = new LiveApp();
+        using (var till = new DemoTill(TestServers.Till, TestServers.Postbox)) await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till, 34);
+        var catalogue = app.Services.GetRequiredService<App.Catalogues.Catalogue>();
+        var owner = (await People(app)).Single(p => p.Who == "owner").Account!.Value;
+        var lessons = catalogue.Now.Pieces.SelectMany(p => p.Outline.Lessons).Where(l => !l.Teaser).ToArray();
+        static string Secret(Lesson l) => $"quincewort{l.Id.Value} belongs inside";
+        foreach (var l in lessons)
+        {
+            await using var scope = app.Services.CreateAsyncScope();
+            var blocks = (await scope.ServiceProvider.GetRequiredService<BrightContext>().LessonContents.SingleAsync(c => c.LessonId == l.Id)).Blocks;
+            var id = scope.ServiceProvider.GetRequiredService<Ids>().Next<BlockId>();
+            Assert.IsType<LessonSaved.Done>(await scope.ServiceProvider.GetRequiredService<SaveLesson>().Do(new(owner, "Ines Maren", TeamRole.Owner), l.Id,
+                new(l.Title, l.Minutes, l.Teaser, l.DoneWhen, l.EditionId, l.Ready, [.. blocks, new Block.Text($"<p>{Secret(l)}</p>") { Id = id }], l.Version), default));
+        }
+        var clock = app.Services.GetRequiredService<IClock>();
+        var reader = app.Services.GetRequiredService<MemberReader>();
+        var (wrong, closedToSome, hidden) = (new List<string>(), 0, 0);
+        foreach (var (who, account) in (await People(app)).Where(p => p.Who is not ("owner" or "editor" or "host" or "support")))
+        {
+            using var crawl = new Crawl(app.Url, who);
+            if (account is { } id) await crawl.Press("/in/" + await Link(app, id));
+            var at = clock.GetCurrentInstant();
+            var facts = account is { } a ? (await reader.Load(a, default))!.FactsAt(at) : MemberFacts.Nobody;
+            var closed = lessons.Where(l => !catalogue.Now.Book.Decide(facts, l.Id, at).IsOpen).ToArray();
+            crawl.Secrets = [.. closed.Select(Secret)];
+            closedToSome += closed.Length;
+            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/feed.xml"] : ["/me", "/shelves", "/me/calendar", "/me/kept"]);
+            // Spread over all of them, so that drafts, old and coming ones are among them, and what opens later by a pace.
+            foreach (var l in closed.Where((l, i) => i % 6 == 0 || catalogue.Now.Book.Decide(facts, l.Id, at).Rule == AccessRule.Paced))
+            {
+                foreach (var path in new[] { $"/lessons/{l.Id.Value}", $"/lessons/{l.Id.Value}/print", $"/read/{l.PieceId.Value}", $"/read/{l.PieceId.Value}/print",
+                    $"/read/{l.PieceId.Value}/book.epub", $"/search?q=quincewort{l.Id.Value}", $"/desk/lessons/{l.Id.Value}", $"/desk/lessons/{l.Id.Value}/history" })
+                    await crawl.Try(HttpMethod.Get, path);
+                await crawl.Try(HttpMethod.Head, $"/lessons/{l.Id.Value}");
+                Assert.DoesNotContain($"href=\"/lessons/{l.Id.Value}/", await crawl.Open($"/search?q=quincewort{l.Id.Value}"), StringComparison.Ordinal);
+                hidden++;
+            }
+            wrong.AddRange(crawl.Wrong.Where(w => w.Contains(" tells ", StringComparison.Ordinal)));
+        }
+        Assert.True(wrong.Count == 0, string.Join('\n', wrong));
+        Assert.True(closedToSome > 100 && hidden > 40, $"{closedToSome} closed, {hidden} tried");
     }
 
     /// <summary>What nobody would type, 2,000 times with a fixed seed; run by ./test fuzz, beside the suite.</summary>

@@ -198,6 +198,11 @@ public sealed class CatalogueSnapshot
         }
     }
 
+    IReadOnlyList<Piece>? forNobody;
+    /// <summary>What is out or planned, and neither a plan nor anything else opens it or a part of it to anybody but the team.</summary>
+    public IReadOnlyList<Piece> ForNobody => forNobody ??= [.. Pieces.Where(p => Book.ReleaseOf(p.Id) is not null && !p.OpenToAll
+        && !p.Outline.Lessons.Any(l => l.Teaser) && Book.PlansThatCover(p.Id).Count == 0)];
+
     readonly ConcurrentDictionary<YearMonth, YearRing> rings = new(), publicRings = new();
 
     /// <summary>The year ring from a month on, for the team with drafts; worked out once for each version of the catalogue.</summary>

@@ -35,6 +35,9 @@ public static class DeskPlaces
             "A tier is a membership that goes on; a pass is bought once and stands beside it. What a tier or pass promises is exactly what it opens, so "
             + "changing a promise changes what people can open from then on. A price is joined by its own link, and whoever has it keeps it when you change "
             + "the offer.", "Offer"),
+        new("doors", "Doors", "bi-door-open", "/desk/doors", "access locks permissions who can open table matrix csv teaser public",
+            "Which tier or pass opens which piece, in one table. What is promised to nobody is said first, since only the team can open it. Below stands what "
+            + "strangers can open without anything.", "Offer"),
         new("shelves", "Shelves", "bi-bookshelf", "/desk/shelves", "content piece course lesson module topic category write",
             "Shelves are your lasting themes; each piece stands on one. A piece is written as a draft, made ready, and released with an edition or by "
             + "itself. What a piece needs before it can be ready is said beside it.", "Content"),
