@@ -77,8 +77,8 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
     public async Task<IReadOnlyList<(int Version, int Holders)>> Versions(PlanId plan, CancellationToken ct)
     {
         await using var command = source.CreateCommand("""
-            select coalesce((select f.promise from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1), h.promise_number),
-              count(*)
+            select coalesce((select f.promise from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1),
+                h.promise_number), count(*)
             from holdings h where h.plan_id = $1 and not h.is_over group by 1 order by 1 desc
             """);
         command.Parameters.Add(new() { Value = plan.Value });
@@ -115,8 +115,12 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
             where $1::bigint[] is null or m.id in (select x.member_id from holdings x where x.plan_id = any($1) and not x.is_over)
             order by m.id, h.id, f.seq
             """);
-        command.Parameters.Add(new() { Value = plans is null ? DBNull.Value : plans.Select(p => p.Value).ToArray(), NpgsqlDbType =
-            NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint });
+        command.Parameters.Add(new()
+        {
+            Value = plans is null ? DBNull.Value : plans.Select(p => p.Value).ToArray(),
+            NpgsqlDbType =
+            NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint
+        });
         await using var r = await command.ExecuteReaderAsync(ct);
         Holder? holder = null;
         var holdings = new List<Holding>();

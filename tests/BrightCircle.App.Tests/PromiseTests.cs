@@ -95,7 +95,8 @@ public sealed class PromiseTests
     static Task<Core.Members.Holding> HoldingOf(House house, MemberId member) => house.Ask(db => db.Holdings.SingleAsync(h => h.MemberId == member));
     static Task<PromiseMove> TheMove(House house) => house.Ask(db => db.PromiseMoves.AsNoTracking().SingleAsync());
     static async Task<Event[]> Told(House house, MemberId member) =>
-        [.. (await house.Ask(db => db.Journal.Where(j => j.MemberId == member && j.Kind == "promise-moved").OrderBy(j => j.Seq).ToListAsync())).Select(j => j.Event)];
+        [.. (await house.Ask(db => db.Journal.Where(j => j.MemberId == member && j.Kind == "promise-moved").OrderBy(j => j.Seq).ToListAsync()))
+            .Select(j => j.Event)];
 
     [Fact]
     public async Task What_a_change_does_to_members_is_known_before_it_is_saved()
@@ -106,8 +107,16 @@ public sealed class PromiseTests
         async Task<EffectOnMembers> Effect(params Inclusion[] lines)
         {
             var p = house.Now.PlanById[plan];
-            var edited = new Plan { Id = plan, Kind = p.Kind, Name = p.Name, Rank = p.Rank, Promise = lines, PromiseNumber = 2,
-                Earlier = [new(plan, 1, p.PromiseFrom, p.Promise, p.PaceOf)] };
+            var edited = new Plan
+            {
+                Id = plan,
+                Kind = p.Kind,
+                Name = p.Name,
+                Rank = p.Rank,
+                Promise = lines,
+                PromiseNumber = 2,
+                Earlier = [new(plan, 1, p.PromiseFrom, p.Promise, p.PaceOf)]
+            };
             var after = house.Now.BookWith([.. house.Now.Plans.Where(x => x.Id != plan), edited]);
             return await house.Get<WhatChanges, EffectOnMembers>(w => w.Of(after, [plan], new HashSet<PlanId> { plan }, default));
         }

@@ -75,7 +75,8 @@ public sealed class CrawlTests
             var blocks = (await scope.ServiceProvider.GetRequiredService<BrightContext>().LessonContents.SingleAsync(c => c.LessonId == l.Id)).Blocks;
             var id = scope.ServiceProvider.GetRequiredService<Ids>().Next<BlockId>();
             Assert.IsType<LessonSaved.Done>(await scope.ServiceProvider.GetRequiredService<SaveLesson>().Do(new(owner, "Ines Maren", TeamRole.Owner), l.Id,
-                new(l.Title, l.Minutes, l.Teaser, l.DoneWhen, l.EditionId, l.Ready, [.. blocks, new Block.Text($"<p>{Secret(l)}</p>") { Id = id }], l.Version), default));
+                new(l.Title, l.Minutes, l.Teaser, l.DoneWhen, l.EditionId, l.Ready, [.. blocks, new Block.Text($"<p>{Secret(l)}</p>") { Id = id }], l.Version),
+                    default));
         }
         var clock = app.Services.GetRequiredService<IClock>();
         var reader = app.Services.GetRequiredService<MemberReader>();
@@ -93,8 +94,10 @@ public sealed class CrawlTests
             // Spread over all of them, so that drafts, old and coming ones are among them, and what opens later by a pace.
             foreach (var l in closed.Where((l, i) => i % 6 == 0 || catalogue.Now.Book.Decide(facts, l.Id, at).Rule == AccessRule.Paced))
             {
-                foreach (var path in new[] { $"/lessons/{l.Id.Value}", $"/lessons/{l.Id.Value}/print", $"/read/{l.PieceId.Value}", $"/read/{l.PieceId.Value}/print",
-                    $"/read/{l.PieceId.Value}/book.epub", $"/search?q=quincewort{l.Id.Value}", $"/desk/lessons/{l.Id.Value}", $"/desk/lessons/{l.Id.Value}/history" })
+                foreach (var path in new[] { $"/lessons/{l.Id.Value}", $"/lessons/{l.Id.Value}/print", $"/read/{l.PieceId.Value}",
+                    $"/read/{l.PieceId.Value}/print",
+                    $"/read/{l.PieceId.Value}/book.epub", $"/search?q=quincewort{l.Id.Value}", $"/desk/lessons/{l.Id.Value}",
+                        $"/desk/lessons/{l.Id.Value}/history" })
                     await crawl.Try(HttpMethod.Get, path);
                 await crawl.Try(HttpMethod.Head, $"/lessons/{l.Id.Value}");
                 Assert.DoesNotContain($"href=\"/lessons/{l.Id.Value}/", await crawl.Open($"/search?q=quincewort{l.Id.Value}"), StringComparison.Ordinal);

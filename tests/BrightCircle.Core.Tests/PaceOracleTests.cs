@@ -34,7 +34,10 @@ public class PaceOracleTests
     {
         var plans = new[] { 1, 2 }.Select(id => new Plan
         {
-            Id = new(id), Kind = PlanKind.Pass, Promise = w.Versions[id * 2 - 1], PromiseNumber = 2,
+            Id = new(id),
+            Kind = PlanKind.Pass,
+            Promise = w.Versions[id * 2 - 1],
+            PromiseNumber = 2,
             Earlier = [new(new(id), 1, default, w.Versions[id * 2 - 2], PromiseVersion.NoPaces)],
         });
         var holdings = w.Held.Select((s, i) =>
@@ -42,7 +45,11 @@ public class PaceOracleTests
             var (start, end) = (w.Start(s), w.End(s));
             var h = new Holding
             {
-                Id = new(i + 1), PlanId = new(s.Plan), StartsAt = start, PromiseNumber = s.Version, AllAtOnce = s.AllAtOnce,
+                Id = new(i + 1),
+                PlanId = new(s.Plan),
+                StartsAt = start,
+                PromiseNumber = s.Version,
+                AllAtOnce = s.AllAtOnce,
                 Agreement = Agreement.ForNothing(start, w.Zone),
             };
             h.Paid(start, end < Instant.MaxValue ? end : null, start);
@@ -136,7 +143,11 @@ public class PaceOracleTests
             2 => new Pace.OnDates([.. Enumerable.Range(0, every % 7).Select(n => First.PlusDays(40 + n * every).At(at ?? LocalTime.Noon))]),
             _ => (Pace?)new Pace.Steps(kind == 7 ? 1 : every, kind switch
             {
-                3 => PaceUnit.Days, 4 => PaceUnit.Weekdays, 5 => PaceUnit.Weeks, 6 => PaceUnit.Months, _ => PaceUnit.FirstsOfMonth,
+                3 => PaceUnit.Days,
+                4 => PaceUnit.Weekdays,
+                5 => PaceUnit.Weeks,
+                6 => PaceUnit.Months,
+                _ => PaceUnit.FirstsOfMonth,
             }, at, Lead: lead),
         };
     });

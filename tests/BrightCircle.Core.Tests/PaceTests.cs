@@ -115,7 +115,15 @@ public class PaceTests
         whole?.Invoke(p);
         var all = Enumerable.Range(1, lessons).Select(n =>
         {
-            var l = new Lesson { Id = new(n), PieceId = p.Id, Position = n, Title = $"Lesson {n}", Ready = true, ModuleId = n is 2 or 3 ? new(1) : n > 3 ? new(2) : null };
+            var l = new Lesson
+            {
+                Id = new(n),
+                PieceId = p.Id,
+                Position = n,
+                Title = $"Lesson {n}",
+                Ready = true,
+                ModuleId = n is 2 or 3 ? new(1) : n > 3 ? new(2) : null
+            };
             l.Release(at);
             with?.Invoke(l);
             return l;
@@ -225,7 +233,10 @@ public class PaceTests
         plan.PaceOf = new Dictionary<PriceId, Pace> { [new(7)] = Weekly, [new(8)] = new Pace.AtOnce() };
         Holding By(long? price) => new()
         {
-            Id = new(1), PlanId = new(1), StartsAt = Joined, PriceId = price is { } p ? new PriceId(p) : null,
+            Id = new(1),
+            PlanId = new(1),
+            StartsAt = Joined,
+            PriceId = price is { } p ? new PriceId(p) : null,
             Agreement = Agreement.ForNothing(Joined, Make.London),
         };
         Holding Held(long? price = null)
@@ -372,7 +383,14 @@ public class PaceTests
         var book = Book(Course(), plan);
         Holding By(int version)
         {
-            var h = new Holding { Id = new(1), PlanId = new(1), StartsAt = Joined, PromiseNumber = version, Agreement = Agreement.ForNothing(Joined, Make.London) };
+            var h = new Holding
+            {
+                Id = new(1),
+                PlanId = new(1),
+                StartsAt = Joined,
+                PromiseNumber = version,
+                Agreement = Agreement.ForNothing(Joined, Make.London)
+            };
             h.Given(Joined);
             return h;
         }

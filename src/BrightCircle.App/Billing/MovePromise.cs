@@ -81,11 +81,12 @@ public sealed class PromiseMoving(BrightContext db, Ids ids, Memberships door, T
         var wanted = await db.Database.SqlQuery<Wanted>($"""
             select h.id as holding, h.member_id as member, (j.event->>'from')::int as was
             from holdings h
-            left join lateral (select f.promise, f.seq from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1) f on true
+            left join lateral (select f.promise from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1) f on true
             left join lateral (select j.event from journal j where {back} and j.member_id = h.member_id and j.kind = 'promise-moved'
               and (j.event->>'holding')::bigint = h.id and (j.event->>'move')::bigint = {move.Id} limit 1) j on true
             where h.plan_id = {move.PlanId.Value}
-              and case when {back} then j.event is not null and f.promise = {move.To} else not h.is_over and coalesce(f.promise, h.promise_number) <> {move.To} end
+              and case when {back} then j.event is not null and f.promise = {move.To}
+                else not h.is_over and coalesce(f.promise, h.promise_number) <> {move.To} end
             order by h.id limit {Batch}
             """).ToListAsync(ct);
         if (wanted.Count == 0) return 0;

@@ -14,7 +14,8 @@ public sealed class Cohorts(BrightContext db, Ids ids, Catalogue catalogue)
 
     /// <param name="id">Null for a new one.</param>
     /// <param name="copy">A cohort whose own timeline the new one begins with.</param>
-    public async Task<Result<CohortId>> Save(TeamActor by, PieceId piece, CohortId? id, string? name, LocalDateTime? starts, CohortId? copy, CancellationToken ct)
+    public async Task<Result<CohortId>> Save(TeamActor by, PieceId piece, CohortId? id, string? name, LocalDateTime? starts, CohortId? copy,
+        CancellationToken ct)
     {
         by.NeedEditor();
         var now = catalogue.Now;

@@ -29,7 +29,8 @@ public sealed class SavePace(BrightContext db, Ids ids, Catalogue catalogue)
     /// <param name="pace">Null for none of its own.</param>
     /// <param name="moves">Days from the anchor, of the parts moved by hand.</param>
     /// <param name="anew">All parts take their present places in the pattern; else what stood earlier once keeps its turn.</param>
-    public async Task<Result> Do(TeamActor by, PieceId id, PaceScope scope, Pace? pace, IReadOnlyDictionary<LessonId, int> moves, bool anew, CancellationToken ct)
+    public async Task<Result> Do(TeamActor by, PieceId id, PaceScope scope, Pace? pace, IReadOnlyDictionary<LessonId, int> moves, bool anew,
+        CancellationToken ct)
     {
         by.NeedEditor();
         var now = catalogue.Now;

@@ -196,7 +196,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
                 "Plan the next one"));
         if (now.Plans.Count > 0 && now.ForNobody.Where(p => p.State == PieceState.Released).Select(p => $"“{p.Title}”").ToArray() is { Length: > 0 } alone)
             needs.Add(new("bi-door-closed", $"{Say.Count(alone.Length, "piece is", "pieces are")} out and promised to nobody.",
-                $"{Names(alone)}: no tier and no pass covers {(alone.Length == 1 ? "it" : "them")}, so only the team can open {(alone.Length == 1 ? "it" : "them")}.",
+                $"{Names(alone)}: no tier and no pass covers {(alone.Length == 1 ? "it" : "them")}, so only the team can open "
+                + $"{(alone.Length == 1 ? "it" : "them")}.",
                 "/desk/doors?show=nobody", "Look at the doors"));
         if (f.ToMark is > 0 and var toMark) needs.Add(
             new("bi-pencil-square", $"{Say.Count(toMark, "practice sheet")} {(toMark == 1 ? "waits" : "wait")} to be read.",

@@ -111,7 +111,8 @@ sealed class FactsKey(AccessBook before, AccessBook after)
         }
         Put('P', facts.Places.Select(p => p.Value));
         Put('C', facts.Cohorts.Select(c => c.Value));
-        if (knowsDone) foreach (var (lesson, at) in facts.Completed.OrderBy(c => c.Key.Value)) text.Append('D').Append(lesson.Value).Append('=').Append(at.ToUnixTimeTicks());
+        if (knowsDone) foreach (var (lesson, at) in facts.Completed.OrderBy(c => c.Key.Value))
+            text.Append('D').Append(lesson.Value).Append('=').Append(at.ToUnixTimeTicks());
         return text.ToString();
     }
 

@@ -88,7 +88,9 @@ public sealed partial class AccessBook
                 var moduleStep = part.Module is { Step: >= 0 } m && m.Step < module ? m.Step : module;
                 foreach (var l in part.Lessons)
                 {
-                    var entry = OfLesson(p, l, whole) with { Step = l.Step >= 0 && l.Step < index ? l.Step : index, ModuleStep = moduleStep, Previous = previous };
+                    var entry = OfLesson(p, l, whole)
+                        with
+                    { Step = l.Step >= 0 && l.Step < index ? l.Step : index, ModuleStep = moduleStep, Previous = previous };
                     // A part that isn't out holds back nobody.
                     if (entry.Out) previous = Entries.Count;
                     Add(l.Id, entry);

@@ -66,9 +66,12 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
         }
         if (inclusion is not null)
             rests.Add("Promise: " + PromiseWords.Describe(inclusion, nameOf, plan!.IsTier)
-                + (holding is not null && holding.LivesBy != plan.PromiseNumber ? $" (version {holding.LivesBy}; who joins now gets version {plan.PromiseNumber})" : ""));
+                + (holding is not null && holding.LivesBy != plan.PromiseNumber
+                    ? $" (version {holding.LivesBy}; who joins now gets version {plan.PromiseNumber})" : ""));
         if (holding?.AllAtOnce == true) rests.Add("It was given all at once: no pace holds it back");
-        if (turn is not null) rests.Add($"Pace: {PaceWords.Describe(turn.Pace)}; part {turn.Step + 1}{(turn.Moved is null ? "" : ", moved by hand")}, counted from {day(turn.Anchor)}");
+        if (turn is not null)
+            rests.Add(
+            $"Pace: {PaceWords.Describe(turn.Pace)}; part {turn.Step + 1}{(turn.Moved is null ? "" : ", moved by hand")}, counted from {day(turn.Anchor)}");
         var released = book.ReleaseOf(thing);
         rests.Add(released is null ? "Not released, and no release is planned" : (released <= moment ? "Released " : "Release planned for ")
             + day(released.Value));

@@ -150,7 +150,8 @@ static class PaceSteps
 /// <param name="StartsAt">UTC.</param>
 public sealed record Cohort(CohortId Id, PieceId Piece, string Name, Instant StartsAt);
 
-/// <summary>A piece's own pace, for everybody or for those who hold it through one plan or price or are in one cohort, with single parts moved by hand.</summary>
+/// <summary>A piece's own pace, for everybody or for those who hold it through one plan or price or are in one cohort, with single parts moved by
+/// hand.</summary>
 /// <param name="Moves">Days from the anchor at which a lesson opens, whatever the pattern says.</param>
 public sealed record PieceTimeline(PieceId Piece, PlanId? Plan, PriceId? Price, CohortId? Cohort, Pace Pace, IReadOnlyDictionary<LessonId, int> Moves)
 {

@@ -67,6 +67,9 @@ public static class DeskPlaces
             + "leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
         new("add", "Add a person", "bi-person-plus", "/desk/members/add", "new invite create member gift",
             "Somebody who didn’t join by themselves. They hold nothing until you give them something.", Under: "members"),
+        new("look", "View as", "bi-eye", "/desk/look", "view as impersonate preview visitor member joiner see date",
+            "The site through somebody else’s eyes: a member’s, a visitor’s, or those of somebody who would join a plan, on any day. Nothing is recorded while "
+            + "you look, and nothing can be changed. A bar at the top leads back.", Under: "members"),
         new("letters", "Letters sent", "bi-envelope-paper", "/desk/letters", "email mail outbox newsletter bounce undelivered",
             "Every letter that went out or waits to. Letters write themselves from what happens: joining, paying, an edition opening. One that couldn’t be "
             + "delivered can be sent again once the address is right, or set aside.", "Letters"),

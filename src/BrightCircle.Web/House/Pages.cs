@@ -21,8 +21,8 @@ public abstract class BrightPage : PageModel
     protected T Get<T>() where T : notnull => HttpContext.RequestServices.GetRequiredService<T>();
     public CatalogueSnapshot Now => now ??= Get<Catalogue>().Now;
     public Visitor Visitor => visitor ??= Get<Visitor>();
-    /// <summary>The house clock, read once for the whole page.</summary>
-    public Instant Moment => moment ??= Get<IClock>().GetCurrentInstant();
+    /// <summary>The house clock, read once for the whole page; or the day the team looks at.</summary>
+    public Instant Moment => moment ??= Visitor.Look?.At ?? Get<IClock>().GetCurrentInstant();
     protected CancellationToken Ct => HttpContext.RequestAborted;
 
     public string Money(Money m) => m.Format(Now.Culture);
@@ -141,10 +141,10 @@ public abstract class MemberPage : BrightPage
 
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
-        if (Visitor.SignedIn is null)
+        if (Visitor.Person is null)
             context.Result = new RedirectResult("/sign-in?then="
                 + Uri.EscapeDataString(HttpMethods.IsGet(Request.Method) ? Request.Path + Request.QueryString : "/me"));
-        else if (Visitor.LookingAs is not null && !HttpMethods.IsGet(Request.Method))
+        else if (Visitor.IsLooking && !HttpMethods.IsGet(Request.Method))
             context.Result = new RedirectResult("/status/looking");
     }
 

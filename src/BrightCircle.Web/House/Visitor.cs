@@ -1,5 +1,8 @@
+using System.Text.Json;
 using BrightCircle.App.Access;
 using BrightCircle.Core.Access;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
@@ -40,21 +43,26 @@ public sealed class Visitor
 {
     /// <summary>Who is really signed in.</summary>
     public SignedIn? SignedIn { get; private set; }
-    /// <summary>The member the team looks as, or null.</summary>
+    /// <summary>Through whose eyes and on which day the team looks; null while it doesn't.</summary>
+    public Look? Look { get; private set; }
+    public bool IsLooking => Look is not null;
+    /// <summary>The member the team looks as, real or imagined; null while it doesn't, or looks as a visitor.</summary>
     public SignedIn? LookingAs { get; private set; }
     public MemberFacts Facts { get; private set; } = MemberFacts.Nobody;
     public bool IsTeam => SignedIn?.IsTeam == true;
     /// <summary>The person whose pages are shown.</summary>
-    public SignedIn? Person => LookingAs ?? SignedIn;
+    public SignedIn? Person => IsLooking ? LookingAs : SignedIn;
     public bool IsMember => Person is { IsTeam: false };
     public MemberId? Member => Person is { IsTeam: false } p ? p.MemberId : null;
     /// <summary>The member to note things for: nobody while the team only looks.</summary>
-    public MemberId? Recorded => LookingAs is null ? Member : null;
+    public MemberId? Recorded => IsLooking ? null : Member;
     public TeamActor Actor => SignedIn is { Role: { } role } s ? new(s.AccountId, s.Name, role) : throw new NotAllowedException("Only the team may do this.");
 
-    internal void Become(SignedIn? signedIn, SignedIn? lookingAs, Instant now)
+    internal void Become(SignedIn? signedIn, Look? look, SignedIn? lookingAs, Instant now)
     {
-        (SignedIn, LookingAs) = (signedIn, lookingAs);
+        (SignedIn, Look, LookingAs) = (signedIn, look, lookingAs);
+        // What isn't known yet isn't known on a later day either.
+        if (look?.At is { } at) now = Instant.Min(at, now);
         Facts = Person is null ? MemberFacts.Nobody : Person.IsTeam ? MemberFacts.Team : Person.FactsAt(now);
     }
 
@@ -85,26 +93,65 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
             return;
         }
         var signedIn = SignedInPerson.Of(http);
+        Look? look = null;
         SignedIn? lookingAs = null;
         // The Desk itself is never looked at through somebody else's eyes.
-        if (signedIn is { IsTeam: true } && !http.Request.Path.StartsWithSegments("/desk") && Read(http.Request.Cookies[Cookie]) is { } id)
-            lookingAs = await reader.Load(id, http.RequestAborted) is { IsTeam: false } member ? member : null;
-        visitor.Become(signedIn, lookingAs, clock.GetCurrentInstant());
+        if (signedIn is { IsTeam: true } && !http.Request.Path.StartsWithSegments("/desk") && Read(http.Request.Cookies[Cookie]) is { } found)
+        {
+            lookingAs = found switch
+            {
+                { Member: { } id } => await reader.Load(id, http.RequestAborted) is { IsTeam: false } member ? member : null,
+                { Plan: { } plan } => Imagine(found, new(plan)),
+                _ => null,
+            };
+            // Who is gone isn't looked as.
+            look = found.IsVisitor || lookingAs is not null ? found : null;
+        }
+        visitor.Become(signedIn, look, lookingAs, clock.GetCurrentInstant());
         await next(http);
     }
 
-    public static void LookAs(HttpContext http, IDataProtectionProvider protection, MemberId? member)
+    /// <summary>Somebody who joined a plan by a price on a day, and holds nothing else.</summary>
+    SignedIn? Imagine(Look look, PlanId id)
     {
-        if (member is { } m) http.Response.Cookies.Append(
-            Cookie, protection.CreateProtector("looking-as").Protect(m.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+        var now = catalogue.Now;
+        if (!now.PlanById.TryGetValue(id, out var plan) || look.Joined is not { } joined) return null;
+        var price = look.Price is { } p ? now.PriceById.GetValueOrDefault(new PriceId(p)) : null;
+        var holding = new Holding
+        {
+            PlanId = id,
+            PriceId = price?.Id,
+            StartsAt = joined,
+            PromiseNumber = plan.PromiseNumber,
+            Agreement = Agreement.ForNothing(joined, now.Calendar.Zone.Id),
+        };
+        holding.Given(joined);
+        return new(
+            0, $"somebody with {plan.Name}{(price is null ? "" : $", {price.Name},")} since {now.Calendar.Date(joined).ToString("d MMMM uuuu", now.Culture)}",
+            "", null, "", false, plan.IsTier ? Standing.Active : Standing.Guest, joined, false, null, true, 0, [holding], new HashSet<PieceId>(),
+            new HashSet<CohortId>(), new Dictionary<LessonId, Instant>());
+    }
+
+    /// <param name="look">Null to stop.</param>
+    public static void LookAs(HttpContext http, IDataProtectionProvider protection, Look? look)
+    {
+        if (look is not null) http.Response.Cookies.Append(
+            Cookie, protection.CreateProtector("looking-as").Protect(JsonSerializer.Serialize(look, CoreJson.Options)),
             new() { HttpOnly = true, SameSite = SameSiteMode.Lax });
         else http.Response.Cookies.Delete(Cookie);
     }
 
-    long? Read(string? cookie)
+    Look? Read(string? cookie)
     {
         if (string.IsNullOrEmpty(cookie)) return null;
-        try { return long.TryParse(protector.Unprotect(cookie), out var id) ? id : null; }
-        catch (System.Security.Cryptography.CryptographicException) { return null; }
+        try { return JsonSerializer.Deserialize<Look>(protector.Unprotect(cookie), CoreJson.Options); }
+        catch (Exception e) when (e is System.Security.Cryptography.CryptographicException or JsonException) { return null; }
     }
+}
+
+/// <summary>Through whose eyes the site is looked at: a member's, those of somebody who joined a plan, or a visitor's.</summary>
+/// <param name="At">On which day; null for now.</param>
+public sealed record Look(long? Member = null, long? Plan = null, long? Price = null, Instant? Joined = null, Instant? At = null)
+{
+    [System.Text.Json.Serialization.JsonIgnore] public bool IsVisitor => Member is null && Plan is null;
 }

@@ -9,7 +9,7 @@ public sealed class StatusModel : BrightPage
     public string Title { get; private set; } = "";
     public string Text { get; private set; } = "";
     /// <summary>Where whoever reads this begins.</summary>
-    public string Start => Now.Site is null ? "/setup" : Visitor.IsTeam && Visitor.LookingAs is null ? "/desk" : Visitor.Person is not null ? "/me" : "/";
+    public string Start => Now.Site is null ? "/setup" : Visitor.IsTeam && !Visitor.IsLooking ? "/desk" : Visitor.Person is not null ? "/me" : "/";
 
     public void OnGet(string code) => Say(code);
     public void OnPost(string code) => Say(code);

@@ -139,7 +139,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
         foreach (var (lesson, typed) in Moves)
         {
             if (string.IsNullOrWhiteSpace(typed)) continue;
-            if (!int.TryParse(typed, CultureInfo.InvariantCulture, out var day) || day is < 0 or > Pace.Most) Wrong ??= $"“{typed}” isn’t a day from 0 to {Pace.Most}.";
+            if (!int.TryParse(typed, CultureInfo.InvariantCulture, out var day) || day is < 0 or > Pace.Most)
+                Wrong ??= $"“{typed}” isn’t a day from 0 to {Pace.Most}.";
             else moved[new(lesson)] = day;
         }
         Drawn = pace;
@@ -158,10 +159,12 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
     {
         Plan? plan = Scope.Plan is { } p ? Now.PlanById[p] : Scope.Price is { } r ? Now.PlanById[Now.PriceById[r].PlanId] : null;
         if (Scope.Price is { } price && plan!.PaceOf.TryGetValue(price, out var by)) return (by, $"the promise of {plan.Name} says so for this price");
-        if (plan is not null && Now.Paces.TimelinesOf[Piece.Id].FirstOrDefault(t => t.Plan == plan.Id) is { } ofPlan) return (ofPlan.Pace, $"as for all of {plan.Name}");
+        if (plan is not null && Now.Paces.TimelinesOf[Piece.Id].FirstOrDefault(t => t.Plan == plan.Id) is { } ofPlan)
+            return (ofPlan.Pace, $"as for all of {plan.Name}");
         if (plan?.Promise.Where(i => Covers(i.Covers)).Select(i => i.Pace).FirstOrDefault(x => x is not null) is { } promised)
             return (promised, $"the promise of {plan.Name} says so");
-        return Scope != new PaceScope() && Now.Paces.TimelinesOf[Piece.Id].FirstOrDefault(t => t.Closeness == 0) is { } all ? (all.Pace, "as for everybody") : (null, null);
+        return Scope != new PaceScope() && Now.Paces.TimelinesOf[Piece.Id].FirstOrDefault(t => t.Closeness == 0) is { } all ? (all.Pace, "as for everybody")
+            : (null, null);
     }
 
     bool Covers(Coverage c) => c switch
@@ -204,7 +207,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
         if (Drawn is null or Pace.AtOnce) yield break;
         foreach (var same in Rows.Where(r => r.Day is not null).GroupBy(r => r.At).Where(g => g.Count() > 1))
             if (Drawn.CountsModules && same.All(r => r.Lesson.ModuleId == same.First().Lesson.ModuleId)) continue;
-            else yield return $"{Count(same.Count(), "part")} open at one moment, on day {same.First().Day}: {string.Join(", ", same.Take(3).Select(r => r.Lesson.Title))}.";
+            else yield return $"{Count(same.Count(), "part")} open at one moment, on day {same.First().Day}: {string.Join(", "
+                + $"", same.Take(3).Select(r => r.Lesson.Title))}.";
         int[] days = [.. Rows.Where(r => r.Day is not null).Select(r => r.Day!.Value).Distinct().Order()];
         var usual = days.Length < 3 ? 0 : days.Zip(days.Skip(1), (a, b) => b - a).Order().ElementAt((days.Length - 1) / 2);
         foreach (var (a, b) in days.Zip(days.Skip(1)))

@@ -26,7 +26,8 @@ public sealed class DoorsModel : DeskPage
         var all = Pieces().ToArray();
         (Total, Rows) = (all.Length, [.. all.Take(Most).Select(p => (p, (IReadOnlyList<PromisedCell>)[.. Now.Plans.Select(x => PromiseTable.Of(x, p))]))]);
         ToEverybody = [.. Out.Where(p => p.OpenToAll).Select(p => (p, (Lesson?)null))
-            .Concat(Out.Where(p => !p.OpenToAll).SelectMany(p => p.Outline.Lessons.Where(l => l.Teaser && Now.Book.Decide(MemberFacts.Nobody, l.Id, Moment).IsOpen)
+            .Concat(Out.Where(p => !p.OpenToAll).SelectMany(
+                p => p.Outline.Lessons.Where(l => l.Teaser && Now.Book.Decide(MemberFacts.Nobody, l.Id, Moment).IsOpen)
                 .Select(l => (p, (Lesson?)l))))];
         ToNobody = Now.ForNobody;
     }

@@ -115,7 +115,8 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
             var moved = await move.Do(Actor, Plan.Id, saved.Value, Ct);
             Tell(moved.Ok ? $"Saved, and everybody who holds {Plan.Name} has it." : moved.Refusal!);
         }
-        else Tell(saved.Value == BasedOn && Now.PlanById[Plan.Id].PromiseNumber == BasedOn ? $"{Plan.Name} is saved." : $"Saved, for those who join {Plan.Name} from now on.");
+        else Tell(saved.Value == BasedOn && Now.PlanById[Plan.Id].PromiseNumber == BasedOn ? $"{Plan.Name} is saved."
+            : $"Saved, for those who join {Plan.Name} from now on.");
         return Redirect(Prices.Any() ? $"/desk/tiers/{id}/promise" : $"/desk/tiers/{id}/price");
     }
 
@@ -249,7 +250,8 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
     string Say(IEnumerable<ToOpen> day)
     {
         string[] titles = [.. day.GroupBy(o => o.Thing.Kind == ThingKind.Lesson ? Now.PieceOf(Now.LessonById[new(o.Thing.Id)]) : Now.PieceById[new(o.Thing.Id)])
-            .Select(g => g.Key.IsCourse ? g.Count() == 1 ? Now.LessonById[new(g.First().Thing.Id)].Title : $"{g.Key.Title}: {Count(g.Count(), "lesson")}" : g.Key.Title)];
+            .Select(g => g.Key.IsCourse ? g.Count() == 1 ? Now.LessonById[new(g.First().Thing.Id)].Title : $"{g.Key.Title}: {Count(g.Count(), "lesson")}"
+                : g.Key.Title)];
         return titles.Length > 3 ? $"{string.Join(", ", titles.Take(2))} and {titles.Length - 2} more" : string.Join(", ", titles);
     }
 
@@ -272,11 +274,13 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
         var longest = Draft.Select(i => i.Keep).OfType<Keep.ForPeriod>().Select(k => Now.Calendar.Boundary(end, k.Length, 1)).DefaultIfEmpty(end).Max();
         var forGood = longest == end ? kept : Now.Pieces.Count(p => After.OpensPartOf(facts, p.Id, longest));
         return $"Leaving on {Day(end)} they keep " + (kept == 0 ? "nothing." : forGood == kept ? $"{Count(kept, "piece")} for good."
-            : forGood == 0 ? $"{Count(kept, "piece")} until {Day(longest)} at the latest." : $"{Count(forGood, "piece")} for good, and {kept - forGood} more until {Day(longest)} at the latest.");
+            : forGood == 0 ? $"{Count(kept, "piece")} until {Day(longest)} at the latest."
+                : $"{Count(forGood, "piece")} for good, and {kept - forGood} more until {Day(longest)} at the latest.");
     }
 
     /// <summary>The sentences the public will read.</summary>
     public IReadOnlyList<string> Sentences => Now.Gives(new Plan { Kind = Plan.Kind, Promise = Draft });
     public string VersionLine(IReadOnlyList<(int Version, int Holders)> live) => live.Count == 0 ? "Nobody holds it yet." : string.Join(", ",
-        live.Select((v, i) => i == 0 ? $"{Count(v.Holders, "person lives", "people live")} by version {v.Version}" : $"{v.Holders} by version {v.Version}")) + ".";
+        live.Select((v, i) => i == 0 ? $"{Count(v.Holders, "person lives", "people live")} by version {v.Version}" : $"{v.Holders} by version {v.Version}"))
+            + ".";
 }

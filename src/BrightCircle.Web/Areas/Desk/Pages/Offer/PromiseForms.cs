@@ -151,7 +151,8 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
         if (l.Reach == "latest" && (!int.TryParse(l.Latest, CultureInfo.InvariantCulture, out latest) || latest is < 1 or > Reach.LastEditions.Most))
             return (null, $"“{l.Latest}” isn’t a number of editions from 1 to {Reach.LastEditions.Most}.");
         Period? kept = null, ends = null;
-        if (l.Keep == "period" && (kept = Length(l.KeepCount, l.KeepUnit)) is null) return (null, $"“{l.KeepCount}” isn’t a length from 1 to {Period.MaxCount}.");
+        if (l.Keep == "period" && (kept = Length(l.KeepCount, l.KeepUnit)) is null)
+            return (null, $"“{l.KeepCount}” isn’t a length from 1 to {Period.MaxCount}.");
         if (!string.IsNullOrWhiteSpace(l.Ends) && (ends = Length(l.Ends, l.EndsUnit)) is null)
             return (null, $"“{l.Ends}” isn’t a length from 1 to {Period.MaxCount}.");
         var (pace, paceWrong) = l.Pace.Read();

@@ -43,7 +43,7 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
     public bool IsClosed => Price.Within(Plan) == Availability.Closed;
 
     public const string NotForTheTeam = "You’re signed in as one of the team. Sign out, or use a private window, to join as a member.";
-    public bool IsForTheTeam => Visitor.IsTeam && Visitor.LookingAs is null;
+    public bool IsForTheTeam => Visitor.IsTeam && !Visitor.IsLooking;
 
     /// <summary>What the signed-in person hears who holds it already.</summary>
     public string? HeldAlready => Visitor.Person is { IsTeam: false } p ? HeldNow.Says(Now, p.Holdings, Plan.Id, Moment) : null;
@@ -66,7 +66,7 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
 
     public async Task<IActionResult> OnPost(string? name, string? email)
     {
-        if (Visitor.LookingAs is not null) return Redirect("/status/looking");
+        if (Visitor.IsLooking) return Redirect("/status/looking");
         if (Visitor.IsTeam)
         {
             Refuse(NotForTheTeam);

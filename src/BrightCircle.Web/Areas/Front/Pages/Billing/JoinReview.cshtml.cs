@@ -20,7 +20,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, GoToTill till, SiteAddre
 
     public async Task<IActionResult> OnPost(string? c)
     {
-        if (Visitor.LookingAs is not null) return Redirect("/status/looking");
+        if (Visitor.IsLooking) return Redirect("/status/looking");
         if (!await Find(c)) return Redirect(Begin);
         var back = "/join/back?c=" + Uri.EscapeDataString(Token);
         var next = await till.Join(Review.Checkout.Id, address.Url + back, Ct);

@@ -81,7 +81,7 @@ public static class LessonLoader
     /// <summary>The lessons of a piece that the visitor may know of: those out, and for the team all.</summary>
     public static Outline Known(BrightPage page, Piece piece)
     {
-        var team = page.Visitor is { IsTeam: true, LookingAs: null };
+        var team = page.Visitor is { IsTeam: true, IsLooking: false };
         // Where the owner wants it, what isn't somebody's turn yet is left out.
         var known = piece.Outline.Where(l => team || page.Decide(l) is { IsKnown: true } d
             && !(piece.HidesComing && d is { State: AccessState.OpensAt, Rule: AccessRule.Paced }));

@@ -10,7 +10,7 @@ public sealed class CardBackModel(CompleteCheckout complete) : MemberPage
 {
     public async Task<IActionResult> OnGet(string? c)
     {
-        if (Visitor.LookingAs is not null) return Redirect("/status/looking");
+        if (Visitor.IsLooking) return Redirect("/status/looking");
         var checkout = CheckoutToken.Read(HttpContext, c) is { } id ? await complete.ByReturn(id, Ct) : null;
         // Another person's checkout is finished all the same, and told to nobody but them.
         if (checkout?.MemberId == Visitor.Member)

@@ -25,7 +25,8 @@ public sealed class CalendarModel(FileLinks links, SiteAddress address) : Member
         Feed = $"{address.Url}/feed/{links.TokenFor("feed", member.Value, Visitor.Person!.FeedsVersion)}/opens.ics";
     }
 
-    public string Why(Released r) => Core.Access.Why.Explain(Now.Book, Visitor.Facts, r.Piece, r.Lesson, Moment, Now.Calendar.Of(Visitor.Person?.ZoneId), Now.NameOf)
+    public string Why(Released r) => Core.Access.Why.Explain(
+        Now.Book, Visitor.Facts, r.Piece, r.Lesson, Moment, Now.Calendar.Of(Visitor.Person?.ZoneId), Now.NameOf)
         .ForMember;
     /// <summary>"Thu 3 Dec, 09:00", where the member is.</summary>
     public string Local(Instant at) => Now.Calendar.Of(Visitor.Person?.ZoneId).Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
