@@ -209,4 +209,99 @@ public class PlainTests(DemoSite site)
         await p.Press("Save", ("Description", before));
         Assert.Contains(before, System.Net.WebUtility.HtmlDecode(await http.GetStringAsync("/tiers")), StringComparison.Ordinal);
     }
+
+    [Fact]
+    public async Task A_promise_is_changed_for_newcomers_then_for_all_and_back()
+    {
+        using var p = await Owner();
+        var plan = site.Catalogue.Now.Plans.Single(x => x.Name == "Meadow");
+        await p.Open($"/desk/tiers/{plan.Id.Value}/promise");
+        p.Says("Everything on Hive records");
+        await p.Press("Promise something more");
+        await p.Press("Work out for whom", ("Lines[1].Covers", "one"), ("Lines[1].Thing", "Nothing like it"));
+        p.Says("There is nothing called “Nothing like it”");
+        await p.Press("Work out for whom", ("Lines[1].Thing", "Making fondant at home"), ("Lines[1].Pace.Kind", "steps"), ("Lines[1].Pace.Every", "often"));
+        p.Says("“often” isn’t a number");
+        await p.Press("Work out for whom", ("Lines[1].Pace.Every", "3"), ("Lines[1].Ends", "2"), ("Lines[1].Keep", "period"), ("Lines[1].NeedPlan", "0"));
+        p.Says("could open");
+        p.Says("one lesson every 3 days at 09:00");
+        p.Says("for 2 months from joining");
+        await p.Press("Up: line 2");
+        Assert.Equal("one", p.Page.QuerySelector("[name='Lines[0].Covers'] option[selected]")!.GetAttribute("value"));
+        await p.Press("Save for those who join from now");
+        p.Says("Saved, for those who join Meadow from now on");
+        p.Says("Version 2, since");
+        await p.Press("Move them to version 2");
+        p.Says("They are moved");
+        await p.Press("Take it back");
+        p.Says("Taken back");
+        p.Says("live by version 1");
+        await p.Press("Take out: line 1");
+        await p.Press("Save for all");
+        p.Says("Meadow has it");
+        Assert.Equal(3, site.Catalogue.Now.PlanById[plan.Id].PromiseNumber);
+    }
+
+    [Fact]
+    public async Task A_course_is_laid_out_along_the_time_and_a_part_moved()
+    {
+        using var p = await Owner();
+        var course = Piece("Three quiet winter checks");
+        await p.Open($"/desk/pieces/{course.Id.Value}/pace?for=cohort-{site.Catalogue.Now.Paces.Cohorts[0].Id.Value}");
+        var third = course.Outline.Lessons[2].Id.Value;
+        await p.Press("Work out for whom", ("Form.Kind", "steps"), ("Form.Every", "2"), ("Form.From", "Cohort"));
+        Assert.Equal(9, p.Page.QuerySelectorAll(".pace-dot").Length);
+        await p.Press("Work out for whom", ($"Moves[{third}]", "soon"));
+        p.Says("“soon” isn’t a day");
+        await p.Press("Work out for whom", ($"Moves[{third}]", "6"));
+        p.Says("2 parts open at one moment, on day 6");
+        await p.Press("Save for the cohort");
+        p.Says("Saved: one lesson every 2 days at 09:00");
+        Assert.Equal(6, site.Catalogue.Now.Paces.TimelinesOf[course.Id].Single().Moves[new(third)]);
+        await p.Press("Save for the cohort", ("Form.Kind", ""));
+        p.Says("no pace of its own");
+        Assert.Empty(site.Catalogue.Now.Paces.TimelinesOf[course.Id]);
+        await p.Press("Save that", ("windows[piece].Until", "2020-13-01"));
+        p.Says("isn’t a date and time");
+        await p.Press("Save that", ("windows[piece].Until", ""), ("HidesComing", "true"));
+        Assert.True(Piece("Three quiet winter checks").HidesComing);
+        await p.Press("Save that", ("HidesComing", null));
+        await p.Open($"/desk/pieces/{course.Id.Value}/cohorts");
+        await p.Press("Add it", ("name", "Spring"), ("starts", "2027-03-01T09:00"));
+        p.Says("Spring is saved");
+        await p.Press("Take Spring away");
+        p.Says("It is gone");
+    }
+
+    [Fact]
+    public async Task The_site_is_seen_as_somebody_else_sees_it_on_another_day()
+    {
+        using var p = await Owner();
+        var price = site.Catalogue.Now.Prices.Single(x => x.Name == "A lesson a week");
+        await p.Open("/desk/look");
+        await p.Press("Look", ("By", $"price-{price.Id.Value}"), ("Joined", "then"));
+        p.Says("on which day they joined");
+        await p.Press("Look", ("Joined", "2026-11-20"), ("At", "2026-12-05T10:00"));
+        p.Says("somebody with First Winter, A lesson a week, since 20 November 2026");
+        p.Says("on Sat 5 Dec, 10:00");
+        var course = Piece("Three quiet winter checks");
+        // Since 20 November: the third on 4 December is open, the fourth comes on the 11th.
+        await p.Open($"/lessons/{course.Outline.Lessons[2].Id.Value}");
+        Assert.DoesNotContain("Opens for you", p.Text, StringComparison.Ordinal);
+        await p.Open($"/lessons/{course.Outline.Lessons[3].Id.Value}");
+        p.Says("Opens Friday, 11 December at 09:00: part 4 of Three quiet winter checks");
+        await p.Open("/desk/look");
+        await p.Press("Look", ("Who", "visitor"), ("At", ""));
+        p.Says("as a visitor");
+        await p.Open($"/lessons/{course.Outline.Lessons[3].Id.Value}");
+        p.Says("This one comes with");
+        await p.Press("Back to the Desk");
+        Assert.Equal("/desk", p.At.AbsolutePath);
+        await p.Open("/desk/look");
+        await p.Press("Look", ("Who", "member"), ("Email", "nobody@tests.example"));
+        p.Says("No member has the address");
+        await p.Open("/desk/doors?show=everybody");
+        p.Says("a teaser of");
+        Assert.Contains("open, bit by bit", await (await p.Get("/desk/doors?handler=csv")).Content.ReadAsStringAsync(), StringComparison.Ordinal);
+    }
 }

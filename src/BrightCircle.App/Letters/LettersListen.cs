@@ -81,7 +81,9 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             ["amount"] = Show(e.Amount),
             ["date"] = Day(told.At),
             ["card"] = e.Card,
-            ["paid_for"] = e.To is { } to ? $"{Day(e.From)} to {Day(to)}" : "for good",
+            ["paid_for"] = e.To is { } to ? $"{Day(e.From)} to {Day(to)}"
+                : Now.PlanById.GetValueOrDefault(e.Plan) is { } plan
+                    && Core.Offer.PromiseWords.Lasts(plan.Promise) is { } length ? $"for {length}" : "for good",
             ["next"] = e is { Next: { } next, NextAt: { } at } ? $"The next payment is {Show(next)} on {Day(at)}." : "",
             ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
         });

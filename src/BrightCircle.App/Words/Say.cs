@@ -1,5 +1,6 @@
 using System.Globalization;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
@@ -58,14 +59,18 @@ public static class Say
     };
 
     /// <summary>What a price comes to, so that prices can be compared.</summary>
-    public static string Effective(PriceTerms terms, PaymentSchedule schedule, CultureInfo culture) => terms switch
+    public static string Effective(PriceTerms terms, PaymentSchedule schedule, CultureInfo culture, Plan plan) => terms switch
     {
         PriceTerms.Free => "No card needed.",
-        PriceTerms.OnePayment => "Paid once, yours for good.",
+        PriceTerms.OnePayment => PromiseWords.Lasts(plan.Promise) is { } length ? $"Paid once, open for {length}." : "Paid once, yours for good.",
         PriceTerms.Recurring { Every: { Unit: PeriodUnit.Months, Count: 1 } } => $"{schedule.EffectiveYearly!.Value.Format(culture)} over a year.",
         PriceTerms.Recurring => $"That is {schedule.EffectiveMonthly!.Value.Format(culture)} a month.",
         _ => throw new InvalidOperationException($"No such terms: {terms}"),
     };
+
+    /// <summary>At which pace a price opens what its plan promises, as a sentence; nothing where it says nothing of its own.</summary>
+    public static string PaceOf(Plan plan, PriceId price) => plan.PaceOf.TryGetValue(price, out var pace) && PaceWords.Describe(pace) is var words
+        ? $"{char.ToUpperInvariant(words[0])}{words[1..]}." : "";
 
     /// <summary>A few names out of many: "a, b and c", "a, b, c and 4 more".</summary>
     public static string List(IEnumerable<string> some, int total)

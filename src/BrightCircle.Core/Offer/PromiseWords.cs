@@ -1,3 +1,6 @@
+using NodaTime;
+using Period = BrightCircle.Core.Time.Period;
+
 namespace BrightCircle.Core.Offer;
 
 /// <summary>A promise in sentences that read well on the public page.</summary>
@@ -81,6 +84,13 @@ public static class PromiseWords
         Keep.ForPeriod kept => $"what has opened stays for {kept.Length} after they leave",
         _ => throw new InvalidOperationException($"No such keep: {keep}"),
     };
+
+    /// <summary>How long what is promised goes on from joining: the longest of its lines; null where any of them has no end of its own.</summary>
+    public static Period? Lasts(IReadOnlyList<Inclusion> promise) => promise.Count == 0 || promise.Any(i => i.Ends is null) ? null
+        : promise.Select(i => i.Ends!.Value).MaxBy(p => p.AddTo(Some, 1));
+
+    /// <summary>A day to measure lengths by.</summary>
+    static readonly LocalDate Some = new(2026, 1, 1);
 
     /// <summary>What stays open after leaving, as a sentence about the whole promise; null where there is nothing to leave.</summary>
     public static string? AfterLeaving(Plan plan)

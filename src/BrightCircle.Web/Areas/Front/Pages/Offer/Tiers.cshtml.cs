@@ -23,7 +23,8 @@ public abstract class TiersPage : BrightPage
     public IReadOnlyList<OfferedPlan> Passes => [.. OnOffer(PlanKind.Pass)];
 
     /// <summary>What a price comes to, so that prices can be compared.</summary>
-    public string Effective(Price price) => Say.Effective(price.Terms, PaymentSchedule.For(price.Terms, Moment, Now.Calendar), Now.Culture);
+    public string Effective(Price price) => Say.Effective(price.Terms, PaymentSchedule.For(price.Terms, Moment, Now.Calendar), Now.Culture,
+        Now.PlanById[price.PlanId]) + (Say.PaceOf(Now.PlanById[price.PlanId], price.Id) is { Length: > 0 } pace ? " " + pace : "");
 
     /// <summary>The tier they hold and would change from by taking a price.</summary>
     public Plan? ChangesFrom(OfferedPlan offered, Price price) => (Visitor.Person?.Holdings ?? [])

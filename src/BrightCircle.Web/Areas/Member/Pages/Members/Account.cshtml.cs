@@ -61,7 +61,9 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSetti
         if (owes.Next is { } next)
             return (owes.State == HoldingState.Trial ? "On trial. " : "")
                 + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";
-        return h.Agreement.IsFree ? "Free." : "Paid once, yours for good.";
+        if (h.Agreement.IsFree) return "Free.";
+        return PromiseWords.Lasts(Now.PlanById[h.PlanId].PromiseOf(h.LivesBy)) is { } length
+            ? $"Paid once, open until {FullDay(Now.Calendar.Boundary(h.StartsAt, length, 1))}." : "Paid once, yours for good.";
     }
 
     public async Task OnGet()

@@ -61,7 +61,8 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         var open = Now.OpenTo(Visitor.Facts, Moment).ToArray();
         Newest = [.. open.Take(MostNew)];
         // The newest edition of which anything is theirs, whatever its span and whatever it is made of.
-        Edition = Now.Editions.Where(e => e.ReleasedAt is not null).Reverse().FirstOrDefault(e => TheirsIn(e).Any());
+        Edition = Now.Editions.Where(e => (e.ReleasedAt ?? (e.Scheduled ? e.ReleaseAt : Instant.MaxValue)) <= Moment).Reverse()
+            .FirstOrDefault(e => TheirsIn(e).Any());
         AlsoNew = [.. Newest.Where(r => r.At > Moment - Recent && (Edition is null || !IsIn(Edition, r)))];
         Coming = [.. Now.ComingTo(Visitor.Facts, Moment).Take(MostComing)];
         LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.LessonById.ContainsKey(o.Lesson)).OrderByDescending(o => o.LastAt)
@@ -91,10 +92,9 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
 
     /// <summary>What of an edition is open to them: pieces in order, then lessons of other pieces.</summary>
     public IEnumerable<Released> TheirsIn(Edition e) =>
-        Now.PartsOf[e.Id].Where(p => p.ReleasedAt is not null && Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment))
-            .Select(p => new Released(p.ReleasedAt!.Value, p, null))
-            .Concat(Now.LessonPartsOf[e.Id].Where(l => l.ReleasedAt is not null && Decide(l).IsOpen)
-                .Select(l => new Released(l.ReleasedAt!.Value, Now.PieceOf(l), l)));
+        Now.PartsOf[e.Id].Where(p => Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment))
+            .Select(p => new Released(Now.Book.ReleaseOf(p.Id)!.Value, p, null))
+            .Concat(Now.LessonPartsOf[e.Id].Where(l => Decide(l).IsOpen).Select(l => new Released(Now.Book.ReleaseOf(l.Id)!.Value, Now.PieceOf(l), l)));
 
     static bool IsIn(Edition e, Released r) => r.Lesson is { EditionId: { } own } ? own == e.Id : r.Piece.EditionId == e.Id;
 }
