@@ -73,20 +73,17 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         return await command.ExecuteScalarAsync(ct) is long id ? await Load(id, ct) : null;
     }
 
-    /// <summary>How many hold a plan by each version of its promise.</summary>
-    public async Task<IReadOnlyList<(int Version, int Holders)>> Versions(PlanId plan, CancellationToken ct)
-    {
-        await using var command = source.CreateCommand("""
-            select coalesce((select f.promise from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1),
-                h.promise_number), count(*)
-            from holdings h where h.plan_id = $1 and not h.is_over group by 1 order by 1 desc
-            """);
-        command.Parameters.Add(new() { Value = plan.Value });
-        await using var r = await command.ExecuteReaderAsync(ct);
-        var found = new List<(int, int)>();
-        while (await r.ReadAsync(ct)) found.Add((r.GetInt32(0), (int)r.GetInt64(1)));
-        return found;
-    }
+    /// <summary>How many hold a plan by each version of its promise, the newest first; for a trip that asks others too.</summary>
+    public static Answer<List<(int Version, int Holders)>> Versions(OneTrip trip, PlanId plan) => trip.Command("""
+        select coalesce((select f.promise from holding_facts f where f.holding_id = h.id and f.kind = 'Moved' order by f.seq desc limit 1),
+            h.promise_number), count(*)
+        from holdings h where h.plan_id = $1 and not h.is_over group by 1 order by 1 desc
+        """, async (r, ct) =>
+        {
+            var found = new List<(int, int)>();
+            while (await r.ReadAsync(ct)) found.Add((r.GetInt32(0), (int)r.GetInt64(1)));
+            return found;
+        }, plan.Value);
 
     /// <summary>The same, of those who hold one of some plans just now.</summary>
     /// <param name="plans">Null for whoever holds or held anything.</param>

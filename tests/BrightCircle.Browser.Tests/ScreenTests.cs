@@ -30,7 +30,9 @@ public partial class ScreenTests(DemoSite site)
         return ["/desk", "/desk/tiers", $"/desk/tiers/{now.Plans[1].Id.Value}", "/desk/tiers/new", $"/desk/tiers/{now.Plans[1].Id.Value}/price",
             "/desk/shelves", "/desk/shelves/new", $"/desk/shelves/{now.Shelves[0].Id.Value}", $"/desk/shelves/{now.Shelves[0].Id.Value}/edit",
             "/desk/pieces/new", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}",
-            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts",
+            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts", $"/desk/tiers/{now.Plans[1].Id.Value}/promise", "/desk/doors", "/desk/look",
+            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/cohorts",
+            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/pace?for=price-{now.Prices.Single(x => x.Name == "A lesson a week").Id.Value}",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/desk/lessons/{l.Id.Value}"),
                 $"/desk/lessons/{Piece("Three quiet winter checks").Outline.Lessons[0].Id.Value}/history",
             .. SheetAndForm(db), "/desk/tallies", "/desk/tallies/new", $"/desk/tallies/{now.Tallies[0].Id.Value}", "/desk/files",
@@ -58,7 +60,7 @@ public partial class ScreenTests(DemoSite site)
         var member = db.Members.First(m => m.Email == SeedDemo.MemberEmail).Id;
         var holding = db.Holdings.First(h => h.MemberId == member && !h.IsOver).Id.Value;
         var payment = db.Payments.First(p => p.MemberId == member).Id.Value;
-        return ["/me", "/me/kept", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
+        return ["/me", "/me/kept", "/me/calendar", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
             $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter",
             $"/read/{Piece("Three quiet winter checks").Id.Value}",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),

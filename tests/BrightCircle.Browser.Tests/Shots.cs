@@ -61,9 +61,15 @@ public class Shots(DemoSite site)
             type: () =>
             b.Driver.ExecuteScript("document.querySelectorAll('.block')[1].scrollIntoView({ block: 'start', behavior: 'instant' }); scrollBy(0, -70)"));
         Shot("desk-editions", "/desk/editions");
-        Shot("desk-members", "/desk/members");
+        Shot("desk-promise", $"/desk/tiers/{now.Plans.Single(x => x.Name == "Apiary").Id.Value}/promise", type: () =>
+        {
+            b.Click("#say-0-reach");
+            b.Click("#l0-reach option[value=joining]");
+            b.WaitFor("could not open");
+            b.Driver.ExecuteScript("document.querySelector('details.say[open]').open = false; document.activeElement.blur(); scrollTo(0, 0)");
+        });
+        Shot("desk-pace", $"/desk/pieces/{Piece("Three quiet winter checks")}/pace?for=price-{now.Prices.Single(x => x.Name == "A lesson a week").Id.Value}");
         Shot("desk-member", $"/desk/members/{eventful}");
-        Shot("desk-payments", "/desk/payments");
         // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor). What is named by its
         // title stands in braces, with _ for spaces: /desk/lessons/{l:Three_looks}, {p:…} for a piece, {m} for the demo's member.
         string Named(string path) => System.Text.RegularExpressions.Regex.Replace(path, @"\{(\w)(?::([^}]*))?\}", m => (m.Groups[1].Value switch

@@ -74,7 +74,4 @@ public sealed class WhatChanges(MemberReader reader, Catalogue catalogue, IClock
         var at = clock.GetCurrentInstant();
         return EffectOnMembers.Of(reader.Holders(plans, ct), new(catalogue.Now.Book, after, at, moved), at);
     }
-
-    /// <summary>By which version of its promise those who hold a plan live, and how many by each.</summary>
-    public Task<IReadOnlyList<(int Version, int Holders)>> Versions(PlanId plan, CancellationToken ct) => reader.Versions(plan, ct);
 }

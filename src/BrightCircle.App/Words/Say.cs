@@ -1,6 +1,6 @@
 using System.Globalization;
-using BrightCircle.Core.Learning;
 using BrightCircle.Core;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;

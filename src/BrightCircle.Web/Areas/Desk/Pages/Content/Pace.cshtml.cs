@@ -34,6 +34,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
     public IReadOnlyList<PaceRow> Rows { get; private set; } = [];
     public EffectOnMembers? Effect { get; private set; }
     public IReadOnlyList<(int Day, int People)> People { get; private set; } = [];
+    /// <summary>They were looked up.</summary>
+    public bool HasPeople { get; private set; }
     public IEnumerable<Cohort> Cohorts => Now.Paces.CohortsOf[Piece.Id];
     public IReadOnlyList<Plan> Plans => Now.Book.PlansThatCover(Piece.Id);
     public bool HasOwn => Now.Paces.TimelinesOf[Piece.Id].Any(Scope.IsOf);
@@ -47,7 +49,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
             Form = PaceForm.Of(own.Pace);
             Moves = own.Moves.ToDictionary(m => m.Key.Value, m => (string?)m.Value.ToString(CultureInfo.InvariantCulture));
         }
-        await Look();
+        // Who is on their way is looked up once the page is there.
+        await Look(people: false);
         return Page();
     }
 
@@ -131,7 +134,7 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
 
     AccessBook After => Now.BookWith(timelines: SavePace.With(Now, Piece.Id, Scope, Form.Read().Pace, moved));
 
-    async Task Look()
+    async Task Look(bool people = true)
     {
         var (pace, wrong) = Form.Read();
         Wrong = wrong;
@@ -151,7 +154,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
         }
         if (Wrong is not null) return;
         Rows = Draw(Drawn ?? new Pace.AtOnce());
-        People = await way.Of(After, Piece, Scope, Ct);
+        HasPeople = people;
+        if (people) People = await way.Of(After, Piece, Scope, Ct);
     }
 
     /// <summary>The pace that counts where this scope has none of its own.</summary>

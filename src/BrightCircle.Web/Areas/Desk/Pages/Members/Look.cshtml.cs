@@ -60,10 +60,11 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
         return Redirect(to);
     }
 
-    public IActionResult OnPostStop()
+    /// <param name="member">Who was looked as; back to their page.</param>
+    public IActionResult OnPostStop(long? member)
     {
         VisitorMiddleware.LookAs(HttpContext, protection, null);
-        return Redirect("/desk");
+        return Redirect(member is { } id ? $"/desk/members/{id}" : "/desk");
     }
 }
 
