@@ -32,7 +32,11 @@ public static partial class BenchMain
             return 0;
         }
         bool Wanted(string part) => args.Length == 0 || args.Contains(part);
-        if (Wanted("core")) Decisions();
+        if (Wanted("core"))
+        {
+            Decisions();
+            Paced();
+        }
         if (Wanted("pages")) await Pages();
         if (Wanted("renewals")) await Renewals();
         if (Wanted("content")) await Content();

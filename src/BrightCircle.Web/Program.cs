@@ -39,9 +39,8 @@ await using (var scope = app.Services.CreateAsyncScope())
         using var till = new DemoTill(builder.Configuration["Till:Url"]!, builder.Configuration["Postbox:Url"]!);
         var seed = ActivatorUtilities.CreateInstance<SeedDemo>(app.Services);
         var happened = await seed.Run(till, builder.Configuration.GetValue("Demo:People", SeedDemo.People));
-        Console.WriteLine(
-            $"Tansy Lane has lived its fourteen months in {watch.Elapsed.TotalSeconds:0.0} s: {string.Join(", "
-            + $"", happened.Counts.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => $"{c.Value} {c.Key}"))}");
+        var counts = happened.Counts.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => $"{c.Value} {c.Key}");
+        Console.WriteLine($"Tansy Lane has lived its fourteen months in {watch.Elapsed.TotalSeconds:0.0} s: {string.Join(", ", counts)}");
         return 0;
     }
 }

@@ -1,13 +1,16 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Clock;
+using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Due;
 using BrightCircle.App.Learning;
+using BrightCircle.App.Offer;
 using BrightCircle.App.Running;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -44,6 +47,14 @@ public class TrialTests
         await house.Do<TakePart>(async s => await s.MarkDone(await house.Reads(reader, house.Now.Pieces[0].Outline.Lessons[0].Id), true, default));
         await house.Do<TakePart>(async s => await s.KeepNote(await house.Reads(reader, house.Now.Pieces[0].Outline.Lessons[0].Id), "mine", default));
         await house.Do<RefundPayment>(s => s.Do(house.Owner, house.Payments(paying).Result[0].Id, new(500, new("GBP")), false, "asked", default));
+        // Somebody in a cohort, a promise that was changed, and everybody moved to it.
+        var piece = house.Now.Pieces[0].Id;
+        var cohort = (await house.Get<Cohorts, Result<CohortId>>(s => s.Save(house.Owner, piece, null, "One", new(2026, 12, 1, 9, 0), null, default))).Value;
+        var email = await house.Ask(db => db.Members.Where(m => m.Id == reader).Select(m => m.Email).SingleAsync());
+        Assert.True((await house.Get<Cohorts, Result>(s => s.Put(house.Owner, piece, cohort, email, default))).Ok);
+        var plan = house.Now.PriceById[house.Monthly].PlanId;
+        await house.Get<SavePromise, Result<int>>(s => s.Do(house.Owner, plan, new([], PromiseVersion.NoPaces, 1), default));
+        Assert.True((await house.Get<MovePromise, Result>(s => s.Do(house.Owner, plan, 2, default))).Ok);
         await house.Days(20);
         Assert.Equal(EditionState.Released, house.Now.Editions[1].State);
         await house.Services.GetRequiredService<MoveClock>().LetGo();

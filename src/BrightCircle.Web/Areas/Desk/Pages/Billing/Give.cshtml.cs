@@ -10,17 +10,19 @@ public sealed class GiveModel(GivePlan give) : DeskPage
 {
     public override string Place => "members";
     public string Name { get; private set; } = "";
+    public bool AllAtOnce { get; private set; }
 
     public async Task<IActionResult> OnGet(long id) => await Find(id) ? Page() : NotFound();
 
-    public async Task<IActionResult> OnPost(long id, long plan, string? until, string? note)
+    public async Task<IActionResult> OnPost(long id, long plan, string? until, string? note, bool allAtOnce)
     {
         if (!await Find(id)) return NotFound();
+        AllAtOnce = allAtOnce;
         var day = string.IsNullOrWhiteSpace(until) ? null : LocalDatePattern.Iso.Parse(until);
         if (day is { Success: false }) Refuse("That isn’t a date.", "Until");
         else
         {
-            var done = await give.Do(Actor, new(id), new(plan), day?.Value, note, Ct);
+            var done = await give.Do(Actor, new(id), new(plan), day?.Value, note, Ct, allAtOnce);
             if (done.Ok)
             {
                 Tell("Given. The welcome letter is on its way.");

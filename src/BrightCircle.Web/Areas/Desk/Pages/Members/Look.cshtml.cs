@@ -67,16 +67,3 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
         return Redirect(member is { } id ? $"/desk/members/{id}" : "/desk");
     }
 }
-
-/// <summary>Looks at the site as one member, from their page.</summary>
-public sealed class LookAsModel(IDataProtectionProvider protection) : DeskPage
-{
-    public IActionResult OnGet(long id) => Redirect($"/desk/members/{id}");
-
-    public IActionResult OnPost(long id)
-    {
-        Actor.NeedSupport();
-        VisitorMiddleware.LookAs(HttpContext, protection, new(id));
-        return Redirect("/me");
-    }
-}
