@@ -304,4 +304,24 @@ public class PlainTests(DemoSite site)
         p.Says("a teaser of");
         Assert.Contains("open, bit by bit", await (await p.Get("/desk/doors?handler=csv")).Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
+
+    [Fact]
+    public async Task A_plan_has_a_page_of_its_own_with_what_is_inside()
+    {
+        using var p = new Plain(site.App.Url);
+        await p.Open("/tiers");
+        await p.Open(p.Link("First Winter"));
+        p.Says("1 piece for whoever joins today");
+        p.Says("One lesson every 7 days at 09:00.");
+        var keeper = site.Catalogue.Now.Plans.Single(x => x.Name == "Keeper");
+        await p.Open($"/tiers/{keeper.Id.Value}");
+        p.Says("and everything new");
+        // From the month they join: as many as November's edition has, and what stands outside the months.
+        var inside = site.Catalogue.Now.Pieces.Count(
+            x => x.ReleasedAt is not null && site.Catalogue.Now.Book.GivesPartOf(
+            keeper.Id, x.Id, site.App.Services.GetRequiredService<NodaTime.IClock>().GetCurrentInstant()));
+        p.Says($"{inside} pieces for whoever joins today");
+        Assert.Equal(Math.Min(12, inside), p.Page.QuerySelectorAll(".piece-card").Length);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await p.Get("/tiers/12")).StatusCode);
+    }
 }

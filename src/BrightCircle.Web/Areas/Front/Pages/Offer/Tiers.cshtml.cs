@@ -22,6 +22,8 @@ public abstract class TiersPage : BrightPage
     public IReadOnlyList<OfferedPlan> Tiers => [.. OnOffer(PlanKind.Tier)];
     public IReadOnlyList<OfferedPlan> Passes => [.. OnOffer(PlanKind.Pass)];
 
+    public static string PathOf(Plan plan) => $"/tiers/{plan.Id.Value}/{Slug(plan.Name)}";
+
     /// <summary>What a price comes to, so that prices can be compared.</summary>
     public string Effective(Price price) => Say.Effective(price.Terms, PaymentSchedule.For(price.Terms, Moment, Now.Calendar), Now.Culture,
         Now.PlanById[price.PlanId]) + (Say.PaceOf(Now.PlanById[price.PlanId], price.Id) is { Length: > 0 } pace ? " " + pace : "");
