@@ -69,7 +69,8 @@ public partial class ScreenTests(DemoSite site)
     }
 
     string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}",
-        $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar", "/tiers", $"/tiers/{site.Catalogue.Now.Plans[1].Id.Value}",
+        $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar",
+        "/tiers", $"/tiers/{site.Catalogue.Now.Plans[1].Id.Value}",
         $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
