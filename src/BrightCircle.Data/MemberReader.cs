@@ -30,8 +30,9 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         Add(batch, $"select {HoldingColumns} from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.seq",
             account);
         Add(batch, "select piece_id from piece_places where member_id = $1 and not waiting", account);
-        Add(batch, "select cohort_id from cohort_members where member_id = $1", account);
-        if (WithDone) Add(batch, "select lesson_id, done_at from openings where member_id = $1 and done_at is not null", account);
+        var (withCohorts, withDone) = (WithCohorts, WithDone);
+        if (withCohorts) Add(batch, "select cohort_id from cohort_members where member_id = $1", account);
+        if (withDone) Add(batch, "select lesson_id, done_at from openings where member_id = $1 and done_at is not null", account);
         await using var r = await batch.ExecuteReaderAsync(ct);
         if (!await r.ReadAsync(ct)) return null;
         var (holdings, places, cohorts) = (new List<Holding>(), new HashSet<PieceId>(), new HashSet<CohortId>());
@@ -45,15 +46,17 @@ public sealed class MemberReader(NpgsqlDataSource source, Ids ids)
         while (await r.ReadAsync(ct)) AddHolding(holdings, r, new(account), 0);
         await r.NextResultAsync(ct);
         while (await r.ReadAsync(ct)) places.Add(new(r.GetInt64(0)));
-        await r.NextResultAsync(ct);
-        while (await r.ReadAsync(ct)) cohorts.Add(new(r.GetInt64(0)));
-        if (await r.NextResultAsync(ct))
+        if (withCohorts && await r.NextResultAsync(ct))
+            while (await r.ReadAsync(ct)) cohorts.Add(new(r.GetInt64(0)));
+        if (withDone && await r.NextResultAsync(ct))
             while (await r.ReadAsync(ct)) done[new(r.GetInt64(0))] = r.GetFieldValue<Instant>(1);
         return signedIn;
     }
 
     /// <summary>Whether any promise or pace asks what somebody has done, so that it is read with who they are.</summary>
     public bool WithDone { get; set; }
+    /// <summary>Whether there is any cohort.</summary>
+    public bool WithCohorts { get; set; }
 
     const string HoldingColumns = """
         h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id,

@@ -205,6 +205,9 @@ public class PaceOracleTests
             Assert.True(book.Decide(facts, o.Thing, o.At).IsOpen);
             Assert.False(book.Decide(facts, o.Thing, o.At - Duration.Epsilon).IsOpen);
         }
+        // All of them, although what can't open later isn't asked about.
+        Assert.Equal(Enumerable.Range(1, Lessons).Where(l => book.Decide(facts, new LessonId(l), w.Moment).State == AccessState.OpensAt),
+            book.OpeningsOf(facts, w.Moment).Select(o => (int)o.Thing.Id).Order());
         Assert.Equal(book.OpeningsOf(facts, w.Moment).OrderBy(o => o.At).Select(o => o.Thing), book.OpeningsOf(facts, w.Moment).Select(o => o.Thing));
     }, iter: Core.Tests.Make.Tries(4_000));
 

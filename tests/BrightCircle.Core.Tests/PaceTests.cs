@@ -454,4 +454,96 @@ public class PaceTests
         var after = Why.Explain(Book(piece, Make.Pass(1, Of(new Pace.AtOnce(true)))), facts, piece, piece.Outline.Lessons[2], Joined, London);
         Assert.Equal([new WouldOpen.Finishing(new(2))], after.WouldOpen);
     }
+
+    // ---- Laid out along the time. ----
+
+    static string Days(PaceLayout layout) => string.Join(' ', layout.Rows.Select(r => (r.Day?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "-")
+        + (r.Usual is { } u ? $"({u})" : "")));
+
+    [Fact]
+    public void A_layout_counts_days_and_notices_what_falls_together_and_what_gapes()
+    {
+        var outline = Course(6).Outline;
+        var none = new Dictionary<LessonId, int>();
+        var plain = PaceLayout.Of(Weekly, outline, none, Joined, London);
+        Assert.Equal("0 7 14 21 28 35", Days(plain));
+        Assert.Empty(plain.Together);
+        Assert.Empty(plain.Gaps);
+        // Half as long again as usual is no gap yet; a day more is.
+        var moved = PaceLayout.Of(new Pace.Steps(2, PaceUnit.Days, Nine), outline, new Dictionary<LessonId, int> { [new(5)] = 9, [new(6)] = 13 }, Joined, London);
+        Assert.Equal("0 2 4 6 9(8) 13(10)", Days(moved));
+        Assert.Equal([(9, 13)], moved.Gaps);
+        var same = PaceLayout.Of(Weekly, outline, new Dictionary<LessonId, int> { [new(3)] = 7 }, Joined, London);
+        Assert.Equal([2L, 3L], Assert.Single(same.Together).Select(r => r.Lesson.Id.Value));
+        // The lessons of one module may; all at once is no coincidence either.
+        Assert.Empty(PaceLayout.Of(new Pace.Steps(7, PaceUnit.Days, Nine, PacePart.Module), outline, none, Joined, London).Together);
+        Assert.Empty(PaceLayout.Of(new Pace.AtOnce(true), outline, none, Joined, London).Together);
+        var dates = PaceLayout.Of(new Pace.OnDates([new(2026, 12, 1, 9, 0), new(2026, 12, 24, 9, 0)]), outline, none, Joined, London);
+        Assert.Equal("0 23 - - - -", Days(dates));
+        Assert.Equal(4, dates.Undated);
+        // An earlier turn is kept until it is laid out anew.
+        var settled = Course(4, with: l => l.Step = l.Id.Value == 4 ? 2 : -1).Outline;
+        Assert.Equal("0 7 14 14", Days(PaceLayout.Of(Weekly, settled, none, Joined, London)));
+        Assert.Equal("0 7 14 21", Days(PaceLayout.Of(Weekly, settled, none, Joined, London, anew: true)));
+    }
+
+    [Fact]
+    public void Who_says_the_pace_is_known()
+    {
+        var daily = new Pace.Steps(1, PaceUnit.Days, Nine);
+        var none = new Dictionary<LessonId, int>();
+        var plan = Make.Pass(1, Of(Weekly));
+        plan.PaceOf = new Dictionary<PriceId, Pace> { [new(7)] = daily };
+        PieceTimeline all = new(new(1), null, null, null, daily, none), own = new(new(1), new(1), null, null, daily, none);
+        AccessBook With(params PieceTimeline[] lines) => Book(Course(), plan, lines, more: Make.Tier(2, 1, Of()));
+        Assert.Equal((Weekly, PaceSaidBy.ThePromise), With(all).PaceOf(new(1), new(1), null));
+        Assert.Equal((daily, PaceSaidBy.ThePrice), With(all).PaceOf(new(1), new(1), new(7)));
+        Assert.Equal((daily, PaceSaidBy.ThePiece), With(all, own).PaceOf(new(1), new(1), new(7)));
+        Assert.Equal((daily, PaceSaidBy.Everybodys), With(all).PaceOf(new(1), new(2), null));
+        Assert.Equal((daily, PaceSaidBy.Everybodys), With(all).PaceOf(new(1), null, null));
+        Assert.Equal((null, PaceSaidBy.Nobody), With().PaceOf(new(1), new(2), null));
+        Assert.Equal((null, PaceSaidBy.Nobody), With().PaceOf(new(1), null, null));
+    }
+
+    [Fact]
+    public void A_table_says_how_far_each_plan_opens_a_piece()
+    {
+        var piece = Course();
+        static Inclusion On(Coverage covers, Reach? reach = null, Pace? pace = null) => new(covers, reach ?? new Reach.EverythingReleased(), new Keep.Nothing(), pace);
+        PromisedCell Cell(params Inclusion[] promise) => PromiseTable.Of(Make.Tier(1, 1, promise), piece);
+        Assert.Equal(new(PromisedWay.Open, false), Cell(On(new Coverage.Everything())));
+        Assert.Equal(new(PromisedWay.Open, true), Cell(On(new Coverage.OnePiece(new(1)), pace: Weekly)));
+        Assert.Equal(new(PromisedWay.FromJoining, false), Cell(On(new Coverage.OnShelf(new(1)), new Reach.FromJoining())));
+        Assert.Equal(new(PromisedWay.WhilePaid, false), Cell(On(new Coverage.Everything(), new Reach.WhilePaid())));
+        Assert.Equal(new(PromisedWay.Latest, false), Cell(On(new Coverage.Everything(), new Reach.LastEditions(2))));
+        Assert.Equal(new(PromisedWay.Part, false), Cell(On(new Coverage.OneLesson(new(2)))));
+        Assert.Equal(new(PromisedWay.Part, false), Cell(On(new Coverage.OneModule(new(1)))));
+        Assert.Equal(new(PromisedWay.Not, false), Cell(On(new Coverage.OnShelf(new(2))), On(new Coverage.OnePiece(new(2))), On(new Coverage.OneLesson(new(99))),
+            On(new Coverage.OneModule(new(9))), On(new Coverage.OneTally(new(1)))));
+        // The most generous line; of two alike the one without a pace.
+        Assert.Equal(new(PromisedWay.Open, false), Cell(On(new Coverage.Everything(), new Reach.FromJoining()), On(new Coverage.OnePiece(new(1)), pace: Weekly),
+            On(new Coverage.OnShelf(new(1)))));
+    }
+
+    [Fact]
+    public void Paces_and_promises_read_aloud()
+    {
+        Assert.Equal(["all at once", "each as soon as the one before it is done", "one lesson a day at 09:00", "one module every 2 weeks",
+            "one lesson each weekday, from the start of their group", "one lesson on the first of each month, the first after 3 days",
+            "one lesson a month, when the one before it is done", "one lesson on dates that aren’t named yet", "one lesson on 1 December 2026",
+            "one module on 2 dates from 1 December 2026"],
+            new Pace[]
+            {
+                new Pace.AtOnce(), new Pace.AtOnce(true), new Pace.Steps(1, PaceUnit.Days, Nine), new Pace.Steps(2, PaceUnit.Weeks, Part: PacePart.Module),
+                new Pace.Steps(1, PaceUnit.Weekdays, From: PaceFrom.Cohort), new Pace.Steps(1, PaceUnit.FirstsOfMonth, Lead: 3),
+                new Pace.Steps(1, PaceUnit.Months, AfterPrevious: true), new Pace.OnDates([]), new Pace.OnDates([new(2026, 12, 1, 9, 0)]),
+                new Pace.OnDates([new(2026, 12, 1, 9, 0), new(2026, 12, 2, 9, 0)], PacePart.Module),
+            }.Select(PaceWords.Describe));
+        Assert.Equal("this piece in the latest 2 editions, one lesson every 7 days at 09:00, for 3 months from joining, with another plan as well; "
+            + "what has opened stays for 30 days after you leave",
+            PromiseWords.Describe(Of(Weekly, new Keep.ForPeriod(Period.Days(30)), new Reach.LastEditions(2), Period.Months(3), new Need.HoldingPlan(new(2)))));
+        Assert.Equal(Period.Months(3), PromiseWords.Lasts([Of(ends: Period.Weeks(9)), Of(ends: Period.Months(3))]));
+        Assert.Null(PromiseWords.Lasts([Of(ends: Period.Weeks(9)), Of()]));
+        Assert.Null(PromiseWords.Lasts([]));
+    }
 }

@@ -52,7 +52,7 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
 
     void Set(CatalogueSnapshot now)
     {
-        members.WithDone = now.Book.AsksForDone;
+        (members.WithDone, members.WithCohorts) = (now.Book.AsksForDone, now.Paces.Cohorts.Count > 0);
         current = now;
     }
 

@@ -45,7 +45,7 @@ public sealed partial class AccessBook
     public IEnumerable<Thing> Things => positions.Keys;
 
     Promised? PromiseOf(MemberFacts.Held held) =>
-        earlier.TryGetValue((held.Plan, held.Promise), out var old) ? old : promised.GetValueOrDefault(held.Plan);
+        earlier.Count > 0 && earlier.TryGetValue((held.Plan, held.Promise), out var old) ? old : promised.GetValueOrDefault(held.Plan);
 
     /// <summary>
     /// Whether a member may open a thing at a moment. The most generous of all holdings and inclusions decides; where none opens it yet, the one that opens it
@@ -125,7 +125,7 @@ public sealed partial class AccessBook
     Turned Opens(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule, in Entry thing)
     {
         var at = thing.From;
-        var (pace, timeline) = PaceFor(facts, held, promise, rule, thing);
+        var (pace, timeline, _) = PaceFor(facts, held, promise, rule, thing);
         if (pace is null) return new(at);
         var anchor = Anchor(pace, facts, held, thing);
         if (anchor is null) return new(Instant.MaxValue, AccessRule.NoDateYet);
@@ -140,7 +140,8 @@ public sealed partial class AccessBook
 
     /// <summary>The pace that counts for a thing: the closest of the piece's own for a cohort, price or plan, the price's, the inclusion's, the piece's for
     /// everybody.</summary>
-    static (Pace? Pace, PieceTimeline? Timeline) PaceFor(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule, in Entry thing)
+    static (Pace? Pace, PieceTimeline? Timeline, PaceSaidBy By) PaceFor(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule,
+        in Entry thing)
     {
         if (held.AllAtOnce || thing.Step < 0) return default;
         PieceTimeline? everybodys = null;
@@ -148,12 +149,12 @@ public sealed partial class AccessBook
         {
             if (t.Cohort is { } cohort && CohortOf(facts, held, thing)?.Id != cohort || t.Price is { } price && held.Price != price
                 || t.Plan is { } plan && held.Plan != plan) continue;
-            if (t.Closeness > 0) return (t.Pace, t);
+            if (t.Closeness > 0) return (t.Pace, t, PaceSaidBy.ThePiece);
             everybodys = t;
         }
-        if (held.Price is { } by && promise.PaceOf.TryGetValue(by, out var pricePace)) return (pricePace.IsNone ? null : pricePace, null);
-        if (rule.Pace is { } own) return (own.IsNone ? null : own, null);
-        return (everybodys?.Pace, everybodys);
+        if (held.Price is { } by && promise.PaceOf.TryGetValue(by, out var pricePace)) return (pricePace.IsNone ? null : pricePace, null, PaceSaidBy.ThePrice);
+        if (rule.Pace is { } own) return (own.IsNone ? null : own, null, PaceSaidBy.ThePromise);
+        return (everybodys?.Pace, everybodys, everybodys is null ? PaceSaidBy.Nobody : PaceSaidBy.Everybodys);
     }
 
     static Instant? Anchor(Pace pace, MemberFacts facts, MemberFacts.Held held, in Entry thing) => pace is Pace.Steps { From: PaceFrom.Cohort }
@@ -288,10 +289,30 @@ public sealed partial class AccessBook
         if (decision.Holding < 0 || decision.Inclusion < 0 || thing.Kind == ThingKind.Tally) return null;
         var (held, entry) = (facts.held[decision.Holding], entries[positions[thing]]);
         if (PromiseOf(held) is not { } promise || promise.Rules.Length <= decision.Inclusion) return null;
-        var (pace, timeline) = PaceFor(facts, held, promise, promise.Rules[decision.Inclusion], entry);
+        var (pace, timeline, _) = PaceFor(facts, held, promise, promise.Rules[decision.Inclusion], entry);
         if (pace is null || pace.IsNone || Anchor(pace, facts, held, entry) is not { } anchor) return null;
         return new(pace, pace.CountsModules ? entry.ModuleStep : entry.Step, anchor,
             timeline is not null && timeline.Moves.TryGetValue(new(entry.Lesson), out var days) ? days : null);
+    }
+
+    /// <summary>
+    /// The pace at which whoever joins a plan by a price goes through a piece, and who says so: cohorts aside, and for a piece without lessons nothing.
+    /// </summary>
+    /// <param name="plan">Null for what counts for everybody.</param>
+    public (Pace? Pace, PaceSaidBy By) PaceOf(PieceId piece, PlanId? plan, PriceId? price)
+    {
+        var (from, count) = lessonsOf[piece];
+        if (count == 0) return default;
+        var entry = entries[from] with { Cohorts = null };
+        if (plan is null)
+        {
+            var all = entry.Timelines?.FirstOrDefault(t => t.Closeness == 0);
+            return (all?.Pace, all is null ? PaceSaidBy.Nobody : PaceSaidBy.Everybodys);
+        }
+        var held = MemberFacts.Joining(plan.Value, entry.PieceOut) with { Price = price };
+        foreach (var rule in promised[plan.Value].Rules)
+            if (Covered(rule, entry) && PaceFor(MemberFacts.Nobody, held, promised[plan.Value], rule, entry) is { Pace: { } pace } said) return (pace, said.By);
+        return default;
     }
 
     /// <summary>The part that has to be done before a thing where a pace asks for it; null where there is none.</summary>
@@ -382,3 +403,17 @@ public sealed partial class AccessBook
 /// <param name="Anchor">From when it is counted, UTC.</param>
 /// <param name="Moved">Its own offset in days, where it was moved by hand.</param>
 public sealed record Turn(Pace Pace, int Step, Instant Anchor, int? Moved);
+
+/// <summary>Who says at which pace a piece opens.</summary>
+public enum PaceSaidBy
+{
+    Nobody,
+    /// <summary>The piece's own, for the plan, the price or the cohort.</summary>
+    ThePiece,
+    /// <summary>The promise, for the price.</summary>
+    ThePrice,
+    /// <summary>The line of the promise.</summary>
+    ThePromise,
+    /// <summary>The piece's own for everybody.</summary>
+    Everybodys,
+}

@@ -84,7 +84,7 @@ sealed class FactsKey(AccessBook before, AccessBook after)
 {
     readonly Instant[] edges = [.. before.Edges.Concat(after.Edges).Distinct().Order()];
     readonly HashSet<PlanId> exact = [.. before.ExactPlans.Concat(after.ExactPlans)];
-    readonly HashSet<PlanId> paced = [.. before.PacedPlans.Concat(after.PacedPlans)];
+    readonly HashSet<PlanId> paced = [.. before.Paced.Concat(after.Paced)];
     readonly bool knowsDone = before.AsksForDone || after.AsksForDone;
     readonly System.Text.StringBuilder text = new();
 

@@ -82,21 +82,13 @@ public sealed partial class AccessBook
             var whole = OfPiece(p);
             Add(p.Id, whole);
             LessonsOf[p.Id] = (Entries.Count, p.Outline.Lessons.Count);
-            var (previous, index, module) = (-1, 0, 0);
-            foreach (var part in p.Outline.Parts)
+            var previous = -1;
+            foreach (var (l, step, moduleStep) in PaceLayout.Turns(p.Outline))
             {
-                var moduleStep = part.Module is { Step: >= 0 } m && m.Step < module ? m.Step : module;
-                foreach (var l in part.Lessons)
-                {
-                    var entry = OfLesson(p, l, whole)
-                        with
-                    { Step = l.Step >= 0 && l.Step < index ? l.Step : index, ModuleStep = moduleStep, Previous = previous };
-                    // A part that isn't out holds back nobody.
-                    if (entry.Out) previous = Entries.Count;
-                    Add(l.Id, entry);
-                    index++;
-                }
-                module++;
+                var entry = OfLesson(p, l, whole) with { Step = step, ModuleStep = moduleStep, Previous = previous };
+                // A part that isn't out holds back nobody.
+                if (entry.Out) previous = Entries.Count;
+                Add(l.Id, entry);
             }
             foreach (var part in p.Outline.Parts)
                 if (part.Module is { } m) Add(m.Id, OfModule(m, whole, part.Lessons));

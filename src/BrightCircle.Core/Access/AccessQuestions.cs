@@ -17,8 +17,11 @@ public sealed partial class AccessBook
     public IReadOnlyList<ToOpen> OpeningsOf(MemberFacts facts, Instant moment)
     {
         var found = new List<ToOpen>();
+        // Without a pace only what isn't out yet can open later.
+        var isPaced = facts.held.Any(h => Paced.Contains(h.Plan));
         foreach (var (thing, at) in positions)
         {
+            if (!isPaced && entries[at].From <= moment) continue;
             if (thing.Kind == ThingKind.Module || thing.Kind == ThingKind.Piece && lessonsOf[new(thing.Id)].Count > 0) continue;
             if (Decide(facts, entries[at], moment) is { State: AccessState.OpensAt } d) found.Add(new(thing, d));
         }
@@ -41,7 +44,8 @@ public sealed partial class AccessBook
         .Concat(entries.SelectMany(e => e.Timelines ?? []).Distinct().Where(t => t.Plan is null || t.Plan == plan).Select(t => t.Pace));
 
     /// <summary>Plans in whose promise some pace counts from somebody's own start.</summary>
-    internal IEnumerable<PlanId> PacedPlans => AllPromises.Where(p => PacesOf(p.Plan, p.Promise).Any(x => !x.IsNone)).Select(p => p.Plan);
+    internal IReadOnlySet<PlanId> Paced => paced ??= AllPromises.Where(p => PacesOf(p.Plan, p.Promise).Any(x => !x.IsNone)).Select(p => p.Plan).ToHashSet();
+    HashSet<PlanId>? paced;
 
     /// <summary>Plans for which the very moment of the start matters: a length from joining, closing some days after, a pace without a time of day.</summary>
     internal IEnumerable<PlanId> ExactPlans => AllPromises.Where(p => p.Promise.Rules.Any(r => r.Ends is not null || r.KeepFor is not null)

@@ -20,33 +20,35 @@ public enum PromisedWay
     Open,
 }
 
+public enum PieceCovering { Not, Part, Whole }
+
 /// <param name="Paced">Not all of it at once.</param>
 public readonly record struct PromisedCell(PromisedWay Way, bool Paced);
 
 /// <summary>What plans promise of pieces, at a glance.</summary>
 public static class PromiseTable
 {
+    /// <summary>Whether a line is about a whole piece, about something in it, or about neither.</summary>
+    public static PieceCovering Covering(Coverage covers, Piece piece) => covers switch
+    {
+        Coverage.Everything => PieceCovering.Whole,
+        Coverage.OnShelf s => s.Shelf == piece.ShelfId ? PieceCovering.Whole : PieceCovering.Not,
+        Coverage.OnePiece p => p.Piece == piece.Id ? PieceCovering.Whole : PieceCovering.Not,
+        Coverage.OneModule m => piece.Outline.Modules.Any(x => x.Id == m.Module) ? PieceCovering.Part : PieceCovering.Not,
+        Coverage.OneLesson l => piece.Outline.Find(l.Lesson) is not null ? PieceCovering.Part : PieceCovering.Not,
+        Coverage.OneTally => PieceCovering.Not,
+        _ => throw new InvalidOperationException($"No such coverage: {covers}"),
+    };
+
     /// <summary>The most generous of the lines of a plan's present promise.</summary>
     public static PromisedCell Of(Plan plan, Piece piece)
     {
         var best = new PromisedCell(PromisedWay.Not, false);
         foreach (var i in plan.Promise)
         {
-            var whole = i.Covers switch
-            {
-                Coverage.Everything => true,
-                Coverage.OnShelf s => s.Shelf == piece.ShelfId,
-                Coverage.OnePiece p => p.Piece == piece.Id,
-                _ => false,
-            };
-            var part = whole || i.Covers switch
-            {
-                Coverage.OneModule m => piece.Outline.Modules.Any(x => x.Id == m.Module),
-                Coverage.OneLesson l => piece.Outline.Find(l.Lesson) is not null,
-                _ => false,
-            };
-            if (!part) continue;
-            var way = !whole ? PromisedWay.Part : i.Reach switch
+            var covering = Covering(i.Covers, piece);
+            if (covering == PieceCovering.Not) continue;
+            var way = covering == PieceCovering.Part ? PromisedWay.Part : i.Reach switch
             {
                 Reach.EverythingReleased => PromisedWay.Open,
                 Reach.FromJoining => PromisedWay.FromJoining,

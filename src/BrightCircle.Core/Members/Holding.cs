@@ -93,6 +93,23 @@ public sealed class Holding
     public HoldingFact Moved(Instant at, int promise) => Add(HoldingFactKind.Moved, at, at, promise: promise);
     public HoldingFact Ended(Instant at, EndReason reason) => Add(HoldingFactKind.Ended, at, at, reason: reason);
 
+    /// <summary>A holding as it would be: of somebody who joined by a price at a moment, and left at another.</summary>
+    /// <param name="left">Null where they stay.</param>
+    public static Holding Imagined(Plan plan, PriceId? price, Instant joined, string zoneId, Instant? left = null)
+    {
+        var holding = new Holding
+        {
+            PlanId = plan.Id,
+            PriceId = price,
+            StartsAt = joined,
+            PromiseNumber = plan.PromiseNumber,
+            Agreement = Agreement.ForNothing(joined, zoneId),
+        };
+        holding.Paid(joined, left, joined);
+        if (left is { } end) holding.Ended(end, EndReason.Left);
+        return holding;
+    }
+
     /// <summary>The same holding with its own list of facts, to ask what would be if another were added.</summary>
     public Holding Copy()
     {

@@ -82,8 +82,10 @@ public abstract record Pace(bool AfterPrevious)
             case OnDates d:
                 if (moved is { } by) return calendar.At(calendar.Local(anchor).PlusDays(by));
                 return k < d.Dates.Count ? calendar.At(d.Dates[k]) : null;
-            default:
+            case AtOnce:
                 return moved is { } own ? Pushed(calendar.Local(anchor).PlusDays(own), anchor, calendar, pauses) : anchor;
+            default:
+                throw new InvalidOperationException($"No such pace: {this}");
         }
     }
 

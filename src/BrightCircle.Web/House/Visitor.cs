@@ -117,15 +117,7 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
         var now = catalogue.Now;
         if (!now.PlanById.TryGetValue(id, out var plan) || look.Joined is not { } joined) return null;
         var price = look.Price is { } p ? now.PriceById.GetValueOrDefault(new PriceId(p)) : null;
-        var holding = new Holding
-        {
-            PlanId = id,
-            PriceId = price?.Id,
-            StartsAt = joined,
-            PromiseNumber = plan.PromiseNumber,
-            Agreement = Agreement.ForNothing(joined, now.Calendar.Zone.Id),
-        };
-        holding.Given(joined);
+        var holding = Holding.Imagined(plan, price?.Id, joined, now.Calendar.Zone.Id);
         return new(
             0, $"somebody with {plan.Name}{(price is null ? "" : $", {price.Name},")} since {now.Calendar.Date(joined).ToString("d MMMM uuuu", now.Culture)}",
             "", null, "", false, plan.IsTier ? Standing.Active : Standing.Guest, joined, false, null, true, 0, [holding], new HashSet<PieceId>(),

@@ -1,4 +1,4 @@
-using BrightCircle.Web.Areas.Desk.Pages;
+using BrightCircle.Core.Access;
 using Microsoft.AspNetCore.Html;
 
 namespace BrightCircle.Web.Parts;
@@ -9,8 +9,9 @@ public static class PaceDrawing
     const double Left = 232, Right = 960, Top = 34;
 
     /// <param name="drags">Whether its dots can be dragged.</param>
-    public static IHtmlContent Of(IReadOnlyList<PaceRow> rows, IReadOnlyList<(int Day, int People)> people, bool drags)
+    public static IHtmlContent Of(PaceLayout layout, IReadOnlyList<(int Day, int People)> people, bool drags)
     {
+        var rows = layout.Rows;
         if (rows.Count == 0) return HtmlString.Empty;
         var last = rows.Max(r => Math.Max(r.Day ?? 0, r.Usual ?? 0));
         var span = Math.Max(7, last + Math.Max(1, last / 12));
@@ -26,9 +27,7 @@ public static class PaceDrawing
         for (var day = 0; day <= span; day += step)
             b.Add($"<line class=\"grid-l\" x1=\"{X(day)}\" x2=\"{X(day)}\" y1=\"{Top}\" y2=\"{bottom}\"/><text x=\"{X(day)}\" y=\"20\" font-size=\"12\" "
                 + $"text-anchor=\"middle\">{(day == 0 ? "start" : $"day {day}")}</text>");
-        var together = rows.Where(r => r.At is not null).GroupBy(r => r.At)
-            .Where(g => g.Count() > 1 && g.Key is not null && rows.Select(x => x.At).Distinct().Count() > 1)
-            .SelectMany(g => g).Select(r => r.Lesson.Id).ToHashSet();
+        var together = layout.Together.SelectMany(g => g).Select(r => r.Lesson.Id).ToHashSet();
         foreach (var (at, r) in rows.Index())
         {
             var y = Y(at);

@@ -31,7 +31,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
     public Pace? Drawn { get; private set; }
     /// <summary>Where a pace that isn't the piece's own comes from.</summary>
     public string? Otherwise { get; private set; }
-    public IReadOnlyList<PaceRow> Rows { get; private set; } = [];
+    public PaceLayout Layout { get; private set; } = null!;
+    public bool Drags => Drawn is Pace.Steps or Pace.AtOnce && Form.Kind.Length > 0;
     public EffectOnMembers? Effect { get; private set; }
     public IReadOnlyList<(int Day, int People)> People { get; private set; } = [];
     /// <summary>They were looked up.</summary>
@@ -128,8 +129,8 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
         else if (For.StartsWith("price-", StringComparison.Ordinal)) Scope = new(Price: new(number));
         else if (For.StartsWith("cohort-", StringComparison.Ordinal)) Scope = new(Cohort: new(number));
         else For = "all";
-        return Scope is not { Plan: { } plan } || Now.PlanById.ContainsKey(plan) ? Scope is not { Price: { } price } || Now.PriceById.ContainsKey(price)
-            ? Scope.Cohort is not { } cohort || Cohorts.Any(c => c.Id == cohort) : false : false;
+        return (Scope.Plan is not { } plan || Now.PlanById.ContainsKey(plan)) && (Scope.Price is not { } price || Now.PriceById.ContainsKey(price))
+            && (Scope.Cohort is not { } cohort || Cohorts.Any(c => c.Id == cohort));
     }
 
     AccessBook After => Now.BookWith(timelines: SavePace.With(Now, Piece.Id, Scope, Form.Read().Pace, moved));
@@ -153,72 +154,41 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
             (Drawn, Otherwise) = Usual();
         }
         if (Wrong is not null) return;
-        Rows = Draw(Drawn ?? new Pace.AtOnce());
+        // Dates of everybody are changed where they are listed.
+        if (Drawn is Pace.OnDates) moved = [];
+        var start = Scope.Cohort is { } c ? Cohorts.First(x => x.Id == c).StartsAt : Moment;
+        Layout = PaceLayout.Of(Drawn ?? new Pace.AtOnce(), Piece.Outline, moved, start, Now.Calendar, Anew);
         HasPeople = people;
         if (people) People = await way.Of(After, Piece, Scope, Ct);
     }
 
-    /// <summary>The pace that counts where this scope has none of its own.</summary>
+    /// <summary>The pace that counts where this scope has none of its own, and who says so.</summary>
     (Pace? Pace, string? From) Usual()
     {
-        Plan? plan = Scope.Plan is { } p ? Now.PlanById[p] : Scope.Price is { } r ? Now.PlanById[Now.PriceById[r].PlanId] : null;
-        if (Scope.Price is { } price && plan!.PaceOf.TryGetValue(price, out var by)) return (by, $"the promise of {plan.Name} says so for this price");
-        if (plan is not null && Now.Paces.TimelinesOf[Piece.Id].FirstOrDefault(t => t.Plan == plan.Id) is { } ofPlan)
-            return (ofPlan.Pace, $"as for all of {plan.Name}");
-        if (plan?.Promise.Where(i => Covers(i.Covers)).Select(i => i.Pace).FirstOrDefault(x => x is not null) is { } promised)
-            return (promised, $"the promise of {plan.Name} says so");
-        return Scope != new PaceScope() && Now.Paces.TimelinesOf[Piece.Id].FirstOrDefault(t => t.Closeness == 0) is { } all ? (all.Pace, "as for everybody")
-            : (null, null);
-    }
-
-    bool Covers(Coverage c) => c switch
-    {
-        Coverage.Everything => true,
-        Coverage.OnShelf s => s.Shelf == Piece.ShelfId,
-        Coverage.OnePiece p => p.Piece == Piece.Id,
-        _ => false,
-    };
-
-    /// <summary>Each part with its day, for somebody who begins now; where it counts dates, from the first of them.</summary>
-    IReadOnlyList<PaceRow> Draw(Pace pace)
-    {
-        var anchor = pace is Pace.OnDates { Dates: [var first, ..] } ? Now.Calendar.At(first)
-            : Scope.Cohort is { } c ? Cohorts.First(x => x.Id == c).StartsAt : Moment;
-        var start = Now.Calendar.Date(anchor);
-        var rows = new List<PaceRow>();
-        var (lessonAt, moduleAt) = (0, 0);
-        foreach (var part in Piece.Outline.Parts)
+        var plan = Scope.Plan ?? (Scope.Price is { } r ? Now.PriceById[r].PlanId : null);
+        var without = Now.BookWith(timelines: SavePace.With(Now, Piece.Id, Scope, null, moved));
+        var (pace, by) = without.PaceOf(Piece.Id, plan, Scope.Price);
+        return (pace, by switch
         {
-            foreach (var l in part.Lessons)
-            {
-                var step = pace.CountsModules ? Settled(part.Module?.Step, moduleAt) : Settled(l.Step, lessonAt);
-                int? own = moved.TryGetValue(l.Id, out var d) ? d : null;
-                var usual = Days(pace.Opens(step, null, anchor, Now.Calendar, []));
-                var at = pace.Opens(step, own, anchor, Now.Calendar, []);
-                rows.Add(new(l, Days(at), own is null ? null : usual, at));
-                lessonAt++;
-            }
-            moduleAt++;
-        }
-        return rows;
-        int Settled(int? step, int at) => !Anew && step is >= 0 and var s && s < at ? s : at;
-        int? Days(Instant? at) => at is { } i ? NodaTime.Period.DaysBetween(start, Now.Calendar.Date(i)) : null;
+            PaceSaidBy.Nobody => null,
+            PaceSaidBy.ThePiece => $"as for all of {Now.PlanName(plan)}",
+            PaceSaidBy.ThePrice => $"the promise of {Now.PlanName(plan)} says so for this price",
+            PaceSaidBy.ThePromise => $"the promise of {Now.PlanName(plan)} says so",
+            PaceSaidBy.Everybodys => "as for everybody",
+        });
     }
 
     /// <summary>Two parts at one moment, and long gaps, in words.</summary>
     public IEnumerable<string> Remarks()
     {
         if (Drawn is null or Pace.AtOnce) yield break;
-        foreach (var same in Rows.Where(r => r.Day is not null).GroupBy(r => r.At).Where(g => g.Count() > 1))
-            if (Drawn.CountsModules && same.All(r => r.Lesson.ModuleId == same.First().Lesson.ModuleId)) continue;
-            else yield return $"{Count(same.Count(), "part")} open at one moment, on day {same.First().Day}: {string.Join(", "
-                + $"", same.Take(3).Select(r => r.Lesson.Title))}.";
-        int[] days = [.. Rows.Where(r => r.Day is not null).Select(r => r.Day!.Value).Distinct().Order()];
-        var usual = days.Length < 3 ? 0 : days.Zip(days.Skip(1), (a, b) => b - a).Order().ElementAt((days.Length - 1) / 2);
-        foreach (var (a, b) in days.Zip(days.Skip(1)))
-            if (usual > 0 && b - a > usual * 3 / 2) yield return $"Nothing opens between day {a} and day {b}.";
-        var undated = Rows.Count(r => r.Day is null);
-        if (undated > 0) yield return $"{Count(undated, "part has", "parts have")} no date, and don’t open until one is named.";
+        foreach (var same in Layout.Together)
+        {
+            var titles = string.Join(", ", same.Take(3).Select(r => r.Lesson.Title));
+            yield return $"{Count(same.Count, "part")} open at one moment, on day {same[0].Day}: {titles}.";
+        }
+        foreach (var (from, to) in Layout.Gaps) yield return $"Nothing opens between day {from} and day {to}.";
+        if (Layout.Undated > 0) yield return $"{Count(Layout.Undated, "part has", "parts have")} no date, and don’t open until one is named.";
     }
 
     public string ScopeWords => Scope switch
@@ -229,11 +199,6 @@ public sealed class PaceModel(SavePace save, SaveWindows saveWindows, WhatChange
         _ => "any plan",
     };
 }
-
-/// <summary>A part on the picture.</summary>
-/// <param name="Day">Days from the start; null where it has no moment.</param>
-/// <param name="Usual">Where it would be by the pattern, for one moved by hand.</param>
-public sealed record PaceRow(Lesson Lesson, int? Day, int? Usual, Instant? At);
 
 /// <summary>A window as it is typed.</summary>
 public sealed class WindowForm

@@ -1,5 +1,6 @@
 using BrightCircle.App.Content;
 using BrightCircle.App.Releases;
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
@@ -27,19 +28,10 @@ public sealed class PieceModel(LessonPatterns patterns, SavePiece save, AddModul
         + (Piece.Minutes is { } min ? $", {Say.Length(min)}" : "");
 
     /// <summary>The plans that open it or something in it, and how each says so.</summary>
-    public IReadOnlyList<(Plan Plan, string Says)> Opens => [.. Now.Book.PlansThatCover(Piece.Id).Select(p => (p, string.Join("; ", p.Promise.Where(Covers)
-        .Select(i => PromiseWords.ReachWords(i.Reach) + (i.Covers is Coverage.OneModule or Coverage.OneLesson ? ", part of it" : "")
+    public IReadOnlyList<(Plan Plan, string Says)> Opens => [.. Now.Book.PlansThatCover(Piece.Id).Select(p => (p, string.Join("; ", p.Promise
+        .Where(i => PromiseTable.Covering(i.Covers, Piece) != PieceCovering.Not)
+        .Select(i => PromiseWords.ReachWords(i.Reach) + (PromiseTable.Covering(i.Covers, Piece) == PieceCovering.Part ? ", part of it" : "")
             + (i.Pace is { IsNone: false } pace ? $", {PaceWords.Describe(pace)}" : "")))))];
-
-    bool Covers(Inclusion i) => i.Covers switch
-    {
-        Coverage.Everything => true,
-        Coverage.OnShelf s => s.Shelf == Piece.ShelfId,
-        Coverage.OnePiece p => p.Piece == Piece.Id,
-        Coverage.OneModule m => Piece.Outline.Modules.Any(x => x.Id == m.Module),
-        Coverage.OneLesson l => Piece.Outline.Find(l.Lesson) is not null,
-        _ => false,
-    };
 
     public async Task<IActionResult> OnGet(long id)
     {

@@ -259,16 +259,7 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
     string Leaves(PriceId? price)
     {
         var end = Now.Calendar.Boundary(JoinedAt, Core.Time.Period.Months(1), 1);
-        var holding = new Holding
-        {
-            PlanId = Plan.Id,
-            PriceId = price,
-            StartsAt = JoinedAt,
-            PromiseNumber = Edited.PromiseNumber,
-            Agreement = Agreement.ForNothing(JoinedAt, Now.Calendar.Zone.Id),
-        };
-        holding.Paid(JoinedAt, end, JoinedAt);
-        holding.Ended(end, EndReason.Left);
+        var holding = Holding.Imagined(Edited, price, JoinedAt, Now.Calendar.Zone.Id, end);
         var facts = MemberFacts.From([holding], end);
         var kept = Now.Pieces.Count(p => After.OpensPartOf(facts, p.Id, end));
         var longest = Draft.Select(i => i.Keep).OfType<Keep.ForPeriod>().Select(k => Now.Calendar.Boundary(end, k.Length, 1)).DefaultIfEmpty(end).Max();

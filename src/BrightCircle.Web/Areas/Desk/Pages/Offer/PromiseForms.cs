@@ -119,9 +119,22 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
             _ => throw new ArgumentOutOfRangeException(nameof(i), i.Covers, "No such coverage."),
         },
         Thing = NameOf(i.Covers),
-        Reach = i.Reach switch { Reach.FromJoining => "joining", Reach.WhilePaid => "paid", Reach.LastEditions => "latest", _ => "everything" },
+        Reach = i.Reach switch
+        {
+            Reach.EverythingReleased => "everything",
+            Reach.FromJoining => "joining",
+            Reach.WhilePaid => "paid",
+            Reach.LastEditions => "latest",
+            _ => throw new ArgumentOutOfRangeException(nameof(i), i.Reach, "No such reach."),
+        },
         Latest = i.Reach is Reach.LastEditions l ? l.Count.ToString(CultureInfo.InvariantCulture) : "3",
-        Keep = i.Keep switch { Keep.WhatHadOpened => "opened", Keep.ForPeriod => "period", _ => "nothing" },
+        Keep = i.Keep switch
+        {
+            Keep.Nothing => "nothing",
+            Keep.WhatHadOpened => "opened",
+            Keep.ForPeriod => "period",
+            _ => throw new ArgumentOutOfRangeException(nameof(i), i.Keep, "No such keep."),
+        },
         KeepCount = i.Keep is Keep.ForPeriod p ? p.Length.Count.ToString(CultureInfo.InvariantCulture) : "30",
         KeepUnit = i.Keep is Keep.ForPeriod q ? q.Length.Unit : PeriodUnit.Days,
         Pace = PaceForm.Of(i.Pace),
@@ -224,7 +237,7 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
 /// <summary>The parts of a promise's sentence, each to be pressed and changed.</summary>
 public static class PromiseSays
 {
-    public static string Covers(PromiseLine l, Inclusion? read, CatalogueSnapshot now) => read?.Covers switch
+    public static string Covers(Inclusion? read, CatalogueSnapshot now) => read?.Covers switch
     {
         null => "Something that has to be named",
         Coverage.Everything => "Everything on every shelf",
@@ -235,24 +248,22 @@ public static class PromiseSays
         Coverage.OneModule m => now.Content.ModuleById.TryGetValue(m.Module, out var module) ? $"“{module.Module.Title}” of “{module.Piece.Title}”"
             : "A module that is gone",
         Coverage.OneLesson x => now.LessonById.TryGetValue(x.Lesson, out var lesson) ? $"The lesson “{lesson.Title}”" : "A lesson that is gone",
-        _ => l.Thing ?? "",
+        { } other => throw new InvalidOperationException($"No such coverage: {other}"),
     };
 
     public static string Reach(Inclusion? read) => read?.Reach switch
     {
-        Core.Offer.Reach.FromJoining => "from the month they join",
-        Core.Offer.Reach.WhilePaid => "what comes out while they pay",
-        Core.Offer.Reach.LastEditions last => PromiseWords.ReachWords(last),
-        _ => "however old it is",
+        null or Core.Offer.Reach.EverythingReleased => "however old it is",
+        { } reach => PromiseWords.ReachWords(reach),
     };
 
     public static string Pace(Inclusion? read) => read?.Pace is { } pace ? PaceWords.Describe(pace) : "as soon as it is out";
 
     public static string Keep(Inclusion? read) => read?.Keep switch
     {
-        Core.Offer.Keep.WhatHadOpened => "and what has opened stays theirs",
-        Core.Offer.Keep.ForPeriod kept => $"and what has opened stays for {kept.Length} after they leave",
-        _ => "until they leave",
+        null => PromiseWords.KeepWords(new Core.Offer.Keep.Nothing()),
+        Core.Offer.Keep.Nothing nothing => PromiseWords.KeepWords(nothing),
+        { } keep => "and " + PromiseWords.KeepWords(keep),
     };
 
     public static string More(Inclusion? read, CatalogueSnapshot now)
@@ -265,7 +276,7 @@ public static class PromiseSays
                 Need.HoldingPlan p => $"if they also hold {now.PlanName(p.Plan)}",
                 Need.DoneLesson l => $"once “{(now.LessonById.TryGetValue(l.Lesson, out var lesson) ? lesson.Title : "a lesson that is gone")}” is done",
                 Need.DonePiece p => $"once “{(now.PieceById.TryGetValue(p.Piece, out var piece) ? piece.Title : "a piece that is gone")}” is done",
-                _ => "",
+                _ => throw new InvalidOperationException($"No such need: {need}"),
             });
         return parts.Count == 0 ? "with no other condition" : string.Join(", ", parts);
     }
