@@ -457,7 +457,8 @@ public class PaceTests
 
     // ---- Laid out along the time. ----
 
-    static string Days(PaceLayout layout) => string.Join(' ', layout.Rows.Select(r => (r.Day?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "-")
+    static string Days(PaceLayout layout) => string.Join(
+        ' ', layout.Rows.Select(r => (r.Day?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "-")
         + (r.Usual is { } u ? $"({u})" : "")));
 
     [Fact]
@@ -470,7 +471,8 @@ public class PaceTests
         Assert.Empty(plain.Together);
         Assert.Empty(plain.Gaps);
         // Half as long again as usual is no gap yet; a day more is.
-        var moved = PaceLayout.Of(new Pace.Steps(2, PaceUnit.Days, Nine), outline, new Dictionary<LessonId, int> { [new(5)] = 9, [new(6)] = 13 }, Joined, London);
+        var moved = PaceLayout.Of(new Pace.Steps(2, PaceUnit.Days, Nine), outline, new Dictionary<LessonId, int> { [new(5)] = 9, [new(6)] = 13 }, Joined,
+            London);
         Assert.Equal("0 2 4 6 9(8) 13(10)", Days(moved));
         Assert.Equal([(9, 13)], moved.Gaps);
         var same = PaceLayout.Of(Weekly, outline, new Dictionary<LessonId, int> { [new(3)] = 7 }, Joined, London);
@@ -509,7 +511,8 @@ public class PaceTests
     public void A_table_says_how_far_each_plan_opens_a_piece()
     {
         var piece = Course();
-        static Inclusion On(Coverage covers, Reach? reach = null, Pace? pace = null) => new(covers, reach ?? new Reach.EverythingReleased(), new Keep.Nothing(), pace);
+        static Inclusion On(Coverage covers, Reach? reach = null, Pace? pace = null) =>
+            new(covers, reach ?? new Reach.EverythingReleased(), new Keep.Nothing(), pace);
         PromisedCell Cell(params Inclusion[] promise) => PromiseTable.Of(Make.Tier(1, 1, promise), piece);
         Assert.Equal(new(PromisedWay.Open, false), Cell(On(new Coverage.Everything())));
         Assert.Equal(new(PromisedWay.Open, true), Cell(On(new Coverage.OnePiece(new(1)), pace: Weekly)));

@@ -160,11 +160,17 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
         };
     }
 
-    /// <summary>"week 4 of Wintering, one lesson every 7 days since you joined on 12 November".</summary>
-    static string Because(Said said, string before) => said.Turn is not { } turn ? ""
-        : $"{before}part {turn.Step + 1} of {said.Piece.Title}, {PaceWords.Describe(turn.Pace)}"
-            + (turn.Pace is Pace.Steps { From: PaceFrom.Cohort } ? $", counted from {said.Day(turn.Anchor)}"
-                : turn.Pace is Pace.Steps ? $" since {said.Day(turn.Anchor)}" : "");
+    static string Because(Said said, string before) => said.Turn is { } turn ? before + Of(turn, said.Piece, said.Day) : "";
+
+    /// <summary>"part 4 of Wintering, one lesson every 7 days since 12 November 2026".</summary>
+    public static string Of(Turn turn, Piece piece, Func<Instant, string> day) => $"part {turn.Step + 1} of {piece.Title}, {PaceWords.Describe(turn.Pace)}"
+        + turn.Pace switch
+        {
+            Pace.Steps { From: PaceFrom.Cohort } => $", counted from {day(turn.Anchor)}",
+            Pace.Steps => $" since {day(turn.Anchor)}",
+            Pace.AtOnce or Pace.OnDates => "",
+            _ => throw new InvalidOperationException($"No such pace: {turn.Pace}"),
+        };
 
     static string Ended(Holding? holding) => holding?.Ending?.Reason is { } reason ? reason.Words() : "left";
 }

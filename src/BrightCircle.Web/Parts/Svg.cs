@@ -116,7 +116,8 @@ public static class Svg
 
     /// <summary>A payment schedule as dots over time.</summary>
     /// <param name="goesOn">What is said of one that doesn’t end: to the owner, or to whoever pays.</param>
-    public static IHtmlContent Schedule(PaymentSchedule schedule, Instant start, SiteCalendar calendar, CultureInfo culture, string goesOn)
+    public static IHtmlContent Schedule(PaymentSchedule schedule, Instant start, SiteCalendar calendar, CultureInfo culture, string goesOn,
+        string ends = "open for good")
     {
         if (schedule.Payments.Count == 0) return HtmlString.Empty;
         var shown = schedule.Payments.Take(5).ToArray();
@@ -137,7 +138,7 @@ public static class Svg
                 + $"font-size=\"11\" text-anchor=\"middle\">{(p.DueAt == start ? "today" : calendar.Date(p.DueAt).ToString("d MMM", culture))}</text><text "
                 + $"class=\"strong\" x=\"{x}\" y=\"31\" font-size=\"12\" text-anchor=\"middle\">{p.Amount.FormatShort(culture)}</text>");
         }
-        b.Add($"<text x=\"{left}\" y=\"76\" font-size=\"11\">{(schedule.Total is null ? goesOn : "open for good")}</text></svg>");
+        b.Add($"<text x=\"{left}\" y=\"76\" font-size=\"11\">{(schedule.Total is null ? goesOn : ends)}</text></svg>");
         return b;
     }
 

@@ -25,9 +25,9 @@ public sealed class CalendarModel(FileLinks links, SiteAddress address) : Member
         Feed = $"{address.Url}/feed/{links.TokenFor("feed", member.Value, Visitor.Person!.FeedsVersion)}/opens.ics";
     }
 
-    public string Why(Released r) => Core.Access.Why.Explain(
-        Now.Book, Visitor.Facts, r.Piece, r.Lesson, Moment, Now.Calendar.Of(Visitor.Person?.ZoneId), Now.NameOf)
-        .ForMember;
+    /// <summary>Whose turn it is by which pace; nothing for what simply comes out then.</summary>
+    public string Reason(Released r) => Now.Book.TurnOf(Visitor.Facts, Decide(r), r.Thing) is { } turn && Why.Of(turn, r.Piece, FullDay) is var words
+        ? $"{char.ToUpper(words[0], Now.Culture)}{words[1..]}." : "";
     /// <summary>"Thu 3 Dec, 09:00", where the member is.</summary>
     public string Local(Instant at) => Now.Calendar.Of(Visitor.Person?.ZoneId).Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
 }
