@@ -140,6 +140,8 @@ public static class AppSetup
         services.AddScoped<SavePromise>();
         services.AddScoped<SavePace>();
         services.AddScoped<SaveWindows>();
+        services.AddScoped<SaveDoorway>();
+        services.AddSingleton<Insight.DoorwayCounts>();
         services.AddScoped<OnTheirWay>();
         services.AddScoped<Cohorts>();
         services.AddScoped<PromiseHistory>();

@@ -1,4 +1,5 @@
 using BrightCircle.App.Demo;
+using BrightCircle.App.Insight;
 using BrightCircle.App.Running;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -20,6 +21,7 @@ builder.Services.AddBrightWeb(builder.Configuration);
 if (command is null)
 {
     builder.Services.AddHostedService<CatalogueListener>();
+    builder.Services.AddHostedService<DoorwayWriter>();
     if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>();
 }
 

@@ -513,7 +513,7 @@ public class PaceTests
         var piece = Course();
         static Inclusion On(Coverage covers, Reach? reach = null, Pace? pace = null) =>
             new(covers, reach ?? new Reach.EverythingReleased(), new Keep.Nothing(), pace);
-        PromisedCell Cell(params Inclusion[] promise) => PromiseTable.Of(Make.Tier(1, 1, promise), piece);
+        PromisedCell Cell(params Inclusion[] promise) => PromiseTable.Of(Make.Tier(1, 1, promise), piece, _ => null);
         Assert.Equal(new(PromisedWay.Open, false), Cell(On(new Coverage.Everything())));
         Assert.Equal(new(PromisedWay.Open, true), Cell(On(new Coverage.OnePiece(new(1)), pace: Weekly)));
         Assert.Equal(new(PromisedWay.FromJoining, false), Cell(On(new Coverage.OnShelf(new(1)), new Reach.FromJoining())));

@@ -28,7 +28,8 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
     public Price? PriceByCode(string code) => Now.Prices.FirstOrDefault(p => p.Code == code);
 
     /// <param name="member">Who is signed in, or null.</param>
-    public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct)
+    /// <param name="from">The piece whose doorway led here, or null.</param>
+    public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct, PieceId? from = null)
     {
         if (price.Within(Now.PlanById[price.PlanId]) == Availability.Closed) return new JoinStart.Refused("This price is no longer on offer.");
         var at = clock.GetCurrentInstant();
@@ -57,6 +58,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             Id = ids.Next(),
             Purpose = CheckoutPurpose.Join,
             PriceId = price.Id,
+            FromPieceId = from is { } f && Now.PieceById.ContainsKey(f) ? f : null,
             MemberId = member,
             Email = email!,
             Name = name!,

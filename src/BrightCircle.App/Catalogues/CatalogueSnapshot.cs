@@ -131,13 +131,23 @@ public sealed class CatalogueSnapshot
 
     public PacesPart Paces { get; }
 
+    readonly HashSet<PieceId> quiet;
+
+    /// <summary>What those meet who may not open a piece.</summary>
+    public DoorwayRule DoorwayOf(Piece piece) =>
+        DoorwayRule.Of(piece.Doorway, Content.ShelfById.TryGetValue(piece.ShelfId, out var shelf) ? shelf.Doorway : null, Site?.Doorway);
+
+    /// <summary>Whoever can't open it doesn't hear that it is there.</summary>
+    public bool IsQuiet(PieceId piece) => quiet.Contains(piece);
+
     public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies,
         PacesPart paces)
     {
         (Site, Offer, Content, Tallies, Paces) = (site, offer, content, tallies, paces);
         TallyById = tallies.ToDictionary(t => t.Id);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
-        Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts);
+        quiet = content.Pieces.Where(p => DoorwayOf(p).Kind == DoorwayKind.NotFound).Select(p => p.Id).ToHashSet();
+        Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts, quiet);
         Releases = new(content, editions, Book);
         Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
     }
@@ -149,7 +159,8 @@ public sealed class CatalogueSnapshot
 
     /// <summary>The book as it would be with other plans, or other paces.</summary>
     public AccessBook BookWith(IReadOnlyList<Plan>? plans = null, IReadOnlyList<PieceTimeline>? timelines = null, IReadOnlyList<Cohort>? cohorts = null) =>
-        new(plans ?? Plans, Pieces, Editions, Tallies.Select(t => t.Id), Calendar, timelines ?? Paces.Timelines, cohorts ?? Paces.Cohorts);
+        new(plans ?? Plans, Pieces, Editions, Tallies.Select(t => t.Id), Calendar, timelines ?? Paces.Timelines, cohorts ?? Paces.Cohorts,
+            quiet);
 
     public IReadOnlyList<Plan> Plans => Offer.Plans;
     public IReadOnlyList<Price> Prices => Offer.Prices;
@@ -210,7 +221,7 @@ public sealed class CatalogueSnapshot
 
     /// <summary>The same for everybody else: drafts are left out.</summary>
     public YearRing PublicRingFrom(YearMonth first) =>
-        publicRings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces.Where(p => p.State != PieceState.Draft)));
+        publicRings.GetOrAdd(first, f => YearRing.For(f, Shelves, Editions, Pieces.Where(p => p.State != PieceState.Draft && !IsQuiet(p.Id))));
 
     /// <summary>What an inclusion covers, by name, for the team.</summary>
     public string NameOf(Coverage coverage) => coverage switch
@@ -223,6 +234,7 @@ public sealed class CatalogueSnapshot
         Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) ? $"the lesson “{lesson.Title}” of “{PieceOf(lesson).Title}”"
             : "a lesson that is gone",
         Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) ? $"the tally {tally.Name}" : "a tally that is gone",
+        Coverage.WhatAPlanOpens p => $"everything that {PlanName(p.Plan)} opens",
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
     };
 
@@ -231,10 +243,13 @@ public sealed class CatalogueSnapshot
     {
         Coverage.Everything => true,
         Coverage.OnShelf s => ShelfById.ContainsKey(s.Shelf),
-        Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) && Book.ReleaseOf(piece.Id) is not null,
-        Coverage.OneModule m => Content.ModuleById.TryGetValue(m.Module, out var module) && Book.ReleaseOf(module.Piece.Id) is not null,
-        Coverage.OneLesson l => LessonById.ContainsKey(l.Lesson) && Book.ReleaseOf(l.Lesson) is not null,
+        Coverage.OnePiece p => PieceById.TryGetValue(p.Piece, out var piece) && Book.ReleaseOf(piece.Id) is not null
+            && !IsQuiet(piece.Id),
+        Coverage.OneModule m => Content.ModuleById.TryGetValue(m.Module, out var module) && Book.ReleaseOf(module.Piece.Id) is not null
+            && !IsQuiet(module.Piece.Id),
+        Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) && Book.ReleaseOf(l.Lesson) is not null && !IsQuiet(lesson.PieceId),
         Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) && tally.ArchivedAt is null,
+        Coverage.WhatAPlanOpens p => PlanById.ContainsKey(p.Plan),
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
     };
 

@@ -25,10 +25,14 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
     {
         await Words(piece.Id, null, piece.Title, string.Join(
             '\n', new[] { piece.Subtitle, piece.Summary, piece.Learn, piece.ForWhom, string.Join(' ', piece.Tags) }.Where(t => t.Length > 0)), "", ct);
-        await Uses(FileUser.Piece, piece.Id.Value, piece.Cover is { } cover ? [cover] : [], ct);
+        await Uses(FileUser.Piece, piece.Id.Value, Some(piece.Cover, piece.Doorway?.NotYetPicture), ct);
     }
 
-    public Task Shelf(Shelf shelf, CancellationToken ct) => Uses(FileUser.Shelf, shelf.Id.Value, shelf.Cover is { } cover ? [cover] : [], ct);
+    public Task Shelf(Shelf shelf, CancellationToken ct) => Uses(FileUser.Shelf, shelf.Id.Value, Some(shelf.Cover, shelf.Doorway?.NotYetPicture), ct);
+
+    public Task Site(Site site, CancellationToken ct) => Uses(FileUser.Site, site.Id, Some(site.Doorway?.NotYetPicture), ct);
+
+    static IEnumerable<FileId> Some(params FileId?[] files) => files.OfType<FileId>().Distinct();
 
     /// <summary>Titles weigh more than text, text more than transcripts.</summary>
     async Task Words(PieceId piece, LessonId? lesson, string title, string body, string transcript, CancellationToken ct)

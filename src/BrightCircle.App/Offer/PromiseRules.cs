@@ -1,5 +1,6 @@
 using BrightCircle.App.Access;
 using BrightCircle.App.Catalogues;
+using BrightCircle.Core;
 using BrightCircle.Core.Offer;
 
 namespace BrightCircle.App.Offer;
@@ -10,12 +11,14 @@ static class PromiseRules
     const int MostLines = 200, MostNeeds = 5;
 
     /// <summary>A sentence about the first thing that is wrong; null where nothing is.</summary>
-    public static string? Wrong(CatalogueSnapshot now, IReadOnlyList<Inclusion> lines)
+    /// <param name="of">The plan it is the promise of; null for one that isn't there yet.</param>
+    public static string? Wrong(CatalogueSnapshot now, IReadOnlyList<Inclusion> lines, PlanId? of)
     {
         if (lines.Count > MostLines) return $"A promise has {MostLines} lines at most.";
         foreach (var line in lines)
         {
             if (Gone(now, line.Covers) is { } gone) return $"{gone} Choose again.";
+            if (line.Covers is Coverage.WhatAPlanOpens own && own.Plan == of) return "A plan isn’t its own bonus. Choose another one.";
             if (line.Pace is { } pace && PaceLimits.Wrong(pace) is { } wrong) return wrong;
             if (line.Reach is Reach.LastEditions { Count: < 1 or > Reach.LastEditions.Most })
                 return $"The latest editions are a number from 1 to {Reach.LastEditions.Most}.";
@@ -34,6 +37,7 @@ static class PromiseRules
         Coverage.OneModule m => now.Content.ModuleById.ContainsKey(m.Module) ? null : "One of the modules is gone.",
         Coverage.OneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "One of the lessons is gone.",
         Coverage.OneTally t => now.TallyById.ContainsKey(t.Tally) ? null : "One of the tallies is gone.",
+        Coverage.WhatAPlanOpens p => now.PlanById.ContainsKey(p.Plan) ? null : "The plan that comes along is gone.",
         _ => throw new InvalidOperationException($"No such coverage: {covers}"),
     };
 

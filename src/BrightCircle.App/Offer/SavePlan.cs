@@ -31,7 +31,7 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         if (draft.Description?.Length > 2000) return Result.Refused("The description is too long; 2,000 letters are the most.", "Description");
         if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
             return Result.Refused($"There is a {other.Word} called {name} already.", "Name");
-        if (known is null && PromiseRules.Wrong(now, draft.Promise) is { } wrong) return Result.Refused(wrong, "Promise");
+        if (known is null && PromiseRules.Wrong(now, draft.Promise, id) is { } wrong) return Result.Refused(wrong, "Promise");
         var plan = id is not null ? await db.Plans.SingleAsync(p => p.Id == id, ct) : db.Add(new Plan
         {
             Id = ids.Next<PlanId>(),

@@ -25,7 +25,7 @@ public sealed class SavePromise(BrightContext db, Catalogue catalogue, IClock cl
         by.NeedOwner();
         var now = catalogue.Now;
         if (!now.PlanById.ContainsKey(id)) return Result.Refused("This plan isn’t here any more.");
-        if (PromiseRules.Wrong(now, draft.Lines) is { } wrong) return Result.Refused(wrong, "Promise");
+        if (PromiseRules.Wrong(now, draft.Lines, id) is { } wrong) return Result.Refused(wrong, "Promise");
         foreach (var (price, pace) in draft.PaceOf)
             if (!now.PriceById.TryGetValue(price, out var p) || p.PlanId != id) return Result.Refused("One of the prices is gone.", "Promise");
             else if (PaceLimits.Wrong(pace) is { } wrongPace) return Result.Refused(wrongPace, "Promise");

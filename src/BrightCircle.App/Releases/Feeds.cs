@@ -90,26 +90,28 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
 
     /// <summary>What is new, for everybody: titles and summaries.</summary>
     public string Public(Instant moment) =>
-        Atom($"{Now.Site!.Name}: what’s new", $"{address.Url}/feed.xml", "public", Now.Releases.ByRelease.Where(r => r.At <= moment));
+        Atom($"{Now.Site!.Name}: what’s new", $"{address.Url}/feed.xml", "public", Now.Releases.ByRelease.Where(r => r.At <= moment
+            && Now.Book.Decide(MemberFacts.Nobody, r.Thing, moment).IsKnown), strangers: true);
 
     /// <summary>What is new and open to one member, however it came out.</summary>
     public string Private(MemberFacts facts, string name, string self, Instant moment) =>
         Atom($"{Now.Site!.Name} for {name}", self, "private", Now.OpenTo(facts, moment));
 
-    string Atom(string title, string self, string kind, IEnumerable<Released> things)
+    string Atom(string title, string self, string kind, IEnumerable<Released> things, bool strangers = false)
     {
         var newest = things.Take(Newest).ToArray();
         var updated = newest.Length > 0 ? newest[0].At : Now.Site!.SetUpAt;
         var feed = new SyndicationFeed(title, Now.Site!.Tagline, new Uri(address.Url), $"{address.Url}/feed/{kind}", updated.ToDateTimeOffset());
         feed.Authors.Add(new SyndicationPerson { Name = Now.Site.Name });
         feed.Links.Add(SyndicationLink.CreateSelfLink(new Uri(self)));
-        feed.Items = [.. newest.Select(Item)];
+        feed.Items = [.. newest.Select(r => Item(r, strangers && !Now.Book.Decide(MemberFacts.Nobody, r.Thing, updated).IsOpen ? Now.DoorwayOf(r.Piece).Strangers : ""))];
         using var text = new MemoryStream();
         using (var xml = XmlWriter.Create(text, new XmlWriterSettings { Encoding = new UTF8Encoding(false), Indent = true })) feed.SaveAsAtom10(xml);
         return Encoding.UTF8.GetString(text.ToArray());
     }
 
-    SyndicationItem Item(Released r)
+    /// <param name="door">What the owner says to those who can’t open it; empty for nothing.</param>
+    SyndicationItem Item(Released r, string door)
     {
         var link = r.Lesson is { } l ? $"{address.Url}/lessons/{l.Id.Value}" : $"{address.Url}/read/{r.Piece.Id.Value}";
         var shelf = Now.ShelfById[r.Piece.ShelfId].Name;
@@ -117,7 +119,7 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
         {
             Id = link,
             Title = new TextSyndicationContent(r.Lesson is { } lesson ? $"{r.Piece.Title}: {lesson.Title}" : r.Piece.Title),
-            Summary = new TextSyndicationContent(r.Piece.Summary.Length > 0 ? r.Piece.Summary : shelf),
+            Summary = new TextSyndicationContent((r.Piece.Summary.Length > 0 ? r.Piece.Summary : shelf) + (door.Length > 0 ? "\n" + door : "")),
             PublishDate = r.At.ToDateTimeOffset(),
             LastUpdatedTime = r.At.ToDateTimeOffset(),
         };

@@ -27,7 +27,7 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "checkouts", "payments", "holdings", "cards", "letters", "journal",
             "standing_changes",
         "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",
-            "cohort_members", "promise_moves", "promise_versions", "receipt_counters", "clock_moves", "members",
+            "cohort_members", "promise_moves", "promise_versions", "doorway_days", "receipt_counters", "clock_moves", "members",
     ];
 
     public async Task<LeavesWithTrial> Look(CancellationToken ct)

@@ -23,17 +23,20 @@ public sealed partial class AccessBook
     /// <param name="tallies">The tallies that can be marked; a promise of everything covers them too.</param>
     /// <param name="calendar">The site's, in which steps and lengths are counted; UTC where null.</param>
     /// <param name="timelines">The paces of pieces of their own.</param>
+    /// <param name="quiet">Pieces of which those don't hear who can't open them.</param>
     public AccessBook(IEnumerable<Plan> plans, IEnumerable<Piece> pieces, IEnumerable<Edition> editions, IEnumerable<TallyId>? tallies = null,
-        SiteCalendar? calendar = null, IEnumerable<PieceTimeline>? timelines = null, IEnumerable<Cohort>? cohorts = null)
+        SiteCalendar? calendar = null, IEnumerable<PieceTimeline>? timelines = null, IEnumerable<Cohort>? cohorts = null,
+        IReadOnlySet<PieceId>? quiet = null)
     {
         this.plans = plans.ToDictionary(p => p.Id);
         this.calendar = calendar ?? SiteCalendar.For("Etc/UTC");
-        promised = this.plans.ToDictionary(p => p.Key, p => Promised.Of(p.Value.Promise, p.Value.PaceOf));
+        promised = this.plans.ToDictionary(p => p.Key, p => Promised.Of(p.Value.Promise, p.Value.PaceOf, this.plans));
         foreach (var p in this.plans.Values)
-            foreach (var v in p.Earlier) earlier[(p.Id, v.Number)] = Promised.Of(v.Promise, v.PaceOf);
+            foreach (var v in p.Earlier) earlier[(p.Id, v.Number)] = Promised.Of(v.Promise, v.PaceOf, this.plans);
         foreach (var t in tallies ?? []) this.tallies.Add(t.Value);
         var list = pieces as IReadOnlyCollection<Piece> ?? [.. pieces];
-        var making = new Making(editions, timelines ?? [], cohorts ?? [], list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
+        var making = new Making(editions, timelines ?? [], cohorts ?? [], quiet ?? new HashSet<PieceId>(),
+            list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
         foreach (var p in list) making.Add(p);
         (entries, positions, lessonsOf) = ([.. making.Entries], making.Positions, making.LessonsOf);
     }
@@ -71,8 +74,8 @@ public sealed partial class AccessBook
                 if (rule.Covers != Covers.Everything && (rule.Covers != Covers.Tally || rule.Id != tally)) continue;
                 var by = moment < Until(rule, held) ? Met(rule, facts, moment) ? AccessRule.WhileHeld : AccessRule.NeedUnmet
                     : moment < held.Until ? AccessRule.InclusionOver : AccessRule.HoldingOver;
-                if (by.Opens()) return new(AccessState.Open, by, default, h, i);
-                if (by.Nearness() > best.Rule.Nearness()) best = new(AccessState.Locked, by, default, h, i);
+                if (by.Opens()) return new(AccessState.Open, by, default, h, rule.Line);
+                if (by.Nearness() > best.Rule.Nearness()) best = new(AccessState.Locked, by, default, h, rule.Line);
             }
         }
         return best;
@@ -82,6 +85,12 @@ public sealed partial class AccessBook
         new(AccessState.Locked, facts.held.Length == 0 ? AccessRule.NothingHeld : AccessRule.NotCovered, comesOut);
 
     AccessDecision Decide(MemberFacts facts, in Entry thing, Instant moment)
+    {
+        var decision = DecideAloud(facts, thing, moment);
+        return thing.Quiet && decision.State == AccessState.Locked && !decision.Rule.IsHeldBack() ? new(AccessState.Hidden, AccessRule.KeptQuiet) : decision;
+    }
+
+    AccessDecision DecideAloud(MemberFacts facts, in Entry thing, Instant moment)
     {
         if (facts.IsTeam) return new(AccessState.Open, AccessRule.Team);
         if (!thing.Out) return new(AccessState.Hidden, AccessRule.NotReleased);
@@ -104,10 +113,11 @@ public sealed partial class AccessBook
                 var by = By(facts, held, rule, thing, opens, moment);
                 if (by.Opens())
                 {
-                    if (opens.At <= moment) return new(AccessState.Open, by, default, h, i);
-                    if (soonest is null || opens.At < soonest.Value.OpensAt) soonest = new(AccessState.OpensAt, Waits(thing, opens.At), opens.At, h, i);
+                    if (opens.At <= moment) return new(AccessState.Open, by, default, h, rule.Line);
+                    if (soonest is null || opens.At < soonest.Value.OpensAt) 
+                        soonest = new(AccessState.OpensAt, Waits(thing, opens.At), opens.At, h, rule.Line);
                 }
-                else if (by.Nearness() > refused.Rule.Nearness()) refused = new(AccessState.Locked, by, comesOut, h, i);
+                else if (by.Nearness() > refused.Rule.Nearness()) refused = new(AccessState.Locked, by, comesOut, h, rule.Line);
             }
         }
         return soonest ?? refused;
@@ -143,7 +153,8 @@ public sealed partial class AccessBook
     static (Pace? Pace, PieceTimeline? Timeline, PaceSaidBy By) PaceFor(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule,
         in Entry thing)
     {
-        if (held.AllAtOnce || thing.Step < 0) return default;
+        // A bonus is given all at once.
+        if (held.AllAtOnce || rule.IsBonus || thing.Step < 0) return default;
         PieceTimeline? everybodys = null;
         foreach (var t in thing.Timelines ?? [])
         {
@@ -288,8 +299,8 @@ public sealed partial class AccessBook
     {
         if (decision.Holding < 0 || decision.Inclusion < 0 || thing.Kind == ThingKind.Tally) return null;
         var (held, entry) = (facts.held[decision.Holding], entries[positions[thing]]);
-        if (PromiseOf(held) is not { } promise || promise.Rules.Length <= decision.Inclusion) return null;
-        var (pace, timeline, _) = PaceFor(facts, held, promise, promise.Rules[decision.Inclusion], entry);
+        if (PromiseOf(held) is not { } promise || Array.Find(promise.Rules, r => r.Line == decision.Inclusion) is not { } rule) return null;
+        var (pace, timeline, _) = PaceFor(facts, held, promise, rule, entry);
         if (pace is null || pace.IsNone || Anchor(pace, facts, held, entry) is not { } anchor) return null;
         return new(pace, pace.CountsModules ? entry.ModuleStep : entry.Step, anchor,
             timeline is not null && timeline.Moves.TryGetValue(new(entry.Lesson), out var days) ? days : null);

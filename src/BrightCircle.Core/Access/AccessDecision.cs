@@ -45,6 +45,8 @@ public enum AccessRule : byte
     /// <summary>It is out, and may be opened from a moment on.</summary>
     OpensLater,
     NotReleased,
+    /// <summary>It is out, and kept from those who can't open it.</summary>
+    KeptQuiet,
     NothingHeld,
     NotCovered,
     BeforeJoining,
@@ -76,11 +78,16 @@ public static class AccessRules
         AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
             or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
             or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld => true,
-        AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater or AccessRule.NotReleased or AccessRule.NothingHeld
+        AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater or AccessRule.NotReleased or AccessRule.KeptQuiet
+            or AccessRule.NothingHeld
             or AccessRule.NotCovered or AccessRule.BeforeJoining or AccessRule.OutOfLatest or AccessRule.OutsidePaidTime or AccessRule.EndsBefore
             or AccessRule.HoldingOver or AccessRule.InclusionOver or AccessRule.WindowOver or AccessRule.NeedUnmet or AccessRule.NoDateYet
             or AccessRule.PreviousFirst or AccessRule.NoPlace => false,
     };
+
+    /// <summary>What covers it is held, and something that can change keeps it closed: the refusal is told even of what is otherwise kept quiet.</summary>
+    internal static bool IsHeldBack(this AccessRule rule) =>
+        rule is AccessRule.NeedUnmet or AccessRule.NoDateYet or AccessRule.PreviousFirst or AccessRule.NoPlace;
 
     /// <summary>
     /// Of several refusals the one that came nearest to opening is told: who held it once hears that it ended rather than that something else doesn't cover it.
@@ -103,7 +110,7 @@ public static class AccessRules
         AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
             or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
             or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld or AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater
-            or AccessRule.NotReleased => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
+            or AccessRule.NotReleased or AccessRule.KeptQuiet => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
     };
 }
 

@@ -20,10 +20,11 @@ public sealed partial class AccessBook
     /// <param name="ModuleStep">The same for one that counts modules.</param>
     /// <param name="Previous">The entry of the part before it; −1 where there is none.</param>
     /// <param name="PieceOut">When its piece came out.</param>
+    /// <param name="Quiet">Those who can't open it don't hear that it is there.</param>
     readonly record struct Entry(long Piece, long Shelf, bool Out, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Standing,
         bool Teaser = false, bool OpenToAll = false, long Module = -1, long Lesson = -1, long Place = -1, Instant[]? Openings = null, int Edition = -1,
         int Step = -1, int ModuleStep = -1, int Previous = -1, Instant PieceOut = default, Window? Own = null, Window? Whole = null,
-        PieceTimeline[]? Timelines = null, Cohort[]? Cohorts = null)
+        PieceTimeline[]? Timelines = null, Cohort[]? Cohorts = null, bool Quiet = false)
     {
         /// <summary>When it can be opened at the earliest, by anybody.</summary>
         public Instant From => Instant.Max(At, Instant.Max(Own?.From ?? Instant.MinValue, Whole?.From ?? Instant.MinValue));
@@ -60,7 +61,8 @@ public sealed partial class AccessBook
         return (map, months);
     }
 
-    sealed class Making(IEnumerable<Edition> editions, IEnumerable<PieceTimeline> timelines, IEnumerable<Cohort> cohorts, int capacity)
+    sealed class Making(IEnumerable<Edition> editions, IEnumerable<PieceTimeline> timelines, IEnumerable<Cohort> cohorts,
+        IReadOnlySet<PieceId> quiet, int capacity)
     {
         readonly (Dictionary<EditionId, Current> Of, Instant[] Months) spans = CurrentSpans(editions);
         readonly ILookup<PieceId, PieceTimeline> timelines = timelines.OrderByDescending(t => t.Closeness).ToLookup(t => t.Piece);
@@ -98,7 +100,8 @@ public sealed partial class AccessBook
         {
             var place = p.Places is null ? -1 : p.Id.Value;
             var entry = new Entry(p.Id.Value, p.ShelfId.Value, false, Instant.MaxValue, Instant.MaxValue, Instant.MaxValue, false, OpenToAll: p.OpenToAll,
-                Place: p.OpenToAll ? -1 : place, Whole: p.Window, Timelines: Some(timelines[p.Id]), Cohorts: Some(cohorts[p.Id]));
+                Place: p.OpenToAll ? -1 : place, Whole: p.Window, Timelines: Some(timelines[p.Id]), Cohorts: Some(cohorts[p.Id]),
+                Quiet: quiet.Contains(p.Id));
             if (p.EditionId is { } id && spans.Of.TryGetValue(id, out var edition))
             {
                 var planned = p.ReleasedAt is null && p.Ready;

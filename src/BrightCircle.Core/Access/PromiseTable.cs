@@ -36,15 +36,20 @@ public static class PromiseTable
         Coverage.OnePiece p => p.Piece == piece.Id ? PieceCovering.Whole : PieceCovering.Not,
         Coverage.OneModule m => piece.Outline.Modules.Any(x => x.Id == m.Module) ? PieceCovering.Part : PieceCovering.Not,
         Coverage.OneLesson l => piece.Outline.Find(l.Lesson) is not null ? PieceCovering.Part : PieceCovering.Not,
-        Coverage.OneTally => PieceCovering.Not,
+        Coverage.OneTally or Coverage.WhatAPlanOpens => PieceCovering.Not,
         _ => throw new InvalidOperationException($"No such coverage: {covers}"),
     };
 
+    /// <summary>Whether a line is about all of a piece, of a module or of a lesson.</summary>
+    /// <param name="module">The lesson's module, or the module itself.</param>
+    public static bool CoversAll(Coverage covers, Piece piece, ModuleId? module, LessonId? lesson) => Covering(covers, piece) == PieceCovering.Whole
+        || covers is Coverage.OneModule m && module == m.Module || covers is Coverage.OneLesson l && lesson == l.Lesson;
+
     /// <summary>The most generous of the lines of a plan's present promise.</summary>
-    public static PromisedCell Of(Plan plan, Piece piece)
+    public static PromisedCell Of(Plan plan, Piece piece, Func<PlanId, Plan?> planOf)
     {
         var best = new PromisedCell(PromisedWay.Not, false);
-        foreach (var i in plan.Promise)
+        foreach (var (i, _, _) in Bonus.Unfold(plan.Promise, planOf))
         {
             var covering = Covering(i.Covers, piece);
             if (covering == PieceCovering.Not) continue;

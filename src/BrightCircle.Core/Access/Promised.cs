@@ -10,15 +10,20 @@ public sealed partial class AccessBook
     enum Keeps : byte { Nothing, Opened, Period }
 
     /// <summary>An inclusion made ready for many decisions.</summary>
-    sealed record Rule(Covers Covers, long Id, Reaches Reach, int Latest, Keeps Keep, Period? KeepFor, Pace? Pace, Period? Ends, Need[] Needs);
+    /// <param name="Line">Which line of the promise it comes from.</param>
+    /// <param name="IsBonus">It is a line of another plan's promise, that comes with this one.</param>
+    sealed record Rule(Covers Covers, long Id, Reaches Reach, int Latest, Keeps Keep, Period? KeepFor, Pace? Pace, Period? Ends, Need[] Needs,
+        short Line, bool IsBonus);
 
     /// <summary>A version of a promise made ready.</summary>
     sealed record Promised(Rule[] Rules, IReadOnlyDictionary<PriceId, Pace> PaceOf)
     {
-        public static Promised Of(IReadOnlyList<Inclusion> promise, IReadOnlyDictionary<PriceId, Pace> paceOf) => new([.. promise.Select(Compile)], paceOf);
+        public static Promised Of(IReadOnlyList<Inclusion> promise, IReadOnlyDictionary<PriceId, Pace> paceOf, IReadOnlyDictionary<PlanId, Plan> plans) =>
+            new([.. Bonus.Unfold(promise, plans.GetValueOrDefault).Select(Compile)], paceOf);
 
-        static Rule Compile(Inclusion i)
+        static Rule Compile(Unfolded unfolded)
         {
+            var i = unfolded.Inclusion;
             var (covers, id) = i.Covers switch
             {
                 Coverage.Everything => (Covers.Everything, 0L),
@@ -44,7 +49,7 @@ public sealed partial class AccessBook
                 Keep.ForPeriod p => (Keeps.Period, p.Length),
                 _ => throw new InvalidOperationException($"No such keep: {i.Keep}"),
             };
-            return new(covers, id, reach, latest, keep, length, i.Pace, i.Ends, [.. i.Needs ?? []]);
+            return new(covers, id, reach, latest, keep, length, i.Pace, i.Ends, [.. i.Needs ?? []], unfolded.Line, unfolded.IsBonus);
         }
     }
 }

@@ -97,6 +97,9 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
             case AccessState.Locked:
                 changes.AddRange(book.PlansThatOpen(thing, moment).Select(p => new WouldOpen.Joining(p)));
                 break;
+            case AccessState.Hidden when decision.Rule == AccessRule.KeptQuiet:
+                changes.AddRange(book.PlansThatOpen(thing, moment).Select(p => new WouldOpen.Joining(p)));
+                break;
             case AccessState.Hidden or AccessState.Open:
                 break;
         }
@@ -136,6 +139,7 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
                 $"It is its turn on {said.Moment(d.OpensAt)}{Because(said, ", by the pace: ")}."),
             AccessRule.OpensLater => ($"Opens {day(d.OpensAt)}.", $"Opens {said.Moment(d.OpensAt)}, by itself.",
                 $"It may be opened from {said.Moment(d.OpensAt)} on" + (name.Length > 0 ? $", and {name} covers it." : ".")),
+            AccessRule.KeptQuiet => ("Not shown.", "This isn’t here.", "It is out, and kept from those who can’t open it: its doorway is “not found”."),
             AccessRule.NotReleased => ("Hidden.", "This isn’t here yet.", "A draft: members don’t see that it exists."),
             AccessRule.NothingHeld => (locked, "You don’t hold anything that opens this." + coming, "Nothing is held." + coming),
             AccessRule.NotCovered => (locked, "What you hold doesn’t include this one." + coming, "Nothing held covers it." + coming),

@@ -18,6 +18,8 @@ public sealed class Shelf
     public string Description { get; set; } = "";
     /// <summary>The picture that stands for it, or null.</summary>
     public FileId? Cover { get; set; }
+    /// <summary>What those meet who may not open something on it; null for the site's.</summary>
+    public DoorwayWish? Doorway { get; set; }
 }
 
 /// <summary>Of a piece as of a lesson: in the making, finished by its author, open to those whose promise covers it.</summary>
@@ -88,6 +90,8 @@ public sealed class Piece
     public Window? Window { get; set; }
     /// <summary>What isn't open yet to somebody is left out of their outline, instead of standing there closed with its date.</summary>
     public bool HidesComing { get; set; }
+    /// <summary>What those meet who may not open it; null for its shelf's.</summary>
+    public DoorwayWish? Doorway { get; set; }
     /// <summary>When it was put into the trash, from which it can come back; null while it isn't there.</summary>
     public Instant? TrashedAt { get; set; }
 

@@ -11,6 +11,7 @@ namespace BrightCircle.Core.Offer;
 [JsonDerivedType(typeof(OneModule), "module")]
 [JsonDerivedType(typeof(OneLesson), "lesson")]
 [JsonDerivedType(typeof(OneTally), "tally")]
+[JsonDerivedType(typeof(WhatAPlanOpens), "plan")]
 public abstract record Coverage
 {
     private Coverage() { }
@@ -22,6 +23,8 @@ public abstract record Coverage
     public sealed record OneLesson(LessonId Lesson) : Coverage;
     /// <summary>A tally is kept while it is held: reach and keep say nothing about it.</summary>
     public sealed record OneTally(TallyId Tally) : Coverage;
+    /// <summary>Everything that another plan opens, as a bonus: how far back that plan says, and all at once.</summary>
+    public sealed record WhatAPlanOpens(PlanId Plan) : Coverage;
 }
 
 /// <summary>How far back an inclusion goes.</summary>

@@ -22,6 +22,7 @@ public static class PromiseWords
         var covers = nameOf?.Invoke(inclusion.Covers) ?? Plain(inclusion.Covers);
         var more = Ends(inclusion) + Needs(inclusion);
         if (inclusion.Covers is Coverage.OneTally) return covers + more;
+        if (inclusion.Covers is Coverage.WhatAPlanOpens) return covers + ", as a bonus" + more + (canBeLeft ? Keeps(inclusion.Keep) : "");
         var pace = inclusion.Pace is { IsNone: false } p ? ", " + PaceWords.Describe(p) : "";
         return covers + Reach(inclusion) + pace + more + (canBeLeft ? Keeps(inclusion.Keep) : "");
     }
@@ -40,6 +41,7 @@ public static class PromiseWords
         Coverage.OneModule => "this module",
         Coverage.OneLesson => "this lesson",
         Coverage.OneTally => "the tally",
+        Coverage.WhatAPlanOpens => "what another plan opens",
         _ => throw new InvalidOperationException($"No such coverage: {covers}"),
     };
 

@@ -106,6 +106,8 @@ sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
         b.Property(c => c.BrowserHash).HasMaxLength(64);
         b.Property(c => c.RefusedBecause).HasMaxLength(400);
         b.Ignore(c => c.Asked);
+        b.HasIndex(c => c.FromPieceId).HasFilter("from_piece_id is not null");
+        b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(c => c.FromPieceId).OnDelete(DeleteBehavior.SetNull);
         b.HasIndex(c => c.Session).IsUnique();
         b.HasOne<Price>().WithMany().HasForeignKey(c => c.PriceId).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Holding>().WithMany().HasForeignKey(c => c.HoldingId).OnDelete(DeleteBehavior.Restrict);

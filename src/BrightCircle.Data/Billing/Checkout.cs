@@ -30,6 +30,8 @@ public sealed class Checkout
     public string? AskedCurrency { get; set; }
     /// <summary>SHA-256 of the secret that the browser which began it holds; only that browser is signed in at its end, once. Null when it was used.</summary>
     public string? BrowserHash { get; set; }
+    /// <summary>The piece whose doorway led here; null where none did.</summary>
+    public PieceId? FromPieceId { get; init; }
     public string? Session { get; set; }
     public CheckoutState State { get; set; }
     public Instant? CompletedAt { get; set; }

@@ -15,6 +15,7 @@ sealed class ShelfMapping : IEntityTypeConfiguration<Shelf>
         b.Property(s => s.Name).HasMaxLength(80);
         b.Property(s => s.Mark).HasMaxLength(2);
         b.HasIndex(s => s.Name).IsUnique();
+        b.Property(s => s.Doorway).HasColumnType("jsonb").HasConversion(BrightContext.Json<DoorwayWish?>());
         b.HasOne<StoredFile>().WithMany().HasForeignKey(s => s.Cover).OnDelete(DeleteBehavior.Restrict);
     }
 }
@@ -40,6 +41,7 @@ sealed class PieceMapping : IEntityTypeConfiguration<Piece>
         b.Property(p => p.ReleasedAt);
         b.Property(p => p.Version).IsConcurrencyToken();
         b.Property(p => p.Window).HasColumnType("jsonb").HasConversion(BrightContext.Json<Window?>());
+        b.Property(p => p.Doorway).HasColumnType("jsonb").HasConversion(BrightContext.Json<DoorwayWish?>());
         b.Ignore(p => p.State);
         b.Ignore(p => p.Outline);
         b.Ignore(p => p.Minutes);

@@ -631,6 +631,10 @@ namespace BrightCircle.Data.Migrations
                         .HasDefaultValue("Anyone")
                         .HasColumnName("difficulty");
 
+                    b.Property<string>("Doorway")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("doorway");
+
                     b.Property<long?>("EditionId")
                         .HasColumnType("bigint")
                         .HasColumnName("edition_id");
@@ -820,6 +824,10 @@ namespace BrightCircle.Data.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("description");
+
+                    b.Property<string>("Doorway")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("doorway");
 
                     b.Property<string>("Mark")
                         .IsRequired()
@@ -1706,6 +1714,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(254)")
                         .HasColumnName("email");
 
+                    b.Property<long?>("FromPieceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("from_piece_id");
+
                     b.Property<long?>("HoldingId")
                         .HasColumnType("bigint")
                         .HasColumnName("holding_id");
@@ -1760,6 +1772,10 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_checkouts");
+
+                    b.HasIndex("FromPieceId")
+                        .HasDatabaseName("ix_checkouts_from_piece_id")
+                        .HasFilter("from_piece_id is not null");
 
                     b.HasIndex("HoldingId")
                         .HasDatabaseName("ix_checkouts_holding_id");
@@ -1843,6 +1859,30 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_cohort_members_member_id");
 
                     b.ToTable("cohort_members", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.DoorwayDay", b =>
+                {
+                    b.Property<long>("PieceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("piece_id");
+
+                    b.Property<LocalDate>("Day")
+                        .HasColumnType("date")
+                        .HasColumnName("day");
+
+                    b.Property<int>("Clicked")
+                        .HasColumnType("integer")
+                        .HasColumnName("clicked");
+
+                    b.Property<int>("Met")
+                        .HasColumnType("integer")
+                        .HasColumnName("met");
+
+                    b.HasKey("PieceId", "Day")
+                        .HasName("pk_doorway_days");
+
+                    b.ToTable("doorway_days", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.DueWork", b =>
@@ -1966,7 +2006,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("file_uses", null, t =>
                         {
-                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf')");
+                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf', 'Site')");
                         });
                 });
 
@@ -2828,6 +2868,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnName("document_kinds")
                         .HasDefaultValueSql("'{pdf,epub,docx,xlsx,pptx,odt,ods,odp,txt,csv,md,zip,ics,vtt}'");
 
+                    b.Property<string>("Doorway")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("doorway");
+
                     b.Property<string>("FileKey")
                         .HasColumnType("text")
                         .HasColumnName("file_key");
@@ -3496,6 +3540,12 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.Checkout", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("FromPieceId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_checkouts_pieces_from_piece_id");
+
                     b.HasOne("BrightCircle.Core.Members.Holding", null)
                         .WithMany()
                         .HasForeignKey("HoldingId")
@@ -3530,6 +3580,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_cohort_members_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.DoorwayDay", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("PieceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_doorway_days_pieces_piece_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Editing", b =>

@@ -22,6 +22,7 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.Property(s => s.BusinessAddress).HasMaxLength(400);
         b.Property(s => s.VideoHosts).HasColumnType("jsonb").HasDefaultValueSql("'[]'")
             .HasConversion(BrightContext.Json<IReadOnlyList<VideoHost>>(), BrightContext.JsonComparer<IReadOnlyList<VideoHost>>());
+        b.Property(s => s.Doorway).HasColumnType("jsonb").HasConversion(BrightContext.Json<DoorwayWish?>());
         b.Property(s => s.HelpAddress).HasMaxLength(254);
         b.Property(s => s.Language).HasMaxLength(40).HasDefaultValue("english");
         b.Property(s => s.Cadence).HasColumnType("jsonb").HasDefaultValueSql("'[]'")

@@ -43,6 +43,9 @@ public sealed class Site
     /// keys.</summary>
     public string? FileKey { get; set; }
 
+    /// <summary>What those meet who may not open something; null for the usual.</summary>
+    public DoorwayWish? Doorway { get; set; }
+
     public static string[] DefaultDocumentKinds => ["pdf", "epub", "docx", "xlsx", "pptx", "odt", "ods", "odp", "txt", "csv", "md", "zip", "ics", "vtt"];
 }
 

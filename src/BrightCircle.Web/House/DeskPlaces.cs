@@ -81,6 +81,9 @@ public static class DeskPlaces
             + "How numbers and dates are written can be changed at any time.", "House"),
         new("content-settings", "Content settings", "bi-file-earmark-text", "/desk/settings/content",
             "language search video host embed document kinds aims cadence", Under: "settings"),
+        new("doorway", "Doorways", "bi-door-closed", "/desk/doorway/site", "locked teaser paywall extract preview words not found redirect counts",
+            "A doorway is what somebody meets who may not open something. The site says how they are, a shelf or a piece can say otherwise, and the nearest "
+            + "word counts. How often each was met, and what came of it, stands beside.", Under: "doors"),
         new("live", "Going live", "bi-broadcast", "/desk/settings/live", "trial rehearsal launch start real", Under: "settings"),
         new("calendar", "Releases in your calendar", "bi-calendar-plus", "/desk/calendar", "ics ical subscribe feed", Under: "editions"),
         new("new-piece", "New piece", "bi-file-earmark-plus", "/desk/pieces/new", "write create course lesson", Under: "shelves"),

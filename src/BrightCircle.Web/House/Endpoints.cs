@@ -93,6 +93,17 @@ public static class Endpoints
             var (address, type) = Sized(file, w ?? 960);
             return await Send(http, store, address, type, "private, max-age=3600");
         });
+        // The picture over "not yet", for whoever may know of the piece.
+        app.MapGet("/not-yet/{piece:long}", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, IFileStore store,
+            HttpContext http) =>
+        {
+            var now = catalogue.Now;
+            if (!now.PieceById.TryGetValue(new(piece), out var p) || now.DoorwayOf(p).NotYetPicture is not { } picture
+                || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsKnown) return Results.NotFound();
+            if (await reader.File(picture, http.RequestAborted) is not { } file) return Results.NotFound();
+            var (address, type) = Sized(file, 960);
+            return await Send(http, store, address, type, "private, max-age=3600");
+        });
         app.MapGet("/shelf-covers/{shelf:long}", async (long shelf, Catalogue catalogue, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             if (catalogue.Now.ShelfById.GetValueOrDefault(new(shelf))?.Cover is not { } cover || await reader.File(cover, http.RequestAborted) is not { } file)

@@ -1,9 +1,13 @@
+using BrightCircle.App.Content;
+using BrightCircle.App.Insight;
 using BrightCircle.Core.Access;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using Period = BrightCircle.Core.Time.Period;
 
 namespace BrightCircle.Web.Parts;
 
@@ -19,6 +23,47 @@ public sealed record Doorway(BrightPage Page, Piece Piece, Lesson? Lesson, Why W
     /// <summary>It opens for them by itself: nothing is sold to them.</summary>
     public bool OpensByItself => Decision.State == AccessState.OpensAt;
     public PlaceState? Places { get; init; }
+    /// <summary>What the owner says of it.</summary>
+    public DoorwayRule Rule => Page.Now.DoorwayOf(Piece);
+    /// <summary>The beginning of the lesson, where that is shown; empty where not.</summary>
+    public string Extract { get; init; } = "";
+    /// <summary>The owner's words to who stands here.</summary>
+    public string Words => OpensByItself ? Rule.NotYet : IsHeldBack ? "" : Page.Visitor.Person is null ? Rule.Strangers : Rule.Members;
+    public string Button => ComesBack || Rule.Button.Length == 0 ? "" : Rule.Button;
+
+    /// <summary>What they hold now that would give way to it, and what it costs more each time; null where nothing does.</summary>
+    public (Plan Plan, Money? More, Period? Every)? Instead
+    {
+        get
+        {
+            if (WayIn is not { } way || Page.Visitor.Person is not { } person) return null;
+            foreach (var h in person.Holdings)
+                if (Page.Now.PlanById.TryGetValue(h.PlanId, out var plan)
+                    && GivesWay.Of(h, plan, way.Plan, way.Chosen.Terms, Page.Moment) is not GivesWay.Stays)
+                    return (plan, way.Chosen.Terms.MoreThan(h.Agreement.Terms), way.Chosen.Terms.Interval);
+            return null;
+        }
+    }
+
+    /// <summary>
+    /// What answers who may not open something: another page, where the owner wants that, or null where the doorway itself is shown. That it was met is counted.
+    /// </summary>
+    public Microsoft.AspNetCore.Mvc.IActionResult? Answer(HttpContext http)
+    {
+        if (Page.Visitor is { IsTeam: false, IsLooking: false } && HttpMethods.IsGet(http.Request.Method) && !OpensByItself && !IsHeldBack)
+            http.RequestServices.GetRequiredService<DoorwayCounts>().Met(Piece.Id);
+        return Rule is { Kind: DoorwayKind.AnotherPage, Page: { } page } && !OpensByItself && !IsHeldBack
+            ? new Microsoft.AspNetCore.Mvc.RedirectResult(page) : null;
+    }
+
+    /// <summary>The same with the beginning of a lesson, where the owner shows it. One round trip.</summary>
+    public async Task<Doorway> WithExtract(MemberReader reader, Lesson? lesson, CancellationToken ct)
+    {
+        if (lesson is null || Rule.Kind != DoorwayKind.Extract || lesson.ReleasedAt is null || ComesAt is not null && !OpensByItself) return this;
+        var (contents, _) = await reader.Contents([lesson.Id], ct);
+        return contents.TryGetValue(lesson.Id, out var blocks) ? this with { Extract = LessonExtract.Of(blocks, Rule) } : this;
+    }
+
     /// <summary>The lesson that comes first, where that is what it waits for.</summary>
     public Lesson? First => Why.WouldOpen.OfType<WouldOpen.Finishing>().Select(f => Page.Now.LessonById.GetValueOrDefault(f.Lesson)).FirstOrDefault();
     /// <summary>They hold what covers it, and something else keeps it closed: nothing is to be sold.</summary>

@@ -27,12 +27,6 @@ public sealed class PieceModel(LessonPatterns patterns, SavePiece save, AddModul
         + (Piece.Outline.Modules.Count() is > 0 and var m ? $" in {Count(m, Piece.ModuleWord.ToLowerInvariant())}" : "")
         + (Piece.Minutes is { } min ? $", {Say.Length(min)}" : "");
 
-    /// <summary>The plans that open it or something in it, and how each says so.</summary>
-    public IReadOnlyList<(Plan Plan, string Says)> Opens => [.. Now.Book.PlansThatCover(Piece.Id).Select(p => (p, string.Join("; ", p.Promise
-        .Where(i => PromiseTable.Covering(i.Covers, Piece) != PieceCovering.Not)
-        .Select(i => PromiseWords.ReachWords(i.Reach) + (PromiseTable.Covering(i.Covers, Piece) == PieceCovering.Part ? ", part of it" : "")
-            + (i.Pace is { IsNone: false } pace ? $", {PaceWords.Describe(pace)}" : "")))))];
-
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();

@@ -20,6 +20,9 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
     [BindProperty] public string? Email { get; set; }
     [BindProperty] public string? At { get; set; }
 
+    /// <summary>Where to look first: a path of the site.</summary>
+    [BindProperty] public string? Then { get; set; }
+
     public void OnGet() { }
 
     public async Task<IActionResult> OnPost()
@@ -31,7 +34,7 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
         switch (Who)
         {
             case "visitor":
-                return Go(new(At: at), "/");
+                return Go(new(At: at), Url.IsLocalUrl(Then) ? Then! : "/");
             case "member":
                 Actor.NeedSupport();
                 return await reader.Find(Email ?? "", Ct) is { IsTeam: false } member ? Go(new(member.AccountId, At: at), "/me")
@@ -44,7 +47,7 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
                 var day = LocalDatePattern.Iso.Parse(Joined ?? "");
                 if (!day.Success || day.Value.Year is < 2000 or > 2200) return Wrong("Say on which day they joined.", "Joined");
                 var joined = day.Value == Now.Calendar.Date(Moment) ? Moment : Now.Calendar.At(day.Value.At(new(9, 0)));
-                return Go(new(Plan: plan.Id.Value, Price: price?.Id.Value, Joined: joined, At: at), "/me");
+                return Go(new(Plan: plan.Id.Value, Price: price?.Id.Value, Joined: joined, At: at), Url.IsLocalUrl(Then) ? Then! : "/me");
         }
     }
 

@@ -24,7 +24,7 @@ public sealed class DoorsModel : DeskPage
     public void OnGet()
     {
         var all = Pieces().ToArray();
-        (Total, Rows) = (all.Length, [.. all.Take(Most).Select(p => (p, (IReadOnlyList<PromisedCell>)[.. Now.Plans.Select(x => PromiseTable.Of(x, p))]))]);
+        (Total, Rows) = (all.Length, [.. all.Take(Most).Select(p => (p, (IReadOnlyList<PromisedCell>)[.. Now.Plans.Select(x => PromiseTable.Of(x, p, Now.PlanById.GetValueOrDefault))]))]);
         ToEverybody = [.. Out.Where(p => p.OpenToAll).Select(p => (p, (Lesson?)null))
             .Concat(Out.Where(p => !p.OpenToAll).SelectMany(
                 p => p.Outline.Lessons.Where(l => l.Teaser && Now.Book.Decide(MemberFacts.Nobody, l.Id, Moment).IsOpen)
@@ -39,7 +39,7 @@ public sealed class DoorsModel : DeskPage
         {
             csv.WriteRecord([.. Now.Plans.Select(p => p.Name).Prepend("Shelf").Prepend("State").Prepend("Piece")]);
             foreach (var p in Pieces())
-                csv.WriteRecord([.. Now.Plans.Select(x => Word(PromiseTable.Of(x, p))).Prepend(Now.ShelfById[p.ShelfId].Name)
+                csv.WriteRecord([.. Now.Plans.Select(x => Word(PromiseTable.Of(x, p, Now.PlanById.GetValueOrDefault))).Prepend(Now.ShelfById[p.ShelfId].Name)
                     .Prepend(p.State.ToString().ToLowerInvariant()).Prepend(p.Title)]);
         }
         return File(System.Text.Encoding.UTF8.GetBytes(text.ToString()), "text/csv; charset=utf-8",

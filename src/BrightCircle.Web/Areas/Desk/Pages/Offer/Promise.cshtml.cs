@@ -39,13 +39,16 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
     public PromiseReading Reading => new(Now, Plan);
     public IEnumerable<Price> Prices => Now.PricesOf(Plan.Id);
 
-    public async Task<IActionResult> OnGet(long id)
+    /// <param name="add">Something that is put in as another line, not saved: piece-7, module-7, lesson-7.</param>
+    public async Task<IActionResult> OnGet(long id, string? add = null)
     {
         if (!Find(id)) return NotFound();
         Lines = [.. Plan.Promise.Select(Reading.Write)];
         // A new plan begins with what most begin with.
         if (Lines.Count == 0 && Plan.PromiseNumber == 1)
             Lines.Add(Plan.IsTier ? new() { Covers = "everything", Reach = "joining", Keep = "opened" } : new() { Keep = "opened" });
+        if (PromiseReading.Named(add) is { } more && Lines.Count < MostLines && Reading.NameOf(more).Length > 0 && Plan.Promise.All(i => i.Covers != more))
+            Lines.Add(Reading.Write(new(more, new Reach.EverythingReleased(), new Keep.Nothing())));
         PaceOf = Prices.ToDictionary(p => p.Id.Value, p => PaceForm.Of(Plan.PaceOf.GetValueOrDefault(p.Id)));
         BasedOn = Plan.PromiseNumber;
         Look();

@@ -114,6 +114,7 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
         {
             Coverage.OnShelf s => $"shelf-{s.Shelf.Value}",
             Coverage.OneTally t => $"tally-{t.Tally.Value}",
+            Coverage.WhatAPlanOpens o => $"plan-{o.Plan.Value}",
             Coverage.Everything => "everything",
             Coverage.OnePiece or Coverage.OneModule or Coverage.OneLesson => "one",
             _ => throw new ArgumentOutOfRangeException(nameof(i), i.Covers, "No such coverage."),
@@ -154,7 +155,8 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
     {
         var id = l.Covers.Contains('-') && long.TryParse(l.Covers.AsSpan(l.Covers.IndexOf('-') + 1), CultureInfo.InvariantCulture, out var n) ? n : 0;
         Coverage? covers = l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id))
-            : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id)) : l.Covers == "one" ? null : new Coverage.Everything();
+            : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id))
+            : l.Covers.StartsWith("plan-", StringComparison.Ordinal) ? new Coverage.WhatAPlanOpens(new(id)) : l.Covers == "one" ? null : new Coverage.Everything();
         if (covers is null)
         {
             (covers, var wrong) = Find(l.Thing);
@@ -201,6 +203,16 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
     static Period? Length(string typed, PeriodUnit unit) =>
         int.TryParse(typed, CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= Period.MaxCount && Enum.IsDefined(unit) ? new(n, unit) : null;
 
+    /// <summary>What piece-7, module-7 or lesson-7 means; null for anything else.</summary>
+    public static Coverage? Named(string? text) => text?.Split('-') is not [var kind, var number]
+        || !long.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var id) ? null : kind switch
+        {
+            "piece" => new Coverage.OnePiece(new(id)),
+            "module" => new Coverage.OneModule(new(id)),
+            "lesson" => new Coverage.OneLesson(new(id)),
+            _ => null,
+        };
+
     public string NameOf(Coverage covers) => covers switch
     {
         Coverage.OnePiece p when now.PieceById.TryGetValue(p.Piece, out var piece) => piece.Title,
@@ -243,6 +255,7 @@ public static class PromiseSays
         Coverage.Everything => "Everything on every shelf",
         Coverage.OnShelf s => now.ShelfById.TryGetValue(s.Shelf, out var shelf) ? $"Everything on {shelf.Name}" : "A shelf that is gone",
         Coverage.OneTally t => now.TallyById.TryGetValue(t.Tally, out var tally) ? $"The tally {tally.Name}" : "A tally that is gone",
+        Coverage.WhatAPlanOpens p => $"As a bonus, everything that {(now.PlanById.ContainsKey(p.Plan) ? now.PlanName(p.Plan) : "a plan that is gone")} opens",
         Coverage.OnePiece p => now.PieceById.TryGetValue(p.Piece, out var piece) ? $"{(piece.IsCourse ? "The course" : "The piece")} “{piece.Title}”"
             : "A piece that is gone",
         Coverage.OneModule m => now.Content.ModuleById.TryGetValue(m.Module, out var module) ? $"“{module.Module.Title}” of “{module.Piece.Title}”"

@@ -1,4 +1,5 @@
 using BrightCircle.App.Billing;
+using BrightCircle.App.Insight;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
@@ -36,7 +37,7 @@ public static class CheckoutToken
 }
 
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class JoinModel(BeginJoin begin) : BrightPage
+public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : BrightPage
 {
     public Price Price { get; private set; } = null!;
     public Plan Plan => Now.PlanById[Price.PlanId];
@@ -62,7 +63,14 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
         else context.Result = NotFound();
     }
 
-    public void OnGet() { }
+    /// <summary>The piece whose doorway led here.</summary>
+    [BindProperty(SupportsGet = true)] public long? From { get; set; }
+
+    public void OnGet()
+    {
+        if (From is { } from && Now.PieceById.ContainsKey(new(from)) && HttpMethods.IsGet(Request.Method) && Visitor is { IsTeam: false })
+            counts.Clicked(new(from));
+    }
 
     public async Task<IActionResult> OnPost(string? name, string? email)
     {
@@ -72,7 +80,7 @@ public sealed class JoinModel(BeginJoin begin) : BrightPage
             Refuse(NotForTheTeam);
             return Page();
         }
-        switch (await begin.Do(Price, name, email, Visitor.Member, Ct))
+        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null))
         {
             case JoinStart.Begun begun:
                 CheckoutToken.Keep(HttpContext, begun.Secret);

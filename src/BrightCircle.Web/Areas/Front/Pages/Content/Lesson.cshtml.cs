@@ -39,6 +39,8 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
         if (!decision.IsOpen)
         {
             Doorway = Doorway.For(this, Piece, Lesson, price);
+            if (Doorway.Answer(HttpContext) is { } elsewhere) return elsewhere;
+            Doorway = await Doorway.WithExtract(reader, Lesson, Ct);
             return Page();
         }
         View = await LessonLoader.Load(this, reader, links, Piece, Lesson, []);

@@ -42,7 +42,12 @@ public sealed class ReadModel(MemberReader reader, FileLinks links, PiecePlaces 
             Lesson = await LessonLoader.Load(this, reader, links, Piece, only, Siblings);
             return Lesson is null ? NotFound() : Page();
         }
-        if (!open) Doorway = Doorway.For(this, Piece, null, price, Places);
+        if (!open)
+        {
+            Doorway = Doorway.For(this, Piece, null, price, Places);
+            if (Doorway.Answer(HttpContext) is { } elsewhere) return elsewhere;
+            Doorway = await Doorway.WithExtract(reader, Outline is { IsCourse: false, Lessons: [var begins] } ? begins : null, Ct);
+        }
         if (Visitor.Member is { } member) Openings = await reader.Openings(member, Ct);
         return Page();
     }
