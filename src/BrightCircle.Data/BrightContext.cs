@@ -23,6 +23,9 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<PiecePace> PiecePaces => Set<PiecePace>();
     public DbSet<Cohort> Cohorts => Set<Cohort>();
     public DbSet<CohortMember> CohortMembers => Set<CohortMember>();
+    public DbSet<KeyLink> KeyLinks => Set<KeyLink>();
+    public DbSet<GroupSeat> GroupSeats => Set<GroupSeat>();
+    public DbSet<PeopleBatch> PeopleBatches => Set<PeopleBatch>();
     public DbSet<Price> Prices => Set<Price>();
     public DbSet<Shelf> Shelves => Set<Shelf>();
     public DbSet<Piece> Pieces => Set<Piece>();

@@ -52,7 +52,7 @@ public sealed partial class MemberReader
 
     const string HoldingColumns = """
         h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id,
-            f.promise, h.promise_number, h.all_at_once
+            f.promise, h.promise_number, h.all_at_once, h.through, h.seats
         """;
 
     /// <summary>
@@ -147,6 +147,8 @@ public sealed partial class MemberReader
                 IsOver = r.GetBoolean(at + 6),
                 PromiseNumber = r.GetInt32(at + 15),
                 AllAtOnce = r.GetBoolean(at + 16),
+                Through = r.IsDBNull(at + 17) ? null : r.GetInt64(at + 17),
+                Seats = r.IsDBNull(at + 18) ? null : r.GetInt32(at + 18),
             });
         if (!r.IsDBNull(at + 7))
             holdings[^1]

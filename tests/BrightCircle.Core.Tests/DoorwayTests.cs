@@ -43,13 +43,14 @@ public class DoorwayTests
     public void A_page_is_a_path_of_the_site_or_a_full_address(string address, bool good)
     {
         Assert.Equal(good, DoorwayWish.IsPage(address));
-        Assert.Equal(good, new DoorwayWish(DoorwayKind.AnotherPage, Page: address).Wrong(DoorwayKind.AnotherPage) is null);
+        var wish = new DoorwayWish(DoorwayKind.AnotherPage, Page: address);
+        Assert.Equal(good, wish.Wrong(DoorwayRule.Of(wish)) is null);
     }
 
     [Fact]
     public void What_is_too_long_too_short_or_leads_to_another_door_is_told_at_its_field()
     {
-        static string? Field(DoorwayWish wish, DoorwayKind kind = DoorwayKind.Shown) => wish.Wrong(kind)?.Field;
+        static string? Field(DoorwayWish wish, DoorwayWish? wider = null) => wish.Wrong(DoorwayRule.Of(wish, wider))?.Field;
         var (most, longer) = (new string('a', 600), new string('a', 601));
         Assert.Null(Field(new(Strangers: most, Members: most, NotYet: most, Button: new('b', 40), ExtractWords: 20)));
         Assert.Null(Field(new(ExtractWords: 1000, Page: "/" + new string('a', 299))));
@@ -62,9 +63,9 @@ public class DoorwayTests
         Assert.Equal("Page", Field(new(Page: "/" + new string('a', 300))));
         Assert.Equal("Page", Field(new(Page: "/read/7/x")));
         Assert.Equal("Page", Field(new(Page: "/Lessons/7")));
-        Assert.Equal("Page", Field(new(DoorwayKind.AnotherPage), DoorwayKind.AnotherPage));
+        Assert.Equal("Page", Field(new(DoorwayKind.AnotherPage)));
         // A wider place says which page, or this one only keeps it in readiness.
-        Assert.Null(Field(new(), DoorwayKind.AnotherPage));
+        Assert.Null(Field(new(DoorwayKind.AnotherPage), new(Page: "/tiers")));
         Assert.Null(Field(new(DoorwayKind.Shown, Page: "/tiers")));
     }
 

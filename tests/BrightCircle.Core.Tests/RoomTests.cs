@@ -27,6 +27,8 @@ public partial class RoomTests
         ["Members"] = "Catalogues Due Events Words",
         ["Settings"] = "Catalogues Due Members",
         ["Billing"] = "Catalogues Clock Due Events Members Words",
+        // What somebody gets without paying for it: by hand, by link, by moving in, by a seat.
+        ["Rights"] = "Billing Catalogues Due Events Members",
         ["Releases"] = "Catalogues Due Settings",
         ["Learning"] = "Access Catalogues Due Events",
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
@@ -34,7 +36,7 @@ public partial class RoomTests
         ["Letters"] = "Catalogues Clock Due Events Members Releases Settings Words",
         ["Insight"] = "Catalogues Clock Words",
         ["Running"] = "Catalogues Clock Due Letters",
-        ["Demo"] = "Access Billing Catalogues Clock Content Due Learning Letters Members Offer Releases Running Settings",
+        ["Demo"] = "Access Billing Catalogues Clock Content Due Learning Letters Members Offer Releases Rights Running Settings",
     };
 
     static readonly string Root = HouseTests.Root;

@@ -104,7 +104,9 @@ public static class HeldNow
                         + $"leaving back on your account page.";
                 case HoldingState.Grace:
                     return $"You hold {name}, and a payment is open. See to it on your account page, and everything goes on.";
-                case HoldingState.Over or HoldingState.NotYet:
+                case HoldingState.NotYet:
+                    return $"{name} waits for you: it begins on {now.Calendar.Date(h.StartsAt).ToString("d MMMM", now.Culture)}.";
+                case HoldingState.Over:
                     break;
             }
         }

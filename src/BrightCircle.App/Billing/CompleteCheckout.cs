@@ -16,7 +16,7 @@ namespace BrightCircle.App.Billing;
 /// Finishes a checkout, once, whether the Till's callback or the returning browser comes first. The account, the holding, the payment, the letters and the
 /// journal of one joining commit together.
 /// </summary>
-public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Tell tell, IPaymentGateway gateway, Catalogue catalogue,
+public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Grants grants, Tell tell, IPaymentGateway gateway, Catalogue catalogue,
     IClock clock)
 {
     CatalogueSnapshot Now => catalogue.Now;
@@ -82,7 +82,7 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
     {
         var price = Now.PriceById[c.PriceId!.Value];
         var plan = Now.PlanById[price.PlanId];
-        var m = await FindOrAdd(c, at, ct);
+        var m = await FindOrAdd(c, plan.Id, at, ct);
         c.MemberId = m.Member.Id;
         if (result is not null) AddCard(m.Member.Id, result, at);
         var agreement = ReviewJoin.AgreementOf(c, price, at, Now);
@@ -158,7 +158,7 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
         }
     }
 
-    async Task<Membership> FindOrAdd(Checkout c, Instant at, CancellationToken ct)
+    async Task<Membership> FindOrAdd(Checkout c, PlanId joins, Instant at, CancellationToken ct)
     {
         var id = c.MemberId ?? await MemberBehind(c.Email, ct);
         if (id is { } known) return (await door.Enter([known], ct))[known];
@@ -166,7 +166,7 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
         if (await db.Users.FirstOrDefaultAsync(a => a.NormalizedEmail == normal, ct) is { } ofTeam)
             return new(db.Add(new Member { Id = new(ofTeam.Id), Name = ofTeam.Name, Email = ofTeam.Email!, JoinedAt = at }).Entity, []);
         c.MadeAccount = true;
-        return new(db.AddPerson(ids, c.Name, c.Email, at), []);
+        return grants.Arrive(c.Name, c.Email, at, joins);
     }
 
     void AddCard(MemberId member, SessionResult result, Instant at) =>

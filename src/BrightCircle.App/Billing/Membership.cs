@@ -11,7 +11,8 @@ namespace BrightCircle.App.Billing;
 public sealed record Membership(Member Member, List<Holding> Holdings)
 {
     public Holding? Find(HoldingId id) => Holdings.FirstOrDefault(h => h.Id == id);
-    public Holding? Held(PlanId plan, NodaTime.Instant at) => Holdings.FirstOrDefault(h => h.PlanId == plan && h.IsHeldAt(at));
+    /// <summary>What they hold of a plan, or will from a later day on.</summary>
+    public Holding? Held(PlanId plan, NodaTime.Instant at) => Holdings.FirstOrDefault(h => h.PlanId == plan && h.StateAt(at) != HoldingState.Over);
 }
 
 public static class MembershipLoading

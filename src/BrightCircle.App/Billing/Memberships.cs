@@ -92,7 +92,13 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
 
     void Restand(Membership m, Instant at)
     {
-        foreach (var h in m.Holdings) h.IsOver = h.StateAt(at) == HoldingState.Over;
+        foreach (var h in m.Holdings)
+        {
+            var over = h.StateAt(at) == HoldingState.Over;
+            // With a group's holding its seats end.
+            if (over && !h.IsOver && h.Seats is not null) db.PutDue(ids, DueKind.EndSeats, h.Id.Value, at, $"end-seats-{h.Id.Value}-{h.Facts.Count}");
+            h.IsOver = over;
+        }
         var fresh = m.Member.StandingSince == default;
         var before = m.Member.Standing;
         if (!m.Member.Stand(Standings.At(m.Holdings, catalogue.Now.Book.Plan, at), at)) return;
@@ -118,7 +124,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
     {
         var known = holdings.Where(h => db.Entry(h).State != EntityState.Added).Select(h => h.Id.Value).ToArray();
         var rows = known.Length == 0 ? [] : await db.DueWork.FromSql($"""
-            select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding') for update skip locked
+            select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding') for update skip locked
             """).ToListAsync(ct);
         var byHolding = rows.Where(r => db.Entry(r).State == EntityState.Unchanged).ToLookup(r => r.SubjectId);
         foreach (var h in holdings)
@@ -130,6 +136,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
             // In grace what was to be asked again stays so, unless an answer just said otherwise.
             if (!owes.IsOverdue || isNew) Put(DueKind.Renew, h, renew, owes.Next?.Turn ?? 0, has, owes.IsOverdue ? 2 : 1);
             Put(DueKind.LapseHolding, h, owes.GraceUntil + AfterLastRetry, owes.Next?.Turn ?? 0, has);
+            Put(DueKind.BeginHolding, h, owes.State == HoldingState.NotYet ? h.StartsAt : null, 0, has);
             Put(DueKind.EndHolding, h, owes.State == HoldingState.Over ? null : owes.IsOverdue ? null : owes.AccessEnds, 0, has);
         }
     }

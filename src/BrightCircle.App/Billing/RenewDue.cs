@@ -145,6 +145,21 @@ public sealed class EndHolding(Books books, Memberships door, BrightContext db) 
         }, ct);
 }
 
+/// <summary>What was given for a later day begins.</summary>
+public sealed class BeginHolding(BrightContext db, Memberships door, Events.Tell tell) : IDueHandler
+{
+    public DueKind Kind => DueKind.BeginHolding;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct) =>
+        await EndThose.When(db, door, items, (m, holding, at) =>
+        {
+            if (holding.StateAt(at) is HoldingState.NotYet or HoldingState.Over) return false;
+            tell.Of(m.Member, new Core.Events.Event.Begun(holding.Id, holding.PlanId, holding.Source is HoldingSource.MovedIn or HoldingSource.Arrival), at);
+            happened.Add("begun");
+            return true;
+        }, ct);
+}
+
 static class EndThose
 {
     /// <summary>Goes through the holdings of due rows behind the door. Where a charge of the member is open, its money may have moved: that is settled

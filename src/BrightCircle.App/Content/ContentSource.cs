@@ -316,8 +316,7 @@ public sealed class ReadImport(RichText rich)
     {
         using var reader = new StreamReader(stream, new UTF8Encoding(false), detectEncodingFromByteOrderMarks: true);
         var text = reader.ReadToEnd();
-        var first = text.Split('\n')[0];
-        var rows = CsvRows.Read(text, first.Count(c => c == ';') > first.Count(c => c == ',') ? ';' : ',');
+        var rows = CsvRows.Read(text);
         if (rows.Count == 0)
         {
             Refused.Add((file, 1, "The file is empty."));
@@ -380,46 +379,5 @@ public sealed class ReadImport(RichText rich)
             Lessons.Add(new("list", n, null, new(piece), module is null ? null : new(module), title, null, null, false, false, DoneWhen.Marked, null, null,
                 names => [new Block.Video(Recording.Empty with { Url = url }) { Id = names.Next() }]));
         }
-    }
-}
-
-/// <summary>CSV (RFC 4180) with the line each record begins on.</summary>
-static class CsvRows
-{
-    public static List<(int Line, List<string> Cells)> Read(string text, char separator)
-    {
-        var rows = new List<(int, List<string>)>();
-        var (cells, cell, quoted, line, began) = (new List<string>(), new StringBuilder(), false, 1, 1);
-        void End()
-        {
-            cells.Add(cell.ToString());
-            cell.Clear();
-        }
-        for (var i = 0; i < text.Length; i++)
-        {
-            var c = text[i];
-            if (c == '\n') line++;
-            if (quoted)
-            {
-                if (c != '"') cell.Append(c);
-                else if (i + 1 < text.Length && text[i + 1] == '"') { cell.Append('"'); i++; }
-                else quoted = false;
-            }
-            else if (c == '"' && cell.Length == 0) quoted = true;
-            else if (c == separator) End();
-            else if (c == '\n')
-            {
-                End();
-                rows.Add((began, cells));
-                (cells, began) = ([], line);
-            }
-            else if (c != '\r') cell.Append(c);
-        }
-        if (cell.Length > 0 || cells.Count > 0)
-        {
-            End();
-            rows.Add((began, cells));
-        }
-        return rows;
     }
 }

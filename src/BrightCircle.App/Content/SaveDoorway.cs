@@ -39,7 +39,7 @@ public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexCont
         {
             Strangers = Text(draft.Strangers), Members = Text(draft.Members), NotYet = Text(draft.NotYet), Button = Text(draft.Button), Page = Text(draft.Page)
         };
-        if (wish.Wrong(place.With(now, wish).Kind) is { } wrong) return Result.Refused(wrong.Why, wrong.Field);
+        if (wish.Wrong(place.With(now, wish)) is { } wrong) return Result.Refused(wrong.Why, wrong.Field);
         var kept = wish.IsEmpty ? null : wish;
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (wish.NotYetPicture is { } picture && !await db.Files.AnyAsync(f => f.Id == picture && f.Kind == FileKind.Picture, ct))

@@ -8,6 +8,7 @@ using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Rights;
 using BrightCircle.App.Running;
 using BrightCircle.App.Settings;
 using BrightCircle.Core;
@@ -173,6 +174,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             At(Calendar.FirstOf(edition.Month, Edition.DefaultTime) + Duration.FromMinutes(5), () => PlanReading(edition.Month));
         }
         PlanCourse(ct);
+        PlanRights(ct);
         for (var week = 0; week <= 14; week++)
         {
             var n = week;
@@ -312,7 +314,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
                     MemberId id = default;
                     await Do<AddMember>(async s => id = MustBe(await s.Do(owner, name, email, ct)));
                     await Do<GivePlan>(async s => MustBe(
-                        await s.Do(owner, id, plans[left % 2 == 0 ? "Apiary" : "Keeper"], until, "Helps with the hive clinics", ct)));
+                        await s.Do(owner, id, new(plans[left % 2 == 0 ? "Apiary" : "Keeper"], HoldingSource.Gift, Until: until,
+                            Note: "Helps with the hive clinics"), ct)));
                     readers.Add(id);
                 });
                 continue;

@@ -22,17 +22,19 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         switch (told.What)
         {
             case Event.Joined e: Welcome(told, e.Holding, e.Plan, e.Price, ""); break;
-            case Event.Given e: Welcome(told, e.Holding, e.Plan, null, told.By?.Name ?? Now.Site!.Name); break;
+            case Event.Given { Quietly: false, From: null } e: Welcome(told, e.Holding, e.Plan, null, told.By?.Name ?? Now.Site!.Name); break;
+            case Event.Begun { Quietly: false } e: Welcome(told, e.Holding, e.Plan, null, Now.Site!.Name); break;
             case Event.Paid e: Receipt(told, e); break;
             case Event.PaymentFailed e: PaymentFailed(told, e); break;
             case Event.Left { OpenUntil: { } until, ChangedPlan: false } e: Ending(told, e.Plan, until); break;
-            case Event.Ended { Reason: EndReason.Lapsed or EndReason.Left or EndReason.RanOut } e: Ended(told, e); break;
+            case Event.Ended { Reason: EndReason.Lapsed or EndReason.Left or EndReason.RanOut or EndReason.SeatFreed or EndReason.GroupOver } e:
+                Ended(told, e); break;
             case Event.Refunded e: Refund(told, e); break;
             case Event.GotPlace e: Place(told, e); break;
             case Event.Answered e: Answered(told, e); break;
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
-            case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
+            case Event.Given or Event.Begun or Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
                 or Event.ChargedBack
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.Noted:
@@ -119,7 +121,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["reason"] = e.Reason switch
         {
             EndReason.Lapsed => "lapsed",
-            EndReason.RanOut => "ran-out",
+            EndReason.RanOut or EndReason.SeatFreed or EndReason.GroupOver => "ran-out",
             EndReason.Left => "left",
             _ => throw new ArgumentOutOfRangeException(nameof(e), e.Reason, "Nobody is written to about this.")
         },

@@ -35,7 +35,7 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
     static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
         m => new(m.Id, m.Name, m.Email, m.Standing, m.StandingPlanId, m.StandingSince, m.JoinedAt);
 
-    IQueryable<Member> Query(MemberFilter f)
+    internal IQueryable<Member> Query(MemberFilter f)
     {
         var query = db.Members.AsNoTracking();
         if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(m => EF.Functions.ILike(m.Name + " " + m.Email, Like.Containing(f.Search), Like.Escape));

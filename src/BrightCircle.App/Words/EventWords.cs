@@ -16,7 +16,9 @@ public static class EventWords
         return e switch
         {
             Event.Joined j => $"{Joins(j, now)} {(j.Price is { } p ? Say.Joined(now.PlanById[j.Plan], now.PriceById[p], now.Culture) : Plan(j.Plan))}",
-            Event.Given g => $"was given {Plan(g.Plan)}{(g.Until is { } u ? " until " + u.ToString("d MMMM uuuu", now.Culture) : "")}",
+            Event.Given g => $"{Got(g.Source)} {Plan(g.Plan)}{(g.From is { } first ? " from " + first.ToString("d MMMM uuuu", now.Culture) : "")}"
+                + (g.Until is { } u ? " until " + u.ToString("d MMMM uuuu", now.Culture) : ""),
+            Event.Begun b => $"{Plan(b.Plan)} began",
             Event.Paid p => $"paid {Show(p.Amount)} for {Plan(p.Plan)}",
             Event.PaidTwice p => $"paid {Show(p.Amount)} a second time; it goes back",
             Event.PaymentFailed f => $"didn’t pay {Show(f.Amount)} for {Plan(f.Plan)}: {f.Refusal}",
@@ -56,11 +58,21 @@ public static class EventWords
     static string Joins(Event.Joined j, CatalogueSnapshot now) =>
         now.PlanById.GetValueOrDefault(j.Plan) is { IsTier: false } ? "bought" : j.Returned ? "came back to" : "joined";
 
+    static string Got(Core.Members.HoldingSource source) => source switch
+    {
+        Core.Members.HoldingSource.Gift => "was given",
+        Core.Members.HoldingSource.Key => "took with a key link:",
+        Core.Members.HoldingSource.MovedIn => "brought along",
+        Core.Members.HoldingSource.Arrival => "got, as everybody does,",
+        Core.Members.HoldingSource.Seat => "took a seat in a group:",
+        Core.Members.HoldingSource.Bought => throw new ArgumentOutOfRangeException(nameof(source), source, "What was bought wasn’t given."),
+    };
+
     /// <summary>What the mark before a line says: something went wrong, something good began, or neither.</summary>
     public static string MarkOf(Event e) => e switch
     {
         Event.PaymentFailed or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack or Event.LetterRefused or Event.RefundRefused => "no",
-        Event.Joined or Event.Given => "sun",
+        Event.Joined or Event.Given or Event.Begun => "sun",
         _ => "",
     };
 

@@ -30,8 +30,8 @@ public sealed record DoorwayWish(DoorwayKind? Kind = null, string? Strangers = n
     public bool IsEmpty => this == new DoorwayWish();
 
     /// <summary>Why it can't be so, with the name of its field; null where it can.</summary>
-    /// <param name="kind">What counts here in the end, this wish and the wider ones taken together.</param>
-    public (string Why, string Field)? Wrong(DoorwayKind kind)
+    /// <param name="inTheEnd">What counts here with it.</param>
+    public (string Why, string Field)? Wrong(DoorwayRule inTheEnd)
     {
         if (Strangers?.Length > MostWords) return ($"Those words are too long; {MostWords} letters are the most.", nameof(Strangers));
         if (Members?.Length > MostWords) return ($"Those words are too long; {MostWords} letters are the most.", nameof(Members));
@@ -42,7 +42,7 @@ public sealed record DoorwayWish(DoorwayKind? Kind = null, string? Strangers = n
             return ("That isn’t an address. Write a path of this site, like /pages/about, or a full one that begins with https://.", nameof(Page));
         if (Page is not null && (Page.StartsWith("/read/", StringComparison.OrdinalIgnoreCase) || Page.StartsWith("/lessons/", StringComparison.OrdinalIgnoreCase)))
             return ("Pieces and lessons have doorways of their own. Choose a page that everybody can open.", nameof(Page));
-        if (kind == DoorwayKind.AnotherPage && Page is null && Kind == DoorwayKind.AnotherPage) return ("Say which page.", nameof(Page));
+        if (Kind == DoorwayKind.AnotherPage && inTheEnd.Page is null) return ("Say which page.", nameof(Page));
         return null;
     }
 

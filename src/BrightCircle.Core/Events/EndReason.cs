@@ -15,6 +15,10 @@ public enum EndReason
     EndedByTeam,
     Refunded,
     ChargedBack,
+    /// <summary>The group's holder freed the seat.</summary>
+    SeatFreed,
+    /// <summary>What the group held is over.</summary>
+    GroupOver,
 }
 
 public static class EndReasons
@@ -29,5 +33,7 @@ public static class EndReasons
         EndReason.EndedByTeam => "ended by the team",
         EndReason.Refunded => "refunded",
         EndReason.ChargedBack => "charged back",
+        EndReason.SeatFreed => "the seat was given to somebody else",
+        EndReason.GroupOver => "the group’s time is over",
     };
 }

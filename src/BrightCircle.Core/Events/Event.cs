@@ -9,6 +9,7 @@ namespace BrightCircle.Core.Events;
 /// </summary>
 [JsonDerivedType(typeof(Joined), "joined")]
 [JsonDerivedType(typeof(Given), "given")]
+[JsonDerivedType(typeof(Begun), "begun")]
 [JsonDerivedType(typeof(Paid), "paid")]
 [JsonDerivedType(typeof(PaidTwice), "paid-twice")]
 [JsonDerivedType(typeof(PaymentFailed), "payment-failed")]
@@ -49,9 +50,15 @@ public abstract record Event
     /// <param name="Price">Null for none.</param>
     /// <param name="Returned">Something was held before.</param>
     public sealed record Joined(HoldingId Holding, PlanId Plan, PriceId? Price, bool Returned) : Event;
-    /// <summary>The team gave a plan.</summary>
+    /// <summary>They got a plan without paying for it.</summary>
     /// <param name="Until">The last day; null for good.</param>
-    public sealed record Given(HoldingId Holding, PlanId Plan, LocalDate? Until) : Event;
+    /// <param name="Source">Through what.</param>
+    /// <param name="From">The first day, where that is still to come.</param>
+    /// <param name="Quietly">No letter goes out.</param>
+    public sealed record Given(HoldingId Holding, PlanId Plan, LocalDate? Until, Members.HoldingSource Source = Members.HoldingSource.Gift,
+        LocalDate? From = null, bool Quietly = false) : Event;
+    /// <summary>What was given for a later day has begun.</summary>
+    public sealed record Begun(HoldingId Holding, PlanId Plan, bool Quietly) : Event;
     /// <param name="To">The end of the stretch it pays for; null for good.</param>
     /// <param name="Next">What will be charged next, and when; null where nothing will.</param>
     public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next,

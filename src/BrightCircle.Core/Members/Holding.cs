@@ -21,12 +21,18 @@ public sealed class Holding
     public int PromiseNumber { get; init; } = 1;
     /// <summary>It skips every pace: paid in full, or given so.</summary>
     public bool AllAtOnce { get; init; }
+    /// <summary>The key link, the group's holding or the moving in that it came through; null where it came by none.</summary>
+    public long? Through { get; init; }
+    /// <summary>How many others it is for as well; null where it is for one person.</summary>
+    public int? Seats { get; set; }
     /// <summary>Who gave it and why, for a gift.</summary>
     public string? Note { get; init; }
     /// <summary>A projection for lists, kept by the same transaction that adds the ending fact.</summary>
     public bool IsOver { get; set; }
     public List<HoldingFact> Facts { get; } = [];
 
+    /// <summary>Given in one way or another, and not joined by a price.</summary>
+    public bool IsGiven => Source != HoldingSource.Bought;
     /// <summary>It costs something: neither a gift nor free.</summary>
     public bool IsPaidFor => Source == HoldingSource.Bought && !Agreement.IsFree;
 
@@ -84,7 +90,7 @@ public sealed class Holding
 
     public HoldingFact Paid(Instant from, Instant? to, Instant at, PaymentId? payment = null) => Add(HoldingFactKind.Paid, at, from, to, payment: payment);
     public HoldingFact Trial(Instant from, Instant to, Instant at, PaymentId? payment = null) => Add(HoldingFactKind.Trial, at, from, to, payment: payment);
-    public HoldingFact Given(Instant from, Instant? to = null) => Add(HoldingFactKind.Given, from, from, to);
+    public HoldingFact Given(Instant from, Instant? to = null, Instant? at = null) => Add(HoldingFactKind.Given, at ?? from, from, to);
     public HoldingFact Grace(Instant failedAt, Instant until) => Add(HoldingFactKind.Grace, failedAt, failedAt, until);
     public HoldingFact Leaving(Instant at, Instant openUntil) => Add(HoldingFactKind.Leaving, at, at, openUntil, EndReason.Left);
     public HoldingFact Staying(Instant at) => Add(HoldingFactKind.Staying, at, at);
@@ -124,6 +130,8 @@ public sealed class Holding
             Agreement = Agreement,
             PromiseNumber = PromiseNumber,
             AllAtOnce = AllAtOnce,
+            Through = Through,
+            Seats = Seats,
             Note = Note,
             IsOver = IsOver
         };

@@ -4,7 +4,34 @@ using NodaTime;
 namespace BrightCircle.Core.Members;
 
 /// <summary>Through what a member got a holding.</summary>
-public enum HoldingSource { Bought, Gift }
+public enum HoldingSource
+{
+    Bought,
+    /// <summary>The team gave it.</summary>
+    Gift,
+    /// <summary>By a key link.</summary>
+    Key,
+    /// <summary>It was brought along from elsewhere.</summary>
+    MovedIn,
+    /// <summary>Everybody gets it who comes.</summary>
+    Arrival,
+    /// <summary>A seat of a group that somebody else holds.</summary>
+    Seat,
+}
+
+public static class HoldingSources
+{
+    /// <summary>"gift", as it stands behind a plan's name; empty for what was bought.</summary>
+    public static string Word(this HoldingSource source) => source switch
+    {
+        HoldingSource.Bought => "",
+        HoldingSource.Gift => "gift",
+        HoldingSource.Key => "by a key link",
+        HoldingSource.MovedIn => "brought along",
+        HoldingSource.Arrival => "for everybody",
+        HoldingSource.Seat => "a seat in a group",
+    };
+}
 
 public enum HoldingFactKind
 {

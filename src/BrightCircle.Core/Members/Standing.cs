@@ -54,7 +54,7 @@ public static class Standings
     }
 
     static int Weight(Holding h, HoldingState state) =>
-        !h.IsPaidFor ? h.Source == HoldingSource.Gift ? 1 : 0 : state == HoldingState.Grace ? 3 : 2;
+        !h.IsPaidFor ? h.IsGiven ? 1 : 0 : state == HoldingState.Grace ? 3 : 2;
 
     static int Generosity(HoldingState state) => state switch
     {

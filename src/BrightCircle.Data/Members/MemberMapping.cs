@@ -35,6 +35,8 @@ sealed class HoldingMapping : IEntityTypeConfiguration<Holding>
         b.Property(h => h.Note).HasMaxLength(400);
         b.Ignore(h => h.Ending);
         b.Ignore(h => h.IsPaidFor);
+        b.Ignore(h => h.IsGiven);
+        b.HasIndex(h => h.Through).HasFilter("through is not null");
         b.Ignore(h => h.Timeline);
         b.Ignore(h => h.LivesBy);
         b.Property(h => h.PromiseNumber).HasDefaultValue(1);

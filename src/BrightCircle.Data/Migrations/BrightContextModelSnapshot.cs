@@ -939,6 +939,10 @@ namespace BrightCircle.Data.Migrations
                         .HasDefaultValue(1)
                         .HasColumnName("promise_number");
 
+                    b.Property<int?>("Seats")
+                        .HasColumnType("integer")
+                        .HasColumnName("seats");
+
                     b.Property<string>("Source")
                         .IsRequired()
                         .HasMaxLength(40)
@@ -948,6 +952,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<Instant>("StartsAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("starts_at");
+
+                    b.Property<long?>("Through")
+                        .HasColumnType("bigint")
+                        .HasColumnName("through");
 
                     b.HasKey("Id")
                         .HasName("pk_holdings");
@@ -961,6 +969,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("PriceId")
                         .HasDatabaseName("ix_holdings_price_id");
 
+                    b.HasIndex("Through")
+                        .HasDatabaseName("ix_holdings_through")
+                        .HasFilter("through is not null");
+
                     b.HasIndex("MemberId", "PlanId")
                         .IsUnique()
                         .HasDatabaseName("ux_holdings_one_at_a_time")
@@ -968,7 +980,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("holdings", null, t =>
                         {
-                            t.HasCheckConstraint("ck_holdings_source_known", "\"source\" in ('Bought', 'Gift')");
+                            t.HasCheckConstraint("ck_holdings_source_known", "\"source\" in ('Bought', 'Gift', 'Key', 'MovedIn', 'Arrival', 'Seat')");
                         });
                 });
 
@@ -1025,7 +1037,7 @@ namespace BrightCircle.Data.Migrations
 
                             t.HasCheckConstraint("ck_holding_facts_promise", "(kind = 'Moved') = (promise is not null)");
 
-                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack')");
+                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack', 'SeatFreed', 'GroupOver')");
 
                             t.HasCheckConstraint("ck_holding_facts_stretch", "\"to\" is null or \"to\" >= \"from\"");
                         });
@@ -1950,7 +1962,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats')");
                         });
                 });
 
@@ -2059,6 +2071,60 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("form_entries", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.GroupSeat", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("code");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasMaxLength(254)
+                        .HasColumnType("character varying(254)")
+                        .HasColumnName("email");
+
+                    b.Property<Instant?>("FreedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("freed_at");
+
+                    b.Property<long>("HoldingId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("holding_id");
+
+                    b.Property<Instant>("InvitedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("invited_at");
+
+                    b.Property<long?>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<Instant?>("TakenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("taken_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_group_seats");
+
+                    b.HasIndex("Code")
+                        .IsUnique()
+                        .HasDatabaseName("ix_group_seats_code");
+
+                    b.HasIndex("HoldingId")
+                        .HasDatabaseName("ix_group_seats_holding_id");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_group_seats_member_id");
+
+                    b.ToTable("group_seats", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.ImportRun", b =>
                 {
                     b.Property<long>("Id")
@@ -2131,6 +2197,80 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_import_runs_started_at");
 
                     b.ToTable("import_runs", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.KeyLink", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<bool>("AllAtOnce")
+                        .HasColumnType("boolean")
+                        .HasColumnName("all_at_once");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("code");
+
+                    b.Property<Instant?>("EndsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends_at");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("MadeBy")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("made_by");
+
+                    b.Property<int?>("Most")
+                        .HasColumnType("integer")
+                        .HasColumnName("most");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("name");
+
+                    b.Property<LocalDate?>("OpenUntil")
+                        .HasColumnType("date")
+                        .HasColumnName("open_until");
+
+                    b.Property<string>("PaidElsewhere")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("paid_elsewhere");
+
+                    b.Property<long>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<Instant?>("RevokedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("revoked_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_key_links");
+
+                    b.HasIndex("Code")
+                        .IsUnique()
+                        .HasDatabaseName("ix_key_links_code");
+
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_key_links_plan_id");
+
+                    b.ToTable("key_links", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_key_links_most", "most is null or most between 1 and 100000");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
@@ -2413,7 +2553,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -2445,6 +2585,80 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_notes_lesson_id");
 
                     b.ToTable("notes", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PeopleBatch", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<int>("Already")
+                        .HasColumnType("integer")
+                        .HasColumnName("already");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<int>("Did")
+                        .HasColumnType("integer")
+                        .HasColumnName("did");
+
+                    b.Property<Instant?>("DoneAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("done_at");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
+
+                    b.PrimitiveCollection<long[]>("Members")
+                        .IsRequired()
+                        .HasColumnType("bigint[]")
+                        .HasColumnName("members");
+
+                    b.Property<int>("Next")
+                        .HasColumnType("integer")
+                        .HasColumnName("next");
+
+                    b.PrimitiveCollection<string[]>("Refused")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("refused");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<string>("Terms")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("terms");
+
+                    b.Property<int>("Total")
+                        .HasColumnType("integer")
+                        .HasColumnName("total");
+
+                    b.HasKey("Id")
+                        .HasName("pk_people_batches");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_people_batches_at");
+
+                    b.ToTable("people_batches", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_people_batches_kind_known", "\"kind\" in ('Gifts', 'MoveIn')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.PiecePace", b =>
@@ -2819,6 +3033,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("about");
 
+                    b.Property<long?>("ArrivalPlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("arrival_plan_id");
+
                     b.Property<string>("BusinessAddress")
                         .IsRequired()
                         .HasMaxLength(400)
@@ -2934,6 +3152,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_site");
+
+                    b.HasIndex("ArrivalPlanId")
+                        .HasDatabaseName("ix_site_arrival_plan_id");
 
                     b.ToTable("site", null, t =>
                         {
@@ -3636,6 +3857,22 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_form_entries_members_member_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.GroupSeat", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Holding", null)
+                        .WithMany()
+                        .HasForeignKey("HoldingId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_group_seats_holdings_holding_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_group_seats_members_member_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.ImportRun", b =>
                 {
                     b.HasOne("BrightCircle.Data.ImportRun", null)
@@ -3643,6 +3880,16 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("DryId")
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_import_runs_import_runs_dry_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.KeyLink", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_key_links_plans_plan_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
@@ -3849,6 +4096,15 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_sign_in_links_accounts_account_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Site", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("ArrivalPlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_site_plans_arrival_plan_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>

@@ -14,6 +14,7 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.ToTable("site", t => t.HasCheckConstraint("ck_site_only_one", "id = 1"));
         b.Property(s => s.Id).ValueGeneratedNever();
         b.Ignore(s => s.ClockCanMove);
+        b.HasOne<Core.Offer.Plan>().WithMany().HasForeignKey(s => s.ArrivalPlanId).OnDelete(DeleteBehavior.Restrict);
         b.Property(s => s.Name).HasMaxLength(80);
         b.Property(s => s.Tagline).HasMaxLength(200);
         b.Property(s => s.ZoneId).HasMaxLength(60);

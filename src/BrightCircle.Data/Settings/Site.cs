@@ -43,6 +43,8 @@ public sealed class Site
     /// keys.</summary>
     public string? FileKey { get; set; }
 
+    /// <summary>What everybody gets who comes, however they come; null for nothing.</summary>
+    public PlanId? ArrivalPlanId { get; set; }
     /// <summary>What those meet who may not open something; null for the usual.</summary>
     public DoorwayWish? Doorway { get; set; }
 

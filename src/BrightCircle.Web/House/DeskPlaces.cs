@@ -67,6 +67,12 @@ public static class DeskPlaces
             + "leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
         new("add", "Add a person", "bi-person-plus", "/desk/members/add", "new invite create member gift",
             "Somebody who didn’t join by themselves. They hold nothing until you give them something.", Under: "members"),
+        new("keys", "Key links", "bi-key", "/desk/keys", "invite voucher gift link access code free elsewhere",
+            "A key link gives a tier or a pass to whoever opens it, without paying here. It can be used so often, until a day, and taken back at any time; "
+            + "who used it keeps what they have. Links travel, so set a number of uses where it matters.", Under: "members"),
+        new("move-in", "Moving in", "bi-box-seam", "/desk/members/move-in", "import csv members people migrate list bring upload",
+            "People you bring along from elsewhere come from a list. You say what its columns are, a dry run shows every line, and then they come in with their "
+            + "plans and dates. Nobody is written to unless you want it, and doing it twice makes nothing twice.", Under: "members"),
         new("look", "View as", "bi-eye", "/desk/look", "view as impersonate preview visitor member joiner see date",
             "The site through somebody else’s eyes: a member’s, a visitor’s, or those of somebody who would join a plan, on any day. Nothing is recorded while "
             + "you look, and nothing can be changed. A bar at the top leads back.", Under: "members"),

@@ -33,6 +33,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.Ending => "leaving",
         LetterKind.Lapsed => "it has ended",
         LetterKind.Place => "a place",
+        LetterKind.Seat => "a seat in a group",
         LetterKind.Answered => "an answer",
         LetterKind.Marked => "answers read",
         LetterKind.Welcome => "welcome",

@@ -32,7 +32,7 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         .Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(Now.Calendar.Of(File.Member.ZoneId).Date(Moment))))];
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source))
-        .Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source == HoldingSource.Gift ? ", gift" : ""), g.Key.Source == HoldingSource.Gift,
+        .Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source.Word() is { Length: > 0 } way ? $", {way}" : ""), g.Key.Source != HoldingSource.Bought,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
 
     public async Task<IActionResult> OnGet(long id, long? piece, long? lesson, string? on)
@@ -69,7 +69,7 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         };
     }
 
-    public string Through(Holding h) => h.Source == HoldingSource.Gift ? "gift" + (h.Note is { } note ? $": {note}" : "")
+    public string Through(Holding h) => h.IsGiven ? h.Source.Word() + (h.Note is { } note ? $": {note}" : "")
         : Say.Price(h.Agreement.Terms, Now.Culture);
 
     /// <summary>What a standstill left uncharged.</summary>

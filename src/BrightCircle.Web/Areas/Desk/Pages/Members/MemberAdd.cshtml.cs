@@ -1,4 +1,5 @@
 using BrightCircle.App.Members;
+using BrightCircle.App.Rights;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 

@@ -13,7 +13,8 @@ public sealed class SettingsModel(SetUpSite setUp, SavePicture pictures) : DeskP
     public void OnGet()
     {
         var s = Now.Site!;
-        Draft = new(s.Name, s.Tagline, s.About, s.ZoneId, s.Currency.Code, s.HelpAddress, s.Colour, s.Culture, s.BusinessName, s.BusinessAddress);
+        Draft = new(s.Name, s.Tagline, s.About, s.ZoneId, s.Currency.Code, s.HelpAddress, s.Colour, s.Culture, s.BusinessName, s.BusinessAddress,
+            s.ArrivalPlanId?.Value);
     }
 
     public async Task<IActionResult> OnPost(SiteDraft draft, IFormFile? picture)

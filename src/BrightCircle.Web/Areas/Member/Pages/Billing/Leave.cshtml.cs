@@ -17,7 +17,10 @@ public sealed class LeaveModel(LeavePlan leave) : MemberPage
     /// <summary>Until when it stays open; null where it ends at once.</summary>
     public Instant? Until { get; private set; }
     /// <summary>How many pieces would stay open: computed with the ending added, not guessed from the promise.</summary>
-    public int KeepsCount { get; private set; }
+    public int KeepsCount => Keeps.Count;
+    public IReadOnlyList<Piece> Keeps { get; private set; } = [];
+    /// <summary>What closes with it.</summary>
+    public IReadOnlyList<Piece> Closes { get; private set; } = [];
 
     public IActionResult OnGet(long id)
     {
@@ -30,7 +33,9 @@ public sealed class LeaveModel(LeavePlan leave) : MemberPage
         after.Ended(end, EndReason.Left);
         var facts = MemberFacts.From(Visitor.Person.Holdings.Where(h => h.Id != holding.Id).Append(after), end, Visitor.Person.Places,
             Visitor.Person.Done, Visitor.Person.Cohorts);
-        KeepsCount = Now.Pieces.Count(p => p.State == PieceState.Released && Now.Book.OpensPartOf(facts, p.Id, end));
+        var before = MemberFacts.From(Visitor.Person.Holdings, Moment, Visitor.Person.Places, Visitor.Person.Done, Visitor.Person.Cohorts);
+        var open = Now.Pieces.Where(p => p.State == PieceState.Released && Now.Book.OpensPartOf(before, p.Id, Moment)).ToLookup(p => Now.Book.OpensPartOf(facts, p.Id, end));
+        (Keeps, Closes) = ([.. open[true]], [.. open[false]]);
         return Page();
     }
 

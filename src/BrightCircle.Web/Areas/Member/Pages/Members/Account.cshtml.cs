@@ -16,7 +16,15 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSetti
     public IReadOnlyList<Payment> Payments { get; private set; } = [];
     public string? CardLabel { get; private set; }
     IReadOnlyList<Holding> Holdings => Visitor.Person!.Holdings;
-    public IReadOnlyList<Holding> Current => [.. Holdings.Where(h => h.IsHeldAt(Moment))];
+    /// <summary>What they hold, or will from a later day on.</summary>
+    public IReadOnlyList<Holding> Current => [.. Holdings.Where(h => h.StateAt(Moment) != HoldingState.Over)];
+    /// <summary>What they held before, the latest first.</summary>
+    public IReadOnlyList<Holding> Ended => [.. Holdings.Where(h => h.StateAt(Moment) == HoldingState.Over).OrderByDescending(EndOf)];
+    public NodaTime.Instant EndOf(Holding h) => h.Timeline.Stretches.First(s => s.State == HoldingState.Over).From;
+    /// <summary>What comes along with what they hold.</summary>
+    public IReadOnlyList<(Plan Plan, Plan With)> Bonuses => [.. Holdings.Where(h => h.IsHeldAt(Moment)).SelectMany(h => Now.PlanById[h.PlanId]
+        .PromiseOf(h.LivesBy).Select(i => i.Covers).OfType<Coverage.WhatAPlanOpens>().Where(c => Now.PlanById.ContainsKey(c.Plan))
+        .Select(c => (Now.PlanById[c.Plan], Now.PlanById[h.PlanId]))).Distinct()];
     /// <summary>The tier they held last, where they hold none now.</summary>
     public Holding? Past => Current.Any(h => Now.PlanById[h.PlanId].IsTier) ? null
         : Holdings.LastOrDefault(h => h.StateAt(Moment) == HoldingState.Over && Now.PlanById[h.PlanId].IsTier);
@@ -57,7 +65,20 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSetti
             case HoldingState.Ending:
                 return $"Open until {FullDay(owes.AccessEnds!.Value)}; nothing more is charged. {PromiseWords.AfterLeaving(Now.PlanById[h.PlanId])}";
         }
-        if (h.Source == HoldingSource.Gift) return owes.AccessEnds is { } until ? $"A gift, open until {FullDay(until)}." : "A gift, for good.";
+        if (h.IsGiven)
+        {
+            var from = h.StateAt(Moment) == HoldingState.NotYet ? $" from {FullDay(h.StartsAt)}" : "";
+            var way = h.Source switch
+            {
+                HoldingSource.Gift => "A gift",
+                HoldingSource.Key => "Taken with a key link",
+                HoldingSource.MovedIn => "Brought along",
+                HoldingSource.Arrival => "For everybody here",
+                HoldingSource.Seat => "A seat in a group",
+                HoldingSource.Bought => throw new InvalidOperationException("What was bought wasn’t given."),
+            };
+            return owes.AccessEnds is { } until ? $"{way},{from} open until {FullDay(until)}." : $"{way},{from} for good.";
+        }
         if (owes.Next is { } next)
             return (owes.State == HoldingState.Trial ? "On trial. " : "")
                 + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";

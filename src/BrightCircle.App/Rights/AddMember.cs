@@ -1,15 +1,15 @@
+using BrightCircle.App.Billing;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
-using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
-namespace BrightCircle.App.Members;
+namespace BrightCircle.App.Rights;
 
 /// <summary>The team adds a person by hand.</summary>
-public sealed class AddMember(BrightContext db, Ids ids, Tell tell, IClock clock)
+public sealed class AddMember(BrightContext db, Grants grants, Memberships door, Tell tell, IClock clock)
 {
     public async Task<Result<MemberId>> Do(TeamActor by, string? name, string? email, CancellationToken ct)
     {
@@ -19,10 +19,9 @@ public sealed class AddMember(BrightContext db, Ids ids, Tell tell, IClock clock
         var normal = EmailAddress.Normalise(address);
         if (await db.Users.AnyAsync(a => a.NormalizedEmail == normal, ct)) return Taken;
         var at = clock.GetCurrentInstant();
-        var member = db.AddPerson(ids, name.Trim(), address, at);
-        member.Stand(new(Standing.Guest, null), at);
-        db.StandingChanges.Add(new() { Id = ids.Next(), MemberId = member.Id, At = at, From = null, To = Standing.Guest });
-        tell.Of(member, new Event.Added(), at, by);
+        var m = grants.Arrive(name.Trim(), address, at);
+        tell.Of(m.Member, new Event.Added(), at, by);
+        await door.Leave([m], at, ct);
         try
         {
             await db.SaveChangesAsync(ct);
@@ -31,7 +30,7 @@ public sealed class AddMember(BrightContext db, Ids ids, Tell tell, IClock clock
         {
             return Taken;
         }
-        return member.Id;
+        return m.Member.Id;
     }
 
     static Result Taken => Result.Refused("Somebody with this address is here already.", "Email");
