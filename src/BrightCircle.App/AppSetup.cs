@@ -142,6 +142,8 @@ public static class AppSetup
         services.AddScoped<SavePace>();
         services.AddScoped<SaveWindows>();
         services.AddScoped<SaveDoorway>();
+        services.AddScoped<SitePages>();
+        services.AddScoped<SaveMenu>();
         services.AddSingleton<Insight.DoorwayCounts>();
         services.AddScoped<OnTheirWay>();
         services.AddScoped<Cohorts>();

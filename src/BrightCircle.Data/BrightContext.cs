@@ -49,6 +49,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Bookmark> Bookmarks => Set<Bookmark>();
     public DbSet<LessonQuestion> LessonQuestions => Set<LessonQuestion>();
     public DbSet<PiecePlace> PiecePlaces => Set<PiecePlace>();
+    public DbSet<SitePage> SitePages => Set<SitePage>();
     public DbSet<DoorwayDay> DoorwayDays => Set<DoorwayDay>();
     public DbSet<SearchText> SearchTexts => Set<SearchText>();
     public DbSet<Edition> Editions => Set<Edition>();

@@ -41,7 +41,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
             var tallies = await db.Tallies.AsNoTracking().OrderBy(t => t.Name).ToListAsync(ct);
             var paces = new PacesPart([.. (await db.PiecePaces.AsNoTracking().OrderBy(p => p.Id).ToListAsync(ct)).Select(p => p.Timeline)],
                 await db.Cohorts.AsNoTracking().OrderBy(c => c.StartsAt).ThenBy(c => c.Id).ToListAsync(ct));
-            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces));
+            var pages = await db.SitePages.AsNoTracking().OrderBy(p => p.Kind).ThenBy(p => p.Title).ThenBy(p => p.Id).ToListAsync(ct);
+            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }
         finally

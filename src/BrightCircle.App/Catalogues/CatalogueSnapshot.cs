@@ -131,6 +131,17 @@ public sealed class CatalogueSnapshot
 
     public PacesPart Paces { get; }
 
+    /// <summary>The pages the owner wrote, those that aren't public too.</summary>
+    public IReadOnlyList<SitePage> Pages { get; }
+
+    /// <summary>The public words of a kind, for the site, a plan or a price; null where there are none.</summary>
+    public SitePage? PageFor(SitePageKind kind, PlanId? plan = null, PriceId? price = null) =>
+        Pages.FirstOrDefault(p => p.IsPublic && p.Kind == kind && p.PlanId == plan && p.PriceId == price);
+
+    /// <summary>The entries of the menu that somebody sees.</summary>
+    /// <param name="holds">The plans they hold now; null where they aren't signed in.</param>
+    public IEnumerable<MenuItem> MenuFor(IReadOnlyCollection<PlanId>? holds) => (Site?.Menu ?? MenuItem.Usual).Where(i => i.IsFor(holds));
+
     readonly HashSet<PieceId> quiet;
 
     /// <summary>What those meet who may not open a piece.</summary>
@@ -141,9 +152,9 @@ public sealed class CatalogueSnapshot
     public bool IsQuiet(PieceId piece) => quiet.Contains(piece);
 
     public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies,
-        PacesPart paces)
+        PacesPart paces, IReadOnlyList<SitePage> pages)
     {
-        (Site, Offer, Content, Tallies, Paces) = (site, offer, content, tallies, paces);
+        (Site, Offer, Content, Tallies, Paces, Pages) = (site, offer, content, tallies, paces, pages);
         TallyById = tallies.ToDictionary(t => t.Id);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
         quiet = content.Pieces.Where(p => DoorwayOf(p).Kind == DoorwayKind.NotFound).Select(p => p.Id).ToHashSet();
@@ -155,7 +166,7 @@ public sealed class CatalogueSnapshot
     /// <summary>The same with some pieces read anew, or gone.</summary>
     internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
         new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions,
-            Tallies, Paces);
+            Tallies, Paces, Pages);
 
     /// <summary>The book as it would be with other plans, or other paces.</summary>
     public AccessBook BookWith(IReadOnlyList<Plan>? plans = null, IReadOnlyList<PieceTimeline>? timelines = null, IReadOnlyList<Cohort>? cohorts = null) =>

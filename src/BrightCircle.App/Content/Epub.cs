@@ -119,6 +119,7 @@ public sealed class Epub(IFileStore store)
         Block.Links l =>
             $"<ul>{string.Concat(l.Items.Where(i => BlockRules.IsWebAddress(i.Url)).Select(i => $"<li><a "
             + $"href=\"{Enc(i.Url)}\">{Enc(i.Title.Length > 0 ? i.Title : i.Url)}</a>{(i.Note.Length > 0 ? " " + Enc(i.Note) : "")}</li>"))}</ul>",
+        Block.Voices or Block.Faq or Block.Inside or Block.Prices => "",
         Block.Booking b => $"<p class=\"note\">{Enc(b.Title)}: on the site.</p>",
         Block.Live l => $"<p class=\"note\">Live session: {Enc(l.Title)}</p>",
         Block.Timer t => $"<p class=\"note\">Timer{(t.Seconds is { } s ? " of " + WebVtt.Clock(s) : "")}: {Enc(t.Title)}</p>",

@@ -30,7 +30,10 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
 
     public Task Shelf(Shelf shelf, CancellationToken ct) => Uses(FileUser.Shelf, shelf.Id.Value, Some(shelf.Cover, shelf.Doorway?.NotYetPicture), ct);
 
-    public Task Site(Site site, CancellationToken ct) => Uses(FileUser.Site, site.Id, Some(site.Doorway?.NotYetPicture), ct);
+    public Task Site(Site site, CancellationToken ct) => Uses(FileUser.Site, site.Id, Some(site.Doorway?.NotYetPicture, site.Logo), ct);
+
+    public Task Page(SitePage page, CancellationToken ct) =>
+        Uses(FileUser.Page, page.Id, page.Sections.SelectMany(s => s.UsedFiles()).Concat(Some(page.Picture)).Distinct(), ct);
 
     static IEnumerable<FileId> Some(params FileId?[] files) => files.OfType<FileId>().Distinct();
 

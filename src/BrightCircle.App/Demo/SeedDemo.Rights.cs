@@ -3,12 +3,14 @@ using BrightCircle.App.Content;
 using BrightCircle.App.Insight;
 using BrightCircle.App.Members;
 using BrightCircle.App.Rights;
+using BrightCircle.App.Settings;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 
 namespace BrightCircle.App.Demo;
@@ -31,6 +33,7 @@ public sealed partial class SeedDemo
         At(Day(19, 16, 5), () => Allotments(ct));
         At(Day(21, 10, 30), () => MoveIn(ct));
         At(Day(22, 15, 0), () => Gifts(ct));
+        At(Day(23, 20, 30), () => OwnWords(ct));
     }
 
     async Task Doorways(CancellationToken ct)
@@ -100,6 +103,35 @@ public sealed partial class SeedDemo
         MustBe(await s.MoveIn(owner, list, new(reading.Guess(), null, new Dictionary<string, PlanId> { ["Friends"] = plans["Meadow"] }, DateOrder.DayFirst, false,
             false), ct));
     });
+
+    /// <summary>A page of the owner's own for the course, one about the place, and words before and after joining.</summary>
+    async Task OwnWords(CancellationToken ct)
+    {
+        Block Text(string markdown) => new Block.Text(rich.FromMarkdown(markdown));
+        async Task Page(SitePageKind kind, string? plan, string? price, string? title, string slug, string about, params Block[] sections)
+        {
+            long id = 0;
+            await Do<SitePages>(async s => id = MustBe(await s.Make(owner, kind, plan is null ? null : plans[plan], price is null ? null : prices[price], ct)));
+            var made = catalogue.Now.Pages.Single(p => p.Id == id);
+            await Do<SitePages>(async s => MustBe(await s.Save(owner, id, new(title ?? made.Title, slug, about, null,
+                [.. sections.Select(b => b with { Id = new(services.GetRequiredService<Ids>().Next()) })], true, made.Version), ct)));
+        }
+        await Page(SitePageKind.Plan, "First Winter", null, null, "", "Three quiet checks that bring a first colony through the winter.",
+            Text("## Your first winter with bees\n\nThe bees know what to do. What you need is to know when to leave them alone, and the three moments when you don’t.\n\n"
+                + "* **For you** if you have one or two hives and it is their first winter with you.\n* **Not for you** if you look for treatments or for a large apiary."),
+            new Block.Inside(null), new Block.Voices([new("I stopped opening the hive to see whether they were alive. I listened instead.", "Tove, first winter 2026"),
+                new("An hour a week, and in March they flew.", "Anselm, two hives")]),
+            new Block.Faq([new("Do I need to be a member?", "No. It is bought once, and stays yours."),
+                new("What if I fall behind?", "It waits for you. Nothing closes."), new("Can I get my money back?", "Within fourteen days, by a letter to us.")]),
+            new Block.Prices(null));
+        await Page(SitePageKind.Free, null, null, "About Tansy Lane", "about", "Who writes here, and why month by month.",
+            Text("Tansy Lane is a lane with nine hives at its end. **Ines Maren** has kept them for fourteen years and writes down what they ask for, when they ask for it.\n\n"
+                + "Every edition is walked through at the hive before you read it."));
+        await Page(SitePageKind.Join, "Apiary", null, null, "", "", Text("After the week to look around you can leave with one press. We’ll write before anything is charged."));
+        await Page(SitePageKind.Confirmation, null, "First Winter once", null, "", "",
+            Text("Begin with the first check, on a mild and windless day. You need ten minutes, and no smoke."));
+        await Do<SaveMenu>(async s => MustBe(await s.Do(owner, [.. MenuItem.Usual.Take(2), new("About", "/pages/about", MenuFor.SignedOut), .. MenuItem.Usual.Skip(2)], ct)));
+    }
 
     async Task Gifts(CancellationToken ct)
     {

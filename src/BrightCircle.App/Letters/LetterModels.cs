@@ -21,6 +21,7 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             ["first_name"] = Greeting(letter.ToName),
             ["email"] = letter.ToAddress,
         };
+        if (now.Site.Logo is not null) model["logo_link"] = address.Url + "/logo";
         foreach (var (key, value) in letter.Fields)
             if (key.EndsWith("_path", StringComparison.Ordinal)) model[key[..^5] + "_link"] = address.Url + value;
             else model[key] = value;

@@ -42,13 +42,15 @@ public sealed partial class LetterTemplates
             body, "<p style=\"margin:24px 0\"><a style=\"background:#0E5A52;color:#ffffff;padding:12px "
                 + "20px;border-radius:6px;text-decoration:none;font-weight:600\" href=\"$1\">$2</a></p>");
         var site = System.Net.WebUtility.HtmlEncode((string)model["site"]);
+        var logo = model.TryGetValue("logo_link", out var address)
+            ? $"<img src=\"{System.Net.WebUtility.HtmlEncode((string)address)}\" alt=\"\" height=\"28\" style=\"vertical-align:middle;margin-right:9px\">" : "";
         var html = $"""
             <!doctype html>
             <html lang="en"><head><meta charset="utf-8"><meta name="viewport"
                 content="width=device-width,initial-scale=1"><title>{System.Net.WebUtility.HtmlEncode(subject)}</title></head>
             <body style="margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55">
             <div style="max-width:560px;margin:0 auto;padding:28px 20px">
-            <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">{site}</div>
+            <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">{logo}{site}</div>
             {body}
             </div></body></html>
             """;

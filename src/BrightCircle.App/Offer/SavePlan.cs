@@ -9,9 +9,10 @@ namespace BrightCircle.App.Offer;
 
 /// <summary>A plan as the form has it. Its kind is chosen once.</summary>
 /// <param name="Rank">Of a tier, from 1; a pass has none.</param>
+/// <param name="StartPath">Where its holders come to when they sign in; empty for their home, null leaves it.</param>
 /// <param name="Promise">Of a new plan; later it is changed by <see cref="SavePromise"/>.</param>
 public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier,
-    Availability Availability = Availability.OnOffer);
+    Availability Availability = Availability.OnOffer, string? StartPath = null);
 
 /// <summary>Makes a plan, or changes what it is called and who may take it.</summary>
 public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
@@ -29,6 +30,9 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         if (kind == PlanKind.Tier && draft.Rank is < 1 or > 100)
             return Result.Refused("The rank is a number from 1 to 100; a higher tier has the higher number.", "Rank");
         if (draft.Description?.Length > 2000) return Result.Refused("The description is too long; 2,000 letters are the most.", "Description");
+        var start = draft.StartPath?.Trim() ?? "";
+        if (start.Length > 0 && (!Core.Content.DoorwayWish.IsPage(start) || start[0] != '/'))
+            return Result.Refused("Write a path of this site, like /pages/hello.", "StartPath");
         if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
             return Result.Refused($"There is a {other.Word} called {name} already.", "Name");
         if (known is null && PromiseRules.Wrong(now, draft.Promise, id) is { } wrong) return Result.Refused(wrong, "Promise");
@@ -42,6 +46,7 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         }).Entity;
         (plan.Name, plan.Rank, plan.Description) = (name, kind == PlanKind.Tier ? draft.Rank : 0, draft.Description?.Trim() ?? "");
         plan.Availability = draft.Availability;
+        if (draft.StartPath is not null) plan.StartPath = start;
         try
         {
             await db.SaveChangesAsync(ct);

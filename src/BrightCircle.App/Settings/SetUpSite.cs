@@ -11,7 +11,7 @@ namespace BrightCircle.App.Settings;
 /// <param name="Culture">How numbers and dates are written; null keeps it, or takes what suits the currency.</param>
 /// <param name="BusinessName">Who sells, for receipts; the site’s name where it is empty.</param>
 public sealed record SiteDraft(string? Name, string? Tagline, string? About, string? ZoneId, string? Currency, string? HelpAddress, int Colour,
-    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null);
+    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null, long? Logo = null);
 
 /// <summary>The first minutes of a site, and its settings later.</summary>
 public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, UserManager<Account> accounts, IClock clock)
@@ -51,11 +51,17 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
     {
         by.NeedOwner();
         if (Check(draft, zoneAndCurrency: false) is { } wrong) return wrong;
+        FileId? logo = draft.Logo is > 0 and { } l ? new FileId(l) : null;
+        if (logo is { } wanted && !await db.Files.AnyAsync(f => f.Id == wanted && f.Kind == FileKind.Picture, ct))
+            return Result.Refused("That picture isn’t here any more. Choose another one.", "Logo");
         PlanId? arrival = draft.ArrivalPlan is > 0 and { } p ? new PlanId(p) : null;
         if (arrival is { } plan && !catalogue.Now.PlanById.ContainsKey(plan)) return Result.Refused("That plan isn’t here any more.", "ArrivalPlan");
         var s = await db.Sites.SingleAsync(ct);
         Take(s, draft, s.HelpAddress);
         s.ArrivalPlanId = arrival;
+        s.Logo = logo;
+        await db.FileUses.Where(u => u.User == FileUser.Site && u.UserId == s.Id).ExecuteDeleteAsync(ct);
+        foreach (var f in new[] { s.Logo, s.Doorway?.NotYetPicture }.OfType<FileId>().Distinct()) db.Add(new FileUse { FileId = f, User = FileUser.Site, UserId = s.Id });
         if (newPicture is not null) s.Picture = newPicture;
         await db.SaveChangesAsync(ct);
         await catalogue.Changed(ct);

@@ -36,6 +36,14 @@ public static class BlockRules
                 foreach (var link in l.Items.Where(i => !IsWebAddress(i.Url)))
                     yield return $"“{(link.Title.Length > 0 ? link.Title : link.Url)}” needs a full address, beginning with https://.";
                 break;
+            case Block.Voices v:
+                if (v.Items.Count == 0) yield return "Nobody says anything yet.";
+                if (v.Items.Any(i => i.Words.Length == 0)) yield return "One of the voices says nothing.";
+                break;
+            case Block.Faq f:
+                if (f.Items.Count == 0) yield return "No question is written yet.";
+                if (f.Items.Any(i => i.Question.Length == 0 || i.Answer.Length == 0)) yield return "Each question needs its answer.";
+                break;
             case Block.Booking b:
                 if (!IsWebAddress(b.Url)) yield return "The booking link needs a full address, beginning with https://.";
                 break;

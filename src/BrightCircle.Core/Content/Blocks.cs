@@ -17,6 +17,10 @@ namespace BrightCircle.Core.Content;
 [JsonDerivedType(typeof(Practice), "practice")]
 [JsonDerivedType(typeof(Follow), "follow")]
 [JsonDerivedType(typeof(CheckIn), "form")]
+[JsonDerivedType(typeof(Voices), "voices")]
+[JsonDerivedType(typeof(Faq), "faq")]
+[JsonDerivedType(typeof(Inside), "inside")]
+[JsonDerivedType(typeof(Prices), "prices")]
 public abstract record Block
 {
     private Block() { }
@@ -51,6 +55,19 @@ public abstract record Block
     public sealed record Follow(FollowAlong Run) : Block;
     public sealed record CheckIn(Form Form) : Block;
 
+    /// <summary>On a page of the owner's own: what members say.</summary>
+    public sealed record Voices(IReadOnlyList<Voice> Items) : Block;
+
+    /// <summary>On a page of the owner's own: questions and answers.</summary>
+    public sealed record Faq(IReadOnlyList<Answered> Items) : Block;
+
+    /// <summary>On a page of the owner's own: what is inside a plan, worked out from its promise.</summary>
+    /// <param name="Plan">Null for the page's own, or all.</param>
+    public sealed record Inside(PlanId? Plan) : Block;
+
+    /// <summary>On a page of the owner's own: the ways to pay for a plan, or all that is on offer.</summary>
+    public sealed record Prices(PlanId? Plan) : Block;
+
     /// <summary>What it is called, for outlines, buttons and messages.</summary>
     [JsonIgnore]
     public string Word => this switch
@@ -68,6 +85,10 @@ public abstract record Block
         Practice => "practice sheet",
         Follow => "follow-along",
         CheckIn => "form",
+        Voices => "words of members",
+        Faq => "questions and answers",
+        Inside => "what’s inside",
+        Prices => "prices",
         _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
@@ -80,7 +101,7 @@ public abstract record Block
         Audio a => a.Recording.UsedFiles(),
         Files f => f.Items,
         Follow f => f.Run.Steps.Where(s => s.Picture is not null).Select(s => s.Picture!.Value),
-        Links or Booking or Live or Timer or Practice or CheckIn => [],
+        Links or Booking or Live or Timer or Practice or CheckIn or Voices or Faq or Inside or Prices => [],
         _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
@@ -93,7 +114,7 @@ public abstract record Block
         Audio a => a with { Recording = a.Recording.WithFiles(other) },
         Files f => f with { Items = [.. f.Items.Select(other)] },
         Follow f => f with { Run = f.Run with { Steps = [.. f.Run.Steps.Select(s => s.Picture is { } p ? s with { Picture = other(p) } : s)] } },
-        Links or Booking or Live or Timer or Practice or CheckIn => this,
+        Links or Booking or Live or Timer or Practice or CheckIn or Voices or Faq or Inside or Prices => this,
         _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
@@ -112,7 +133,9 @@ public abstract record Block
         Practice p => Lines([p.Sheet.Title, p.Sheet.Intro, .. p.Sheet.Questions.Select(q => q.Text)]),
         Follow f => Lines([f.Run.Title, .. f.Run.Steps.SelectMany(s => new[] { s.Title, s.Note })]),
         CheckIn c => Lines([c.Form.Title, .. c.Form.Questions.Select(q => q.Text)]),
-        Files => "",
+        Voices v => Lines(v.Items.SelectMany(i => new[] { i.Words, i.Who })),
+        Faq f => Lines(f.Items.SelectMany(i => new[] { i.Question, i.Answer })),
+        Files or Inside or Prices => "",
         _ => throw new InvalidOperationException($"No such block: {GetType().Name}"),
     };
 
@@ -127,6 +150,12 @@ public abstract record Block
 }
 
 public sealed record Picture(FileId File, string Alt, string Caption);
+
+/// <summary>Something a member said.</summary>
+public sealed record Voice(string Words, string Who);
+
+/// <summary>A question with its answer.</summary>
+public sealed record Answered(string Question, string Answer);
 
 public sealed record Link(string Title, string Url, string Note);
 

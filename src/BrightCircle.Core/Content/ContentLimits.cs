@@ -36,6 +36,9 @@ public static class ContentLimits
         Block.Practice p => Beyond(p.Sheet),
         Block.Follow f => Beyond(f.Run),
         Block.CheckIn c => Beyond(c.Form),
+        Block.Voices v => Many(v.Items.Count, "voices") ?? Lines(v.Items.SelectMany(i => new[] { i.Words, i.Who })),
+        Block.Faq f => Many(f.Items.Count, "questions") ?? Lines(f.Items.SelectMany(i => new[] { i.Question, i.Answer })),
+        Block.Inside or Block.Prices => null,
         _ => throw new InvalidOperationException($"No such block: {block}"),
     };
 

@@ -41,6 +41,8 @@ public sealed class Plan
     /// <summary>What it promised before; some who joined then may still live by it.</summary>
     public IReadOnlyList<PromiseVersion> Earlier { get; set; } = [];
     public Availability Availability { get; set; }
+    /// <summary>Where its holders come to when they sign in: a path of the site; empty for their home.</summary>
+    public string StartPath { get; set; } = "";
     public Instant CreatedAt { get; init; }
     public bool IsTier => Kind == PlanKind.Tier;
     /// <summary>What whoever lives by a version of the promise is promised; the present one where there is no such version.</summary>

@@ -26,7 +26,7 @@ public sealed class StoredFile
     public Instant? ReplacedAt { get; set; }
 }
 
-public enum FileUser { Lesson, Piece, Shelf, Site }
+public enum FileUser { Lesson, Piece, Shelf, Site, Page }
 
 /// <summary>Where a file is used.</summary>
 public sealed class FileUse

@@ -861,6 +861,106 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Content.SitePage", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("ChangedBy")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("changed_by");
+
+                    b.Property<string>("Description")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("description");
+
+                    b.Property<bool>("IsPublic")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_public");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
+
+                    b.Property<long?>("Picture")
+                        .HasColumnType("bigint")
+                        .HasColumnName("picture");
+
+                    b.Property<long?>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<long?>("PriceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("price_id");
+
+                    b.Property<string>("Sections")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("sections");
+
+                    b.Property<string>("Slug")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("slug");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("title");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_site_pages");
+
+                    b.HasIndex("Picture")
+                        .HasDatabaseName("ix_site_pages_picture");
+
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_site_pages_plan_id");
+
+                    b.HasIndex("PriceId")
+                        .HasDatabaseName("ix_site_pages_price_id");
+
+                    b.HasIndex("Slug")
+                        .IsUnique()
+                        .HasDatabaseName("ix_site_pages_slug")
+                        .HasFilter("slug <> ''");
+
+                    b.HasIndex("Kind", "PlanId", "PriceId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_site_pages_kind_plan_id_price_id")
+                        .HasFilter("kind <> 'Free'");
+
+                    NpgsqlIndexBuilderExtensions.AreNullsDistinct(b.HasIndex("Kind", "PlanId", "PriceId"), false);
+
+                    b.ToTable("site_pages", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_site_pages_kind_known", "\"kind\" in ('Free', 'Front', 'Plan', 'Join', 'Confirmation')");
+
+                            t.HasCheckConstraint("ck_site_pages_plan", "(plan_id is not null) = (kind in ('Plan', 'Join'))");
+
+                            t.HasCheckConstraint("ck_site_pages_price", "(price_id is not null) = (kind = 'Confirmation')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Learning.Tally", b =>
                 {
                     b.Property<long>("Id")
@@ -1329,6 +1429,14 @@ namespace BrightCircle.Data.Migrations
                     b.Property<int>("Rank")
                         .HasColumnType("integer")
                         .HasColumnName("rank");
+
+                    b.Property<string>("StartPath")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasDefaultValue("")
+                        .HasColumnName("start_path");
 
                     b.HasKey("Id")
                         .HasName("pk_plans");
@@ -2018,7 +2126,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("file_uses", null, t =>
                         {
-                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf', 'Site')");
+                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf', 'Site', 'Page')");
                         });
                 });
 
@@ -3116,6 +3224,14 @@ namespace BrightCircle.Data.Migrations
                         .HasDefaultValue("english")
                         .HasColumnName("language");
 
+                    b.Property<long?>("Logo")
+                        .HasColumnType("bigint")
+                        .HasColumnName("logo");
+
+                    b.Property<string>("Menu")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("menu");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasMaxLength(80)
@@ -3155,6 +3271,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("ArrivalPlanId")
                         .HasDatabaseName("ix_site_arrival_plan_id");
+
+                    b.HasIndex("Logo")
+                        .HasDatabaseName("ix_site_logo");
 
                     b.ToTable("site", null, t =>
                         {
@@ -3593,6 +3712,27 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("Cover")
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_shelves_files_cover");
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Content.SitePage", b =>
+                {
+                    b.HasOne("BrightCircle.Data.StoredFile", null)
+                        .WithMany()
+                        .HasForeignKey("Picture")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_site_pages_files_picture");
+
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_site_pages_plans_plan_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Price", null)
+                        .WithMany()
+                        .HasForeignKey("PriceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_site_pages_prices_price_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Members.Holding", b =>
@@ -4105,6 +4245,12 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("ArrivalPlanId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_site_plans_arrival_plan_id");
+
+                    b.HasOne("BrightCircle.Data.StoredFile", null)
+                        .WithMany()
+                        .HasForeignKey("Logo")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_site_files_logo");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>

@@ -14,6 +14,9 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.ToTable("site", t => t.HasCheckConstraint("ck_site_only_one", "id = 1"));
         b.Property(s => s.Id).ValueGeneratedNever();
         b.Ignore(s => s.ClockCanMove);
+        b.Property(s => s.Menu).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<MenuItem>?>(),
+            BrightContext.JsonComparer<IReadOnlyList<MenuItem>?>());
+        b.HasOne<StoredFile>().WithMany().HasForeignKey(s => s.Logo).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Core.Offer.Plan>().WithMany().HasForeignKey(s => s.ArrivalPlanId).OnDelete(DeleteBehavior.Restrict);
         b.Property(s => s.Name).HasMaxLength(80);
         b.Property(s => s.Tagline).HasMaxLength(200);

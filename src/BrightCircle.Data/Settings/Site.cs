@@ -43,6 +43,10 @@ public sealed class Site
     /// keys.</summary>
     public string? FileKey { get; set; }
 
+    /// <summary>The sign that stands before the site's name, and in letters; null for none.</summary>
+    public FileId? Logo { get; set; }
+    /// <summary>The menu of the front and of the member side; null for the usual.</summary>
+    public IReadOnlyList<MenuItem>? Menu { get; set; }
     /// <summary>What everybody gets who comes, however they come; null for nothing.</summary>
     public PlanId? ArrivalPlanId { get; set; }
     /// <summary>What those meet who may not open something; null for the usual.</summary>

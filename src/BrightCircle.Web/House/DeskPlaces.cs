@@ -62,6 +62,9 @@ public static class DeskPlaces
         new("editions", "Editions", "bi-calendar3", "/desk/editions", "month release schedule board plan calendar issue announce",
             "An edition is what comes out together, for a month, a week or a day. When it is scheduled it opens by itself, and the members for whom "
             + "something opens get a letter. Parts that are drafts then stay behind, and Today says so.", "Content"),
+        new("pages", "Pages", "bi-file-richtext", "/desk/pages", "landing sales about terms front words confirmation website text testimonial faq slug",
+            "Your own words: on the front, on the page of a tier or pass, beside joining, after it, and on pages by themselves. They are made of the same "
+            + "sections everywhere, and what is inside and what it costs are worked out, never typed. A draft is seen by the team only.", "Content"),
         new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search",
             "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed payment, "
             + "leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
@@ -90,6 +93,7 @@ public static class DeskPlaces
         new("doorway", "Doorways", "bi-door-closed", "/desk/doorway/site", "locked teaser paywall extract preview words not found redirect counts",
             "A doorway is what somebody meets who may not open something. The site says how they are, a shelf or a piece can say otherwise, and the nearest "
             + "word counts. How often each was met, and what came of it, stands beside.", Under: "doors"),
+        new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries", Under: "settings"),
         new("live", "Going live", "bi-broadcast", "/desk/settings/live", "trial rehearsal launch start real", Under: "settings"),
         new("calendar", "Releases in your calendar", "bi-calendar-plus", "/desk/calendar", "ics ical subscribe feed", Under: "editions"),
         new("new-piece", "New piece", "bi-file-earmark-plus", "/desk/pieces/new", "write create course lesson", Under: "shelves"),

@@ -93,6 +93,22 @@ public static class Endpoints
             var (address, type) = Sized(file, w ?? 960);
             return await Send(http, store, address, type, "private, max-age=3600");
         });
+        // What stands on a page that the owner wrote, and its picture.
+        app.MapGet("/pages/files/{page:long}/{file:long}", async (long page, long file, int? w, Visitor visitor, Catalogue catalogue, MemberReader reader,
+            IFileStore store, HttpContext http) =>
+        {
+            if (catalogue.Now.Pages.FirstOrDefault(p => p.Id == page) is not { } written || !written.IsPublic && !visitor.IsTeam
+                || written.Picture?.Value != file && !written.Sections.Any(s => s.UsedFiles().Any(f => f.Value == file))
+                || await reader.File(new(file), http.RequestAborted) is not { } found) return Results.NotFound();
+            var (address, type) = Sized(found, w is > 0 ? w : null);
+            return await Send(http, store, address, type, "public, max-age=3600");
+        });
+        app.MapGet("/logo", async (Catalogue catalogue, MemberReader reader, IFileStore store, HttpContext http) =>
+        {
+            if (catalogue.Now.Site?.Logo is not { } logo || await reader.File(logo, http.RequestAborted) is not { } file) return Results.NotFound();
+            var (address, type) = Sized(file, 480);
+            return await Send(http, store, address, type, "public, max-age=3600");
+        });
         // The picture over "not yet", for whoever may know of the piece.
         app.MapGet("/not-yet/{piece:long}", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, IFileStore store,
             HttpContext http) =>

@@ -14,6 +14,17 @@ public static class PageHead
     static readonly ConditionalWeakTable<ResourceAssetCollection, HtmlString> Kept = new();
     static readonly Lazy<HtmlString> Bare = new(() => Same(null));
 
+    /// <summary>What a link to a page shows where it is passed on (the Open Graph protocol).</summary>
+    /// <param name="picture">A path of the site; null for none.</param>
+    public static IHtmlContent Shared(string siteUrl, string site, string title, string about, string path, string? picture)
+    {
+        var html = Markup.Of($"<meta property=\"og:title\" content=\"{title}\"><meta property=\"og:site_name\" content=\"{site}\">");
+        html.Add($"<meta property=\"og:type\" content=\"website\"><meta property=\"og:url\" content=\"{siteUrl + path}\">");
+        if (about.Length > 0) html.Add($"<meta name=\"description\" content=\"{about}\"><meta property=\"og:description\" content=\"{about}\">");
+        if (picture is not null) html.Add($"<meta property=\"og:image\" content=\"{siteUrl + picture}\">");
+        return html;
+    }
+
     public static IHtmlContent Of(HttpContext http, string title)
     {
         var assets = http.GetEndpoint()?.Metadata.GetMetadata<ResourceAssetCollection>();

@@ -30,7 +30,14 @@ public sealed partial class BlockForm(IFormCollection form, RichText rich)
         new("practice", "Practice sheet", "bi-ui-checks", "Practice"), new("follow", "Follow-along", "bi-list-ol", "Follow"),
         new("timer", "Timer", "bi-stopwatch", "Timer"), new("form", "Form", "bi-card-checklist", "CheckIn"),
         new("live", "Live session", "bi-broadcast", "Live"), new("booking", "Booking link", "bi-calendar-plus", "Booking"),
+        new("voices", "Words of members", "bi-chat-quote", "Voices"), new("faq", "Questions and answers", "bi-question-circle", "Faq"),
+        new("inside", "What’s inside", "bi-collection", "Inside"), new("prices", "Prices", "bi-tags", "Prices"),
     ];
+
+    static readonly string[] OnPages = ["text", "pictures", "video", "links", "booking", "voices", "faq", "inside", "prices"];
+    /// <summary>Those of a lesson, and those of a page of the owner's own.</summary>
+    public static IReadOnlyList<BlockKind> LessonKinds { get; } = [.. Kinds.Where(k => k.Kind is not ("voices" or "faq" or "inside" or "prices"))];
+    public static IReadOnlyList<BlockKind> PageKinds { get; } = [.. Kinds.Where(k => OnPages.Contains(k.Kind))];
 
     public static BlockKind KindOf(Block block)
     {
@@ -48,6 +55,10 @@ public sealed partial class BlockForm(IFormCollection form, RichText rich)
             Block.Practice => "practice",
             Block.Follow => "follow",
             Block.CheckIn => "form",
+            Block.Voices => "voices",
+            Block.Faq => "faq",
+            Block.Inside => "inside",
+            Block.Prices => "prices",
             _ => throw new ArgumentOutOfRangeException(nameof(block), block.GetType().Name, "No such kind of block."),
         };
         return Kinds.First(k => k.Kind == kind);
@@ -66,6 +77,10 @@ public sealed partial class BlockForm(IFormCollection form, RichText rich)
         "timer" => new Block.Timer("", 300) { Id = id },
         "practice" => new Block.Practice(new("", "", [NewQuestion([])], null, 60)) { Id = id },
         "follow" => new Block.Follow(new("", [NewStep], 1, 5, 0, 3, false)) { Id = id },
+        "voices" => new Block.Voices([new("", "")]) { Id = id },
+        "faq" => new Block.Faq([new("", "")]) { Id = id },
+        "inside" => new Block.Inside(null) { Id = id },
+        "prices" => new Block.Prices(null) { Id = id },
         "form" => new Block.CheckIn(new("", [NewFormQuestion([])], FormRepeat.Once, "")) { Id = id },
         _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No such kind of block."),
     };
@@ -104,6 +119,7 @@ public sealed partial class BlockForm(IFormCollection form, RichText rich)
         return otherwise;
     }
 
+    PlanId? PlanOf(BlockId id) => long.TryParse(F(id, "plan"), NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n > 0 ? new PlanId(n) : null;
     static FileId? FileOf(string value) => long.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n > 0 ? new(n) : null;
     static string? Null(string s) => s.Length == 0 ? null : s;
     static string At(IReadOnlyList<string> list, int i) => i < list.Count ? list[i] : "";
@@ -125,6 +141,14 @@ public sealed partial class BlockForm(IFormCollection form, RichText rich)
                 var (titles, urls, notes) = (All(id, "title"), All(id, "url"), All(id, "note"));
                 return new Block.Links([.. urls.Select((u, i) => new Link(At(titles, i), u, At(notes, i)))]);
             case "booking": return new Block.Booking(F(id, "title"), F(id, "url"), F(id, "note"));
+            case "voices":
+                var (words, who) = (All(id, "words"), All(id, "who"));
+                return new Block.Voices([.. words.Select((w, i) => new Voice(w.Replace("\r\n", "\n", StringComparison.Ordinal), At(who, i)))]);
+            case "faq":
+                var (questions, answers) = (All(id, "question"), All(id, "answer"));
+                return new Block.Faq([.. questions.Select((q, i) => new Answered(q, At(answers, i).Replace("\r\n", "\n", StringComparison.Ordinal)))]);
+            case "inside": return new Block.Inside(PlanOf(id));
+            case "prices": return new Block.Prices(PlanOf(id));
             case "live": return Live(id);
             case "timer":
                 var seconds = (Number($"b-{id.Value}-minutes", 0) ?? 0) * 60 + (Number($"b-{id.Value}-seconds", 0) ?? 0);
@@ -212,6 +236,8 @@ public sealed partial class BlockForm(IFormCollection form, RichText rich)
     /// <summary>One row of a block more, less, or one place up.</summary>
     static Block Row(Block block, string what, int n) => block switch
     {
+        Block.Voices v => v with { Items = Rows(v.Items, what, n, new("", "")) },
+        Block.Faq f => f with { Items = Rows(f.Items, what, n, new("", "")) },
         Block.Links l => l with { Items = Rows(l.Items, what, n, new("", "", "")) },
         Block.Pictures p when what != "add" => p with { Items = Rows(p.Items, what, n, null!) },
         Block.Files f when what != "add" => f with { Items = Rows(f.Items, what, n, default) },
@@ -245,6 +271,10 @@ public sealed record BlockEdit(LessonId Lesson, Block Block, int Place, int Of, 
     IReadOnlyList<StoredFile> Recent, IReadOnlyList<BlockProblem> Problems, IReadOnlyDictionary<string, Mistake> Wrong,
     IReadOnlyList<BrightCircle.Core.Learning.Tally> Tallies, IReadOnlyList<string> DocumentKinds)
 {
+    /// <summary>On a page of the owner's own: the plans it can speak of. Null in a lesson.</summary>
+    public IReadOnlyList<BrightCircle.Core.Offer.Plan>? Plans { get; init; }
+    public bool IsPage => Plans is not null;
+    public IReadOnlyList<BlockKind> Kinds => IsPage ? BlockForm.PageKinds : BlockForm.LessonKinds;
     public string N(string field) => $"b-{Block.Id.Value}-{field}";
     /// <summary>What a field shows: what was typed, where that can't be read.</summary>
     public object? Shown(string field, object? value) => Wrong.GetValueOrDefault(N(field))?.Typed ?? value;

@@ -19,15 +19,16 @@ public sealed class TierModel(SavePlan save) : DeskPage
     public IActionResult OnGet(string id, PlanKind kind)
     {
         if (!Find(id, kind)) return NotFound();
-        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability)
+        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability, p.StartPath)
             : new("", Kind == PlanKind.Pass ? 0 : Now.Plans.Select(x => x.Rank).DefaultIfEmpty(0).Max() + 1, "", [], Kind);
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability)
+    public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability,
+        string? startPath)
     {
         if (!Find(id, kind)) return NotFound();
-        Draft = new(name, rank, description, [], Kind, availability);
+        Draft = new(name, rank, description, [], Kind, availability, startPath ?? "");
         if (!ModelState.IsValid) return Page();
         var saved = await save.Do(Actor, Plan?.Id, Draft, Ct);
         if (!saved.Ok)

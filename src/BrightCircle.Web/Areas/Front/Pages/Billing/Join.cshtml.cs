@@ -37,7 +37,7 @@ public static class CheckoutToken
 }
 
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : BrightPage
+public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : TiersPage
 {
     public Price Price { get; private set; } = null!;
     public Plan Plan => Now.PlanById[Price.PlanId];
@@ -53,7 +53,7 @@ public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : BrightPag
     public bool IsOpenAlready => !Plan.IsTier && Visitor.IsMember && Now.Book.AddsNothing(Visitor.Facts, Plan.Id, Moment);
 
     /// <summary>What they hold that would give way to it.</summary>
-    public IEnumerable<(Plan Plan, GivesWay Way)> ChangesFrom => (Visitor.Person?.Holdings ?? [])
+    public IEnumerable<(Plan Plan, GivesWay Way)> WouldChange => (Visitor.Person?.Holdings ?? [])
         .Select(h => (Plan: Now.PlanById[h.PlanId], Way: GivesWay.Of(h, Now.PlanById[h.PlanId], Plan, Price.Terms, Moment)))
             .Where(x => x.Way is not GivesWay.Stays);
 

@@ -4,12 +4,14 @@ using BrightCircle.Web.House;
 namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>It is done: leads to what was bought, and says what of it is open now.</summary>
-public sealed class WelcomeModel : BrightPage
+public sealed class WelcomeModel : TiersPage
 {
     /// <summary>What was joined or bought just now, as far as they hold it.</summary>
     public Plan? Plan { get; private set; }
     public IReadOnlyList<Released> Open { get; private set; } = [];
     public Released? Next { get; private set; }
+    /// <summary>What the owner says to those who joined by this price.</summary>
+    public BrightCircle.Web.Parts.PageSections? Own { get; private set; }
 
     public void OnGet(long? plan)
     {
@@ -17,6 +19,7 @@ public sealed class WelcomeModel : BrightPage
         var of = held.LastOrDefault(h => h.PlanId.Value == plan) ?? held.LastOrDefault();
         Plan = of is null ? null : Now.PlanById[of.PlanId];
         if (Plan is null) return;
+        if (of!.PriceId is { } price) Own = Words(Core.Content.SitePageKind.Confirmation, Plan, price);
         var theirs = Now.OpenTo(Visitor.Facts, Moment).Where(r => Gives(Plan, r));
         Open = [.. theirs.Take(3)];
         Next = Now.ComingTo(Visitor.Facts, Moment).FirstOrDefault(r => Gives(Plan, r));

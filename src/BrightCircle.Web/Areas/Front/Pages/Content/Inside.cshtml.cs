@@ -9,8 +9,8 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 public sealed class InsideModel : BrightPage
 {
     public const int Newest = 20;
-    public int Released => Now.Pieces.Count(p => p.State == PieceState.Released);
-    public IReadOnlyList<Piece> On(Shelf shelf) => [.. Now.OnShelf[shelf.Id].Where(p => p.State == PieceState.Released)];
+    public int Released => Now.Pieces.Count(p => p.State == PieceState.Released && Decide(p).IsKnown);
+    public IReadOnlyList<Piece> On(Shelf shelf) => [.. Now.OnShelf[shelf.Id].Where(p => p.State == PieceState.Released && Decide(p).IsKnown)];
     /// <summary>How long what is out of it takes.</summary>
     public static int? Minutes(Piece p) => p.Outline.Where(l => l.ReleasedAt is not null).Minutes;
     public Shelf? Only { get; private set; }

@@ -24,6 +24,6 @@ public sealed class InModel(SignInByLink links, SignInManager<Account> signIn) :
     {
         if (await links.Use(token, Ct) is not var (account, path)) return Page();
         await signIn.SignInAsync(account, isPersistent: true);
-        return Redirect(account.Role is not null && path == "/me" ? "/desk" : path);
+        return Redirect(path == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : path);
     }
 }

@@ -44,7 +44,7 @@ public sealed class SignInModel(SignInByLink links, SignInManager<Account> signI
         if (account?.PasswordHash is null || await signIn.UserManager.IsLockedOutAsync(account))
             signIn.UserManager.PasswordHasher.VerifyHashedPassword(new(), NobodysHash, password ?? "");
         else if ((await signIn.PasswordSignInAsync(account, password ?? "", isPersistent: true, lockoutOnFailure: true)).Succeeded)
-            return Redirect(account.Role is not null && Then == "/me" ? "/desk" : Then);
+            return Redirect(Then == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : Then);
         Refuse("The address and the password don’t go together, or there were too many tries. Wait five minutes, or use a sign-in link.");
         return Page();
     }

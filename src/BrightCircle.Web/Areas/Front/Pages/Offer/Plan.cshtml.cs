@@ -11,6 +11,8 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 [OutputCache(PolicyName = SameForVisitors.Name)]
 public sealed class PlanPageModel : TiersPage
 {
+    /// <summary>The owner's own words, instead of what is worked out.</summary>
+    public PageSections? Own => Words(SitePageKind.Plan, Plan);
     const int MostCards = 12;
 
     public OfferedPlan Offered { get; private set; } = null!;
@@ -26,11 +28,10 @@ public sealed class PlanPageModel : TiersPage
 
     public IActionResult OnGet(long id)
     {
-        if (Tiers.Concat(Passes).FirstOrDefault(o => o.Plan.Id.Value == id) is not { } offered) return NotFound();
+        if (OfferedOf(new(id)) is not { } offered) return NotFound();
         Offered = offered;
-        Inside = [.. Now.Pieces.Where(p => p.State == PieceState.Released && Now.Book.GivesPartOf(Plan.Id, p.Id, Moment))
-            .OrderByDescending(p => p.ReleasedAt).ThenByDescending(p => p.Id.Value)];
-        Next = Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.State != PieceState.Draft && Now.Book.GivesPartOf(Plan.Id, p.Id, Moment)) : 0;
+        Inside = InsideOf(Now, Plan, Moment);
+        Next = Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.State != PieceState.Draft && !Now.IsQuiet(p.Id) && Now.Book.GivesPartOf(Plan.Id, p.Id, Moment)) : 0;
         return Page();
     }
 

@@ -1,8 +1,12 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.OutputCaching;
+using NodaTime;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
@@ -18,6 +22,18 @@ public abstract class TiersPage : BrightPage
 
     IEnumerable<OfferedPlan> OnOffer(PlanKind kind) =>
         Now.Plans.Where(p => p.Kind == kind).Select(Offered).Where(o => o.Prices.Count > 0 || o.Held is not null);
+
+    /// <summary>A plan that is on offer, or that they hold; null for others.</summary>
+    public OfferedPlan? OfferedOf(PlanId plan) => Tiers.Concat(Passes).FirstOrDefault(o => o.Plan.Id == plan);
+
+    /// <summary>What is out and would open, sooner or later, to somebody who joined now; the newest first.</summary>
+    public static IReadOnlyList<Piece> InsideOf(CatalogueSnapshot now, Plan plan, Instant moment) => [.. now.Pieces
+        .Where(p => p.State == PieceState.Released && !now.IsQuiet(p.Id) && now.Book.GivesPartOf(plan.Id, p.Id, moment))
+        .OrderByDescending(p => p.ReleasedAt).ThenByDescending(p => p.Id.Value)];
+
+    /// <summary>Words of the owner's own, for a place on this page; null where there are none.</summary>
+    public PageSections? Words(SitePageKind kind, Plan? plan = null, PriceId? price = null) =>
+        Now.PageFor(kind, kind is SitePageKind.Plan or SitePageKind.Join ? plan?.Id : null, price) is { } written ? new(this, written, plan) : null;
 
     public IReadOnlyList<OfferedPlan> Tiers => [.. OnOffer(PlanKind.Tier)];
     public IReadOnlyList<OfferedPlan> Passes => [.. OnOffer(PlanKind.Pass)];

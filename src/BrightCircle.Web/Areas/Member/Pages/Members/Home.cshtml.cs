@@ -1,9 +1,11 @@
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
+using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
@@ -51,8 +53,23 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
 
     public IReadOnlyList<TallyStanding> Tallies { get; private set; } = [];
 
-    public async Task OnGet()
+    /// <summary>What they bought or were given by itself, each with where to go on: it stands first.</summary>
+    public IReadOnlyList<(Plan Plan, Piece? Piece, PieceWay? Way)> Bought { get; private set; } = [];
+
+    (Plan, Piece?, PieceWay?) Has(Plan plan)
     {
+        var piece = plan.Promise.Select(i => i.Covers).OfType<Coverage.OnePiece>().Select(c => Now.PieceById.GetValueOrDefault(c.Piece))
+            .FirstOrDefault(p => p is not null && Decide(p).IsKnown);
+        return (plan, piece, piece is null ? null : Way(piece));
+    }
+
+    /// <param name="in">They have just signed in: a plan can have a page of its own for that.</param>
+    public async Task<IActionResult> OnGet(int @in = 0)
+    {
+        var held = (Visitor.Person?.Holdings ?? []).Where(h => h.IsHeldAt(Moment)).Select(h => Now.PlanById[h.PlanId]).ToArray();
+        if (@in == 1 && held.OrderByDescending(p => p.Rank).FirstOrDefault(p => p.StartPath.Length > 0) is { } start && start.StartPath != "/me")
+            return Redirect(start.StartPath);
+
         var counts = TallyCounts.None;
         if (Visitor.Member is { } member) (openings, counts) = await reader.OpeningsAndTallies(member, Ct);
         if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek)))
@@ -75,7 +92,9 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         GoOn = begun ?? fresh ?? (LeftOff.Count > 0 ? LeftOff[0].Lesson : null)
             ?? Newest.Select(r => r.Lesson ?? r.Piece.Outline.Lessons.FirstOrDefault(l => Decide(l).IsOpen)).FirstOrDefault(l => l is not null);
         GoOnIsNew = begun is null && GoOn is not null && !openings.ContainsKey(GoOn.Id);
+        Bought = [.. held.Where(p => !p.IsTier).DistinctBy(p => p.Id).Select(Has)];
         Owed();
+        return Page();
     }
 
     void Owed()

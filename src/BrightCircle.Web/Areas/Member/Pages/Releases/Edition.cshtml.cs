@@ -14,7 +14,7 @@ public sealed class EditionModel(MemberReader reader) : MemberPage
     public Edition? Before { get; private set; }
     public Edition? After { get; private set; }
     public PieceWay Way(Piece p) => WayOf(p, openings);
-    public IReadOnlyList<Lesson> LessonParts => [.. Now.LessonPartsOf[Edition.Id].Where(l => l.ReleasedAt is not null)];
+    public IReadOnlyList<Lesson> LessonParts => [.. Now.LessonPartsOf[Edition.Id].Where(l => l.ReleasedAt is not null && Decide(l).IsKnown)];
 
     public async Task<IActionResult> OnGet(string month)
     {
