@@ -36,7 +36,7 @@ public partial class RoomTests
         ["Letters"] = "Catalogues Clock Due Events Members Releases Settings Words",
         ["Insight"] = "Catalogues Clock Words",
         ["Running"] = "Catalogues Clock Due Letters",
-        ["Demo"] = "Access Billing Catalogues Clock Content Due Learning Letters Members Offer Releases Rights Running Settings",
+        ["Demo"] = "Access Billing Catalogues Clock Content Due Insight Learning Letters Members Offer Releases Rights Running Settings",
     };
 
     static readonly string Root = HouseTests.Root;

@@ -10,7 +10,12 @@ public sealed class FilesToChoose(BrightContext db)
     /// <param name="chosen">These come along whatever their age and kind.</param>
     /// <returns>The newest first.</returns>
     public async Task<IReadOnlyList<StoredFile>> Do(IReadOnlyCollection<FileId> chosen, FileKind? kind, int most, CancellationToken ct) =>
-        await db.Files.AsNoTracking().Where(f => chosen.Contains(f.Id))
-            .Union(db.Files.Where(f => kind == null || f.Kind == kind).OrderByDescending(f => f.Id).Take(most))
-            .OrderByDescending(f => f.Id).ToListAsync(ct);
+        await Query(chosen, kind, most).ToListAsync(ct);
+
+    /// <summary>The same, for a trip that asks others too.</summary>
+    public Answer<List<StoredFile>> On(OneTrip trip, IReadOnlyCollection<FileId> chosen, FileKind? kind, int most) => trip.List(Query(chosen, kind, most));
+
+    IQueryable<StoredFile> Query(IReadOnlyCollection<FileId> chosen, FileKind? kind, int most) => db.Files.AsNoTracking().Where(f => chosen.Contains(f.Id))
+        .Union(db.Files.Where(f => kind == null || f.Kind == kind).OrderByDescending(f => f.Id).Take(most))
+        .OrderByDescending(f => f.Id);
 }

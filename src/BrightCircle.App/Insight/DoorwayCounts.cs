@@ -58,16 +58,22 @@ public sealed class DoorwayCounts(NpgsqlDataSource source, Catalogue catalogue, 
     }
 
     /// <summary>Of the last days: for each piece that was met.</summary>
-    public async Task<IReadOnlyDictionary<PieceId, DoorwayFigures>> Of(BrightContext db, LocalDate from, PieceId? only, CancellationToken ct)
+    /// <param name="also">What else is asked on the same trip.</param>
+    public async Task<IReadOnlyDictionary<PieceId, DoorwayFigures>> Of(BrightContext db, LocalDate from, PieceId? only, CancellationToken ct,
+        Action<OneTrip>? also = null)
     {
         await Write(ct);
         var since = catalogue.Now.Calendar.At(from.AtMidnight());
-        var met = await db.DoorwayDays.Where(d => d.Day >= from && (only == null || d.PieceId == only)).GroupBy(d => d.PieceId)
-            .Select(g => new { Piece = g.Key, Met = g.Sum(d => d.Met), Clicked = g.Sum(d => d.Clicked) }).ToListAsync(ct);
-        var joined = await db.Checkouts.Where(c => c.FromPieceId != null && c.State == CheckoutState.Completed && c.RefusedBecause == null
+        var trip = new OneTrip(db);
+        var met = trip.List(db.DoorwayDays.Where(d => d.Day >= from && (only == null || d.PieceId == only)).GroupBy(d => d.PieceId)
+            .Select(g => new { Piece = g.Key, Met = g.Sum(d => d.Met), Clicked = g.Sum(d => d.Clicked) }));
+        var joins = trip.List(db.Checkouts.Where(c => c.FromPieceId != null && c.State == CheckoutState.Completed && c.RefusedBecause == null
             && c.CompletedAt >= since && (only == null || c.FromPieceId == only)).GroupBy(c => c.FromPieceId!.Value)
-            .Select(g => new { Piece = g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Piece, g => g.Count, ct);
-        return met.ToDictionary(m => m.Piece, m => new DoorwayFigures(m.Met, m.Clicked, joined.GetValueOrDefault(m.Piece)));
+            .Select(g => new { Piece = g.Key, Count = g.Count() }));
+        also?.Invoke(trip);
+        await trip.Ask(ct);
+        var joined = joins.Value.ToDictionary(j => j.Piece, j => j.Count);
+        return met.Value.ToDictionary(m => m.Piece, m => new DoorwayFigures(m.Met, m.Clicked, joined.GetValueOrDefault(m.Piece)));
     }
 }
 

@@ -36,10 +36,12 @@ public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Mem
     /// <summary>A link with those who used it, the newest first.</summary>
     public async Task<(KeyLink Link, IReadOnlyList<(MemberId Id, string Name, Instant At)> Users)?> Find(long id, CancellationToken ct)
     {
-        if (await db.KeyLinks.AsNoTracking().FirstOrDefaultAsync(k => k.Id == id, ct) is not { } link) return null;
-        var users = await db.Holdings.Where(h => h.Source == HoldingSource.Key && h.Through == id).OrderByDescending(h => h.StartsAt).Take(500)
-            .Join(db.Members, h => h.MemberId, m => m.Id, (h, m) => new { m.Id, m.Name, h.StartsAt }).ToListAsync(ct);
-        return (link, [.. users.Select(u => (u.Id, u.Name, u.StartsAt))]);
+        var trip = new OneTrip(db);
+        var link = trip.List(db.KeyLinks.AsNoTracking().Where(k => k.Id == id));
+        var users = trip.List(db.Holdings.Where(h => h.Source == HoldingSource.Key && h.Through == id).OrderByDescending(h => h.StartsAt).Take(500)
+            .Join(db.Members, h => h.MemberId, m => m.Id, (h, m) => new { m.Id, m.Name, h.StartsAt }));
+        await trip.Ask(ct);
+        return link.Value is [var found] ? (found, [.. users.Value.Select(u => (u.Id, u.Name, u.StartsAt))]) : null;
     }
 
     public async Task<Result<long>> Make(TeamActor by, KeyLinkDraft draft, CancellationToken ct)
