@@ -155,6 +155,7 @@ public static class AppSetup
         services.AddScoped<SaveEdition>();
         services.AddScoped<SetUpSite>();
         services.AddScoped<Tell>();
+        services.AddScoped<Deeds>();
         services.AddScoped<IListen, LettersListen>();
         services.AddScoped<Memberships>();
         services.AddScoped<SettleAsks>();

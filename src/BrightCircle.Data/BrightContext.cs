@@ -57,6 +57,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Holding> Holdings => Set<Holding>();
     public DbSet<HoldingFact> HoldingFacts => Set<HoldingFact>();
     public DbSet<Opening> Openings => Set<Opening>();
+    public DbSet<Deed> Deeds => Set<Deed>();
     public DbSet<JournalEntry> Journal => Set<JournalEntry>();
     public DbSet<StandingChange> StandingChanges => Set<StandingChange>();
     public DbSet<StandingCount> StandingCounts => Set<StandingCount>();

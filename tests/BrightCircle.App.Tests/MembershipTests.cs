@@ -320,7 +320,8 @@ public class MembershipTests
         MemberId id = default;
         await house.Do<AddMember>(async s => id = (await s.Do(house.Owner, "Orla Venn", House.NewAddress(), default)).Value);
         Assert.Equal(Standing.Guest, (await house.Member(id)).Standing);
-        await house.Do<GivePlan>(async s => Assert.True((await s.Do(house.Owner, id, new(house.Keeper, HoldingSource.Gift, Until: new LocalDate(2026, 12, 5)), default)).Ok));
+        await house.Do<GivePlan>(async s => Assert.True((await s.Do(house.Owner, id, new(house.Keeper, HoldingSource.Gift, Until: new LocalDate(2026, 12,
+            5)), default)).Ok));
         await house.Do<GivePlan>(async s => Assert.Equal("Plan", (await s.Do(house.Owner, id, new(house.Keeper, HoldingSource.Gift), default)).Field));
         Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
         await house.Days(14);

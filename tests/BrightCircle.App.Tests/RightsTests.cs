@@ -32,9 +32,11 @@ public sealed class RightsTests
     static Task<List<Holding>> Held(House house, MemberId member) =>
         house.Ask(db => db.Holdings.AsNoTracking().Include(h => h.Facts).Where(h => h.MemberId == member).OrderBy(h => h.Id).ToListAsync());
 
-    static Task<int> Letters(House house, MemberId member, LetterKind kind) => house.Ask(db => db.Letters.CountAsync(l => l.MemberId == member && l.Kind == kind));
+    static Task<int> Letters(House house, MemberId member, LetterKind kind) => house.Ask(db => db.Letters.CountAsync(l => l.MemberId == member
+        && l.Kind == kind));
 
-    static Task<Standing> StandingOf(House house, MemberId member) => house.Ask(db => db.Members.Where(m => m.Id == member).Select(m => m.Standing).SingleAsync());
+    static Task<Standing> StandingOf(House house, MemberId member) => house.Ask(db => db.Members.Where(m => m.Id == member).Select(m =>
+        m.Standing).SingleAsync());
 
     [Fact]
     public async Task A_gift_for_a_later_day_waits_begins_with_its_letter_and_ends()
@@ -91,7 +93,8 @@ public sealed class RightsTests
         await using var house = await House.Open();
         var (otto, anna) = (await Somebody(house), await Somebody(house));
         var piece = house.Now.Pieces.First(p => p.Title == "Piece 11");
-        async Task<Result> One(MemberId to) => await house.Get<GivePlan, Result>(s => s.Do(house.Owner, to, piece.Id, new(default, HoldingSource.Gift), default));
+        async Task<Result> One(MemberId to) => await house.Get<GivePlan, Result>(s => s.Do(house.Owner, to, piece.Id, new(default, HoldingSource.Gift),
+            default));
         Assert.True((await One(otto)).Ok);
         Assert.True((await One(anna)).Ok);
         var pass = Assert.Single(house.Now.Plans, p => !p.IsTier);
@@ -137,7 +140,8 @@ public sealed class RightsTests
         var link = await Link(house, await Make(house, most: 1, until: Today.PlusDays(10)));
         Assert.Equal(20, link.Code.Length);
         await using var other = await house.AnotherNode();
-        var both = await Task.WhenAll(house.Get<KeyLinks, Result>(s => s.Use(link, otto, default)), other.Get<KeyLinks, Result>(s => s.Use(link, anna, default)));
+        var both = await Task.WhenAll(house.Get<KeyLinks, Result>(s => s.Use(link, otto, default)), other.Get<KeyLinks, Result>(s => s.Use(link, anna,
+            default)));
         Assert.Single(both, r => r.Ok);
         Assert.Contains("as often", both.Single(r => !r.Ok).Refusal, StringComparison.Ordinal);
         var winner = both[0].Ok ? otto : anna;
@@ -252,7 +256,8 @@ public sealed class RightsTests
         var rosa = Assert.Single(await Held(house, people["rosa@old.example"].Id));
         Assert.Equal((HoldingSource.MovedIn, house.Now.Calendar.At(new(2026, 3, 5, 0, 0)), house.Now.Calendar.At(new(2027, 1, 1, 0, 0))),
             (rosa.Source, rosa.StartsAt, rosa.PaidThrough(house.Clock.Now)!.Value));
-        Assert.Equal((Standing.Active, Standing.Active, Standing.Lapsed, Standing.Guest), (people["rosa@old.example"].Standing, people["finn@old.example"].Standing,
+        Assert.Equal((Standing.Active, Standing.Active, Standing.Lapsed, Standing.Guest), (people["rosa@old.example"].Standing,
+            people["finn@old.example"].Standing,
             people["gone@old.example"].Standing, people["only@old.example"].Standing));
         // What they had is done; nobody is written to.
         var lesson = house.Now.Pieces.First(p => p.Title == "Piece 11").Outline.Lessons[0];
@@ -276,7 +281,8 @@ public sealed class RightsTests
     {
         await using var house = await House.Open();
         var terms = new MoveInTerms([MoveInColumn.Email], null, MoveInReading.NoNames, DateOrder.MonthFirst, false, false);
-        async Task<string?> Refused(string text, MoveInTerms t) => (await house.Get<PeopleBatches, Result<long>>(s => s.MoveIn(house.Owner, text, t, default))).Field;
+        async Task<string?> Refused(string text, MoveInTerms t) => (await house.Get<PeopleBatches, Result<long>>(s => s.MoveIn(house.Owner, text, t,
+            default))).Field;
         Assert.Equal("Upload", await Refused("Email\n", terms));
         Assert.Equal("Columns", await Refused("Email\na@b.example\n", terms with { Columns = [MoveInColumn.Nothing] }));
         Assert.Equal("Columns", await Refused("Email,Mail\na@b.example,b@b.example\n", terms with { Columns = [MoveInColumn.Email, MoveInColumn.Email] }));
@@ -328,7 +334,8 @@ public sealed class RightsTests
 
         // Somebody new takes one under the address that was written to; a member takes the other as themselves.
         var seats = (await View())!.Seats;
-        Task<Result<MemberId>> Take(string code, MemberId? who = null, string? name = null) => house.Get<GroupSeats, Result<MemberId>>(s => s.Take(code, who, name, default));
+        Task<Result<MemberId>> Take(string code, MemberId? who = null, string? name = null) => house.Get<GroupSeats, Result<MemberId>>(s => s.Take(code,
+            who, name, default));
         Assert.Equal("Name", (await Take(seats[0].Code)).Field);
         var first = (await Take(seats[0].Code, name: "Anna Reed")).Value;
         Assert.Equal((a, true), (await house.Ask(db => db.Members.Where(m => m.Id == first).Select(m => m.Email).SingleAsync()),
@@ -386,8 +393,14 @@ public sealed class RightsTests
         Assert.True((await Save(default, new(DoorwayKind.Extract, Strangers: " Come in.\r\nIt is warm. ", ExtractWords: 30))).Ok);
         Assert.True((await Save(new(null, piece.ShelfId), new(Members: "You know us."))).Ok);
         Assert.True((await Save(new(piece.Id), new(DoorwayKind.NotFound, Outline: false))).Ok);
-        Assert.Equal(DoorwayRule.Usual with { Kind = DoorwayKind.NotFound, Strangers = "Come in.\nIt is warm.", Members = "You know us.", ExtractWords = 30,
-            Outline = false }, Now());
+        Assert.Equal(DoorwayRule.Usual with
+        {
+            Kind = DoorwayKind.NotFound,
+            Strangers = "Come in.\nIt is warm.",
+            Members = "You know us.",
+            ExtractWords = 30,
+            Outline = false
+        }, Now());
         Assert.False(house.Now.Book.Decide(Core.Access.MemberFacts.Nobody, piece.Id, house.Clock.Now).IsKnown);
         Assert.True((await Save(new(piece.Id), new())).Ok);
         Assert.Null(await house.Ask(db => db.Pieces.Where(p => p.Id == piece.Id).Select(p => p.Doorway).SingleAsync()));
@@ -402,7 +415,8 @@ public sealed class RightsTests
         for (var i = 0; i < 3; i++) counts!.Met(piece.Id);
         counts!.Clicked(piece.Id);
         counts.Met(new(5));
-        var start = (JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[house.Free], "Anna Reed", House.NewAddress(), null, default,
+        var start = (JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[house.Free], "Anna Reed", House.NewAddress(),
+            null, default,
             piece.Id));
         await house.TillPage(start.Checkout);
         async Task<IReadOnlyDictionary<PieceId, DoorwayFigures>> Of(LocalDate from) => await house.Ask(db => counts.Of(db, from, null, default));
@@ -420,11 +434,78 @@ public sealed class RightsTests
         var rule = DoorwayRule.Usual with { ExtractWords = 6 };
         string Of(params Block[] blocks) => LessonExtract.Of(blocks, rule);
         Assert.Equal("<p>One two three.</p><p>Four five six …</p>",
-            Of(Text("<p>One <a href=\"https://x.example\">two</a> three.<img data-file=\"7\"></p><p>Four five six seven.</p><p>Eight nine ten eleven twelve.</p>")));
+            Of(Text("<p>One <a href=\"https://x.example\">two</a> three.<img data-file=\"7\"></p><p>Four five six seven.</p>"
+                + "<p>Eight nine ten eleven twelve.</p>")));
         // Half of eight words.
         Assert.Equal("<p>one two three four</p>", Of(Text("<p>one two three four</p><p>five six seven eight</p>")));
         Assert.Equal("", Of(new Block.Timer("Tea", 60), Text("<p>one two three four</p>")));
         Assert.Equal("<p>one two …</p>", Of(Text("<p>one two three</p>"), new Block.Timer("Tea", 60), Text("<p>four five</p>")));
         Assert.Equal("", Of());
+    }
+}
+
+/// <summary>Pages of the owner's own, menus, and the house's journal.</summary>
+public sealed class OwnPageTests
+{
+    [Fact]
+    public async Task A_page_is_made_saved_and_thrown_away_and_there_is_one_of_its_kind()
+    {
+        await using var house = await House.Open();
+        Task<Result<long>> Make(SitePageKind kind, PlanId? plan = null, PriceId? price = null) =>
+            house.Get<SitePages, Result<long>>(s => s.Make(house.Owner, kind, plan, price, default));
+        var (first, second) = ((await Make(SitePageKind.Free)).Value, (await Make(SitePageKind.Free)).Value);
+        Assert.Equal(["new-page", "new-page-2"], house.Now.Pages.OrderBy(p => p.Id).Select(p => p.Slug));
+        Assert.Equal((await Make(SitePageKind.Front)).Value, (await Make(SitePageKind.Front)).Value);
+        Assert.Equal((await Make(SitePageKind.Plan, house.Keeper)).Value, (await Make(SitePageKind.Plan, house.Keeper)).Value);
+        Assert.False((await Make(SitePageKind.Plan)).Ok);
+        Assert.False((await Make(SitePageKind.Join, new PlanId(5))).Ok);
+        Assert.False((await Make(SitePageKind.Confirmation, house.Keeper)).Ok);
+        var after = (await Make(SitePageKind.Confirmation, null, house.Monthly)).Value;
+        Block Text(string html) => new Block.Text(html) { Id = new(900) };
+        Task<Result<int>> Save(long id, SitePageDraft draft) => house.Get<SitePages, Result<int>>(s => s.Save(house.Owner, id, draft, default));
+        SitePageDraft draft = new("About", "about", "Us", null, [Text("<p>Hello</p>")], true, 1);
+        Assert.Equal("Slug", (await Save(first, draft with { Slug = "new-page-2" })).Field);
+        Assert.Equal("Slug", (await Save(first, draft with { Slug = "Ab out" })).Field);
+        Assert.Equal("Title", (await Save(first, draft with { Title = " " })).Field);
+        Assert.Equal("Description", (await Save(first, draft with { Description = new('d', 301) })).Field);
+        Assert.False((await Save(first, draft with { Sections = [new Block.Timer("Tea", 60)] })).Ok);
+        Assert.False((await Save(first, draft with { Sections = [new Block.Inside(new(5))] })).Ok);
+        Assert.Contains("voices", (await Save(first, draft with { Sections = [new Block.Practice(new("", "", [], null, 60))] })).Refusal,
+            StringComparison.Ordinal);
+        Assert.Contains("public yet", (await Save(first, draft with { Sections = [new Block.Faq([])] })).Refusal, StringComparison.Ordinal);
+        Assert.Equal(2, (await Save(first, draft)).Value);
+        Assert.Contains("meanwhile", (await Save(first, draft)).Refusal, StringComparison.Ordinal);
+        Assert.Null(house.Now.PageFor(SitePageKind.Confirmation, null, house.Monthly));
+        Assert.True((await Save(after, draft with { Slug = null, Title = "Thanks" })).Ok);
+        Assert.Equal("Thanks", house.Now.PageFor(SitePageKind.Confirmation, null, house.Monthly)!.Title);
+        await using var other = await house.AnotherNode();
+        Assert.Equal(house.Now.Pages.Count, other.Now.Pages.Count);
+        Assert.True((await house.Get<SitePages, Result>(s => s.Remove(house.Owner, first, default))).Ok);
+        Assert.False((await house.Get<SitePages, Result>(s => s.Remove(house.Owner, first, default))).Ok);
+        Assert.False((await Save(first, draft)).Ok);
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SitePages, Result<long>>(s =>
+            s.Make(house.Owner with { Role = TeamRole.Support }, SitePageKind.Free, null, null, default)));
+        // What became public stands in the house's journal, once each.
+        var deeds = (await house.Get<Events.Deeds, (IReadOnlyList<Deed> Rows, int)>(d => d.Page(1, default))).Rows;
+        Assert.Equal(["made the page “Thanks” public", "made the page “About” public"], deeds.Select(d => d.What));
+    }
+
+    [Fact]
+    public async Task A_menu_is_bounded_and_goes_back_to_the_usual_one()
+    {
+        await using var house = await House.Open();
+        Task<Result> Save(params MenuItem[] items) => house.Get<SaveMenu, Result>(s => s.Do(house.Owner, items, default));
+        MenuItem about = new("About", "/pages/about", MenuFor.Holders, house.Keeper);
+        Assert.True((await Save(about)).Ok);
+        Assert.Equal([about], house.Now.MenuFor([house.Keeper]));
+        Assert.Empty(house.Now.MenuFor(null));
+        Assert.False((await Save(about with { Plan = new(5) })).Ok);
+        Assert.False((await Save(about with { Path = "" })).Ok);
+        Assert.False((await Save([.. Enumerable.Repeat(about, 13)])).Ok);
+        Assert.True((await Save([.. Enumerable.Repeat(about, 12)])).Ok);
+        Assert.True((await Save([.. MenuItem.Usual])).Ok);
+        Assert.Null(house.Now.Site!.Menu);
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SaveMenu, Result>(s => s.Do(house.Owner with { Role = TeamRole.Support }, null,
+            default)));
     }
 }

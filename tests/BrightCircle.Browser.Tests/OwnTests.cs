@@ -48,18 +48,21 @@ public class OwnTests(DemoSite site)
         using var stranger = Stranger();
         var piece = Locked();
         var (door, page) = ($"/desk/doorway/piece/{piece.Id.Value}", $"/read/{piece.Id.Value}");
-        var text = ((Block.Text)(await Db(db => db.LessonContents.SingleAsync(c => c.LessonId == piece.Outline.Lessons[0].Id))).Blocks.First(b => b is Block.Text)).Html;
+        var text = ((Block.Text)(await Db(db => db.LessonContents.SingleAsync(c => c.LessonId == piece.Outline.Lessons[0].Id))).Blocks.First(b =>
+            b is Block.Text)).Html;
         var words = RichTextFiles.Plain(text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
 
         await owner.Open(door);
         await owner.Press("Save", ("Kind", "Extract"), ("ExtractWords", "x"));
         owner.Says("“x” isn’t a number");
-        await owner.Press("Save", ("Kind", "Extract"), ("ExtractWords", "20"), ("Strangers", "Only for keepers of bees."), ("Button", "Let me in"), ("Outline", ""));
+        await owner.Press("Save", ("Kind", "Extract"), ("ExtractWords", "20"), ("Strangers", "Only for keepers of bees."), ("Button", "Let me in"),
+            ("Outline", ""));
         owner.Says("Saved.");
         await stranger.Open(page);
         stranger.Says("Only for keepers of bees.");
         stranger.Says(string.Join(' ', words.Take(6)));
-        Assert.Equal("Let me in", stranger.Page.QuerySelectorAll("a.btn-pine").Last(a => a.GetAttribute("href")!.StartsWith("/join", StringComparison.Ordinal)).TextContent.Trim());
+        Assert.Equal("Let me in", stranger.Page.QuerySelectorAll("a.btn-pine").Last(a => a.GetAttribute("href")!.StartsWith("/join",
+            StringComparison.Ordinal)).TextContent.Trim());
         Assert.DoesNotContain(string.Join(' ', words[^6..]), stranger.Text, StringComparison.Ordinal);
         // Who goes on from it is counted, and what came of it.
         await stranger.Open(stranger.Page.QuerySelector(".lit a.btn-pine")!.GetAttribute("href")!);
@@ -86,7 +89,8 @@ public class OwnTests(DemoSite site)
         {
             var answer = await stranger.Get(list);
             // The search says again what was looked for; a hit would be a link.
-            Assert.DoesNotContain(list.StartsWith("/search", StringComparison.Ordinal) ? $"/read/{piece.Id.Value}" : piece.Title, await answer.Content.ReadAsStringAsync(),
+            Assert.DoesNotContain(list.StartsWith("/search", StringComparison.Ordinal) ? $"/read/{piece.Id.Value}" : piece.Title,
+                await answer.Content.ReadAsStringAsync(),
                 StringComparison.Ordinal);
         }
         using var member = Stranger();
@@ -107,7 +111,8 @@ public class OwnTests(DemoSite site)
         using var stranger = Stranger();
         var plan = Now.Plans.Single(p => p.Name == "A look in");
         await owner.Open("/desk/keys");
-        await owner.Press("Make the link", ("Plan", plan.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("Name", "Plain key"), ("Most", "nothing"));
+        await owner.Press("Make the link", ("Plan", plan.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("Name", "Plain key"),
+            ("Most", "nothing"));
         owner.Says("isn’t a number");
         await owner.Press("Make the link", ("Most", "1"));
         var link = new Uri(((IHtmlInputElement)owner.Page.QuerySelector("#address")!).Value).AbsolutePath;
@@ -137,7 +142,8 @@ public class OwnTests(DemoSite site)
         await owner.Press("Read it", ("Pasted", "Who\tMail\tLevel\nA Plain One\tplain.one@old.example\tGold\nPlain Two\tplain.two@old.example\tKeeper\n"));
         owner.Says("There is no plan called “Gold”");
         var columns = new[] { "Name", "Email", "Plan" }.Select(c => ("columns", (string?)c)).ToArray();
-        await owner.Press("Look again", [.. columns, ("named", Now.Plans.Single(p => p.Name == "Apiary").Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture))]);
+        await owner.Press("Look again", [.. columns, ("named",
+            Now.Plans.Single(p => p.Name == "Apiary").Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture))]);
         owner.Says("A Plain One");
         owner.Says("new, with Apiary");
         await owner.Press("Move 2 in");
@@ -173,7 +179,8 @@ public class OwnTests(DemoSite site)
         await owner.Press("New page");
         await owner.Press("Text");
         var block = owner.Page.QuerySelector(".block")!.GetAttribute("data-block");
-        await owner.Press("Questions and answers", ($"b-{block}-html", "<p>We keep bees.</p><script>alert(1)</script>"), ("Title", "Plain words"), ("Slug", "Plain Words!"));
+        await owner.Press("Questions and answers", ($"b-{block}-html", "<p>We keep bees.</p><script>alert(1)</script>"), ("Title", "Plain words"), ("Slug",
+            "Plain Words!"));
         owner.Says("small letters, digits and dashes");
         await owner.Press("Save", ("Slug", "plain-words"));
         await owner.Press("Make it public");
@@ -255,8 +262,46 @@ public class OwnTests(DemoSite site)
         using var member = Stranger();
         await member.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
         await member.Open("/me/account");
-        var leave = member.Page.QuerySelectorAll("a").Select(a => a.GetAttribute("href")).First(h => h?.StartsWith("/me/leave/", StringComparison.Ordinal) == true);
+        var leave = member.Page.QuerySelectorAll("a").Select(a => a.GetAttribute("href")).First(h => h?.StartsWith("/me/leave/",
+            StringComparison.Ordinal) == true);
         await member.Open(leave!);
         member.Says("Stays open:");
+    }
+
+    [Fact]
+    public async Task The_team_tries_a_sheet_and_a_form_without_a_trace()
+    {
+        using var owner = await Owner();
+        var lessons = Now.LessonById.Values.Where(l => l.ReleasedAt is not null).Select(l => l.Id).ToArray();
+        var contents = await Db(db => db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToListAsync());
+        var sheet = contents.First(c => c.Blocks.Any(b => b is Block.Practice));
+        var form = contents.First(c => c.Blocks.Any(b => b is Block.CheckIn));
+        var before = await Db(async db => (await db.SheetTries.CountAsync(), await db.SheetDrafts.CountAsync(), await db.FormEntries.CountAsync(),
+            await db.Openings.CountAsync()));
+        foreach (var look in new[] { false, true })
+        {
+            if (look)
+            {
+                await owner.Open("/desk/look");
+                await owner.Press("Look", ("Who", "member"), ("Email", SeedDemo.MemberEmail));
+            }
+            await owner.Open($"/lessons/{sheet.LessonId.Value}");
+            owner.Says("You only try it: nothing is kept.");
+            // Through a member's eyes their own result stands there first.
+            if (look) await owner.Press("Try again");
+            await owner.Press("Hand in", [.. owner.Page.QuerySelectorAll("[data-sheet] [name^=a-]").Select(f => (f.GetAttribute("name")!,
+                (string?)null)).Distinct()]);
+            owner.Says("Not answered");
+            await owner.Press("Try again");
+            await owner.Open($"/lessons/{form.LessonId.Value}");
+            var check = form.Blocks.OfType<Block.CheckIn>().First();
+            await owner.Press("Send", [.. check.Form.Questions.Where(q => q.Kind is FormQuestionKind.Long or FormQuestionKind.Short)
+                .Select(q => ($"f-{check.Id.Value}-{q.Key}", (string?)"tried"))]);
+            owner.Says("nothing is kept");
+        }
+        Assert.Equal(before, await Db(async db => (await db.SheetTries.CountAsync(), await db.SheetDrafts.CountAsync(), await db.FormEntries.CountAsync(),
+            await db.Openings.CountAsync())));
+        await owner.Open("/desk/settings/journal");
+        owner.Says($"looked at the site as {SeedDemo.MemberName}");
     }
 }

@@ -113,7 +113,8 @@ public class DoorwayTests
         var same = new (MemberFacts, Thing)[]
         {
             (Holds(now, (one, At(11, 1), null)), new PieceId(1)), (Holds(now, (needs, At(11, 1), null)), new PieceId(1)),
-            (Holds(now, (paced, At(11, 18), null)), new LessonId(11)), (MemberFacts.Team, new PieceId(1)), (Holds(now, (paced, At(11, 1), null)), new PieceId(2)),
+            (Holds(now, (paced, At(11, 18), null)), new LessonId(11)), (MemberFacts.Team, new PieceId(1)), (Holds(now, (paced, At(11, 1), null)),
+                new PieceId(2)),
             (MemberFacts.Nobody, new PieceId(3)),
         };
         foreach (var (facts, thing) in same) Assert.Equal(aloud.Decide(facts, thing, now), still.Decide(facts, thing, now));
@@ -131,7 +132,12 @@ public class DoorwayTests
     {
         var now = At(11, 20);
         var piece = Course(1, 3, At(10, 1));
-        var pass = Make.Pass(7, Everything with { Covers = new Coverage.OnePiece(new(1)), Pace = new Pace.Steps(7, PaceUnit.Days), Keep = new Keep.WhatHadOpened() },
+        var pass = Make.Pass(7, Everything with
+        {
+            Covers = new Coverage.OnePiece(new(1)),
+            Pace = new Pace.Steps(7, PaceUnit.Days),
+            Keep = new Keep.WhatHadOpened()
+        },
             new Inclusion(new Coverage.WhatAPlanOpens(new(1)), new Reach.EverythingReleased(), new Keep.Nothing()));
         var tier = Make.Tier(1, 1, Everything with { Covers = new Coverage.OnShelf(new(9)) },
             new Inclusion(new Coverage.WhatAPlanOpens(new(7)), new Reach.EverythingReleased(), new Keep.Nothing()));
@@ -148,7 +154,8 @@ public class DoorwayTests
         Assert.Equal(AccessRule.HoldingOver, book.Decide(Holds(now, (tier, At(9, 1), At(11, 1))), last, now).Rule);
         Assert.True(book.Decide(Holds(now, (tier, At(11, 1), null), (pass, At(9, 1), null)), last, now).IsOpen);
         Assert.Equal([tier.Id, pass.Id], book.PlansThatCover(new(1)).OrderBy(p => p.Id.Value).Select(p => p.Id));
-        Assert.Contains("everything that Pass 7 opens, as a bonus", Why.Explain(book, Holds(now, (tier, At(11, 20), null)), piece, piece.Outline.Lessons[2], now,
+        Assert.Contains("everything that Pass 7 opens, as a bonus", Why.Explain(book, Holds(now, (tier, At(11, 20), null)), piece,
+            piece.Outline.Lessons[2], now,
             London, _ => "everything that Pass 7 opens").RestsOn[1], StringComparison.Ordinal);
         Assert.Equal(new(PromisedWay.Open, false), PromiseTable.Of(tier, piece, id => id == pass.Id ? pass : null));
         Assert.Equal(PieceCovering.Not, PromiseTable.Covering(tier.Promise[1].Covers, piece));
@@ -160,7 +167,8 @@ public class DoorwayTests
         var inner = Make.Tier(2, 2, Everything with { Ends = Period.Months(2), Needs = [new Need.DoneLesson(new(5))] },
             new Inclusion(new Coverage.WhatAPlanOpens(new(1)), new Reach.EverythingReleased(), new Keep.Nothing()));
         Inclusion Brings(Period? ends) =>
-            new(new Coverage.WhatAPlanOpens(new(2)), new Reach.EverythingReleased(), new Keep.WhatHadOpened(), Ends: ends, Needs: [new Need.HoldingPlan(new(8))]);
+            new(new Coverage.WhatAPlanOpens(new(2)), new Reach.EverythingReleased(), new Keep.WhatHadOpened(), Ends: ends,
+                Needs: [new Need.HoldingPlan(new(8))]);
         Unfolded Only(Period? ends) => Assert.Single(Bonus.Unfold([Brings(ends)], id => id == inner.Id ? inner : null));
         Assert.Equal(Period.Months(2), Only(null).Inclusion.Ends);
         Assert.Equal(Period.Months(1), Only(Period.Months(1)).Inclusion.Ends);

@@ -14,7 +14,7 @@ namespace BrightCircle.App.Billing;
 /// Moves all who hold a plan to a version of its promise, as an act of its own that stands in each journal and can be taken back. Many are moved in batches,
 /// away from the page.
 /// </summary>
-public sealed class MovePromise(BrightContext db, Ids ids, Catalogue catalogue, RunDue due, IClock clock)
+public sealed class MovePromise(BrightContext db, Ids ids, Catalogue catalogue, Deeds deeds, RunDue due, IClock clock)
 {
     /// <summary>So many batches are done before the page answers.</summary>
     const int AtOnce = 3;
@@ -26,6 +26,7 @@ public sealed class MovePromise(BrightContext db, Ids ids, Catalogue catalogue, 
             return Result.Refused("There is no such promise any more.");
         var move = new PromiseMove { Id = ids.Next(), PlanId = id, To = to, At = clock.GetCurrentInstant(), By = by.Name };
         db.Add(move);
+        deeds.Note(by, $"moved all who hold {plan.Name} to version {to} of what it promises", $"/desk/tiers/{id.Value}/promise");
         await Begin(move.Id, false, move.At, ct);
         return Result.Done;
     }
@@ -37,6 +38,8 @@ public sealed class MovePromise(BrightContext db, Ids ids, Catalogue catalogue, 
         var move = await db.PromiseMoves.FirstOrDefaultAsync(m => m.Id == id, ct);
         if (move is not { TakenBackAt: null }) return Result.Refused("This move was taken back already.");
         if (!move.Done) return Result.Refused("It is still going on. Try again in a minute.");
+        deeds.Note(by, $"took back a move to version {move.To} of what {catalogue.Now.PlanName(move.PlanId)} promises",
+            $"/desk/tiers/{move.PlanId.Value}/promise");
         move.TakenBackAt = clock.GetCurrentInstant();
         await Begin(id, true, move.TakenBackAt.Value, ct);
         return Result.Done;

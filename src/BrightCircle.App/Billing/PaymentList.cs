@@ -39,7 +39,7 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             var start = now.Calendar.At(from.AtMidnight());
             query = query.Where(x => x.Payment.At >= start);
         }
-        if (f.To is { } to)
+        if (f.To is { Year: < 9999 } to)
         {
             var end = now.Calendar.At(to.PlusDays(1).AtMidnight());
             query = query.Where(x => x.Payment.At < end);

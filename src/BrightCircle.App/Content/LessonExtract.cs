@@ -8,7 +8,8 @@ namespace BrightCircle.App.Content;
 public static class LessonExtract
 {
     /// <summary>
-    /// Whole paragraphs from the first text on, as many words as the doorway shows and never more than half of the lesson's text; the last one is cut at a word.
+    /// Whole paragraphs from the first text on, as many words as the doorway shows and never more than half of the lesson's text; the last one is cut at a
+    /// word.
     /// Pictures, links' addresses and everything after something that isn't text stay inside.
     /// </summary>
     /// <returns>HTML, cleaned before; empty where the lesson begins with something else.</returns>

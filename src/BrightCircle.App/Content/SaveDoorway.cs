@@ -1,4 +1,5 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
@@ -27,7 +28,7 @@ public readonly record struct DoorwayPlace(PieceId? Piece = null, ShelfId? Shelf
 }
 
 /// <summary>Says what those meet who may not open something.</summary>
-public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexContent index)
+public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexContent index, Deeds deeds)
 {
     public async Task<Result> Do(TeamActor by, DoorwayPlace place, DoorwayWish draft, CancellationToken ct)
     {
@@ -37,13 +38,26 @@ public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexCont
         static string? Text(string? s) => string.IsNullOrWhiteSpace(s) ? null : s.Trim().ReplaceLineEndings("\n");
         var wish = draft with
         {
-            Strangers = Text(draft.Strangers), Members = Text(draft.Members), NotYet = Text(draft.NotYet), Button = Text(draft.Button), Page = Text(draft.Page)
+            Strangers = Text(draft.Strangers),
+            Members = Text(draft.Members),
+            NotYet = Text(draft.NotYet),
+            Button = Text(draft.Button),
+            Page = Text(draft.Page)
         };
         if (wish.Wrong(place.With(now, wish)) is { } wrong) return Result.Refused(wrong.Why, wrong.Field);
         var kept = wish.IsEmpty ? null : wish;
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (wish.NotYetPicture is { } picture && !await db.Files.AnyAsync(f => f.Id == picture && f.Kind == FileKind.Picture, ct))
             return Result.Refused("That picture isn’t here any more. Choose another one.", nameof(DoorwayWish.NotYetPicture));
+        deeds.Note(by, place switch
+        {
+            { Piece: { } x } => $"changed the doorway of “{now.PieceById[x].Title}”",
+            { Shelf: { } y } => $"changed the doorways of the shelf {now.ShelfById[y].Name}",
+            _ => "changed the doorways of the whole site",
+        }, place switch
+        { { Piece: { } x } => $"/desk/doorway/piece/{x.Value}", { Shelf: { } y } => $"/desk/doorway/shelf/{y.Value}",
+            _ => "/desk/doorway/site"
+        });
         if (place.Piece is { } p)
         {
             if (await db.Pieces.FirstOrDefaultAsync(x => x.Id == p && x.TrashedAt == null, ct) is not { } piece) return OutlineWork.Gone;

@@ -1,4 +1,5 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
@@ -8,10 +9,11 @@ using NodaTime;
 namespace BrightCircle.App.Content;
 
 /// <param name="Version">The version the editor had.</param>
-public sealed record SitePageDraft(string? Title, string? Slug, string? Description, FileId? Picture, IReadOnlyList<Block> Sections, bool IsPublic, int Version);
+public sealed record SitePageDraft(string? Title, string? Slug, string? Description, FileId? Picture, IReadOnlyList<Block> Sections, bool IsPublic,
+    int Version);
 
 /// <summary>The pages the owner writes.</summary>
-public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, IndexContent index, IClock clock)
+public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, IndexContent index, Deeds deeds, IClock clock)
 {
     /// <summary>Makes a page, empty and not public; of a kind of which there is one only, finds that.</summary>
     public async Task<Result<long>> Make(TeamActor by, SitePageKind kind, PlanId? plan, PriceId? price, CancellationToken ct)
@@ -29,11 +31,18 @@ public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, In
             SitePageKind.Plan => now.PlanName(plan),
             SitePageKind.Join => $"Beside joining {now.PlanName(plan)}",
             SitePageKind.Confirmation => $"After joining {now.PlanName(now.PriceById[price!.Value].PlanId)}: {now.PriceById[price.Value].Name}",
-            _ => NextName.After("New page", [.. now.Pages.Select(x => x.Title)]),
+            _ => "New page" + (now.Pages.Count(x => x.Kind == SitePageKind.Free) is > 0 and var n ? $" {n + 1}" : ""),
         };
         var page = new SitePage
         {
-            Id = ids.Next(), Kind = kind, PlanId = plan, PriceId = price, Title = title, Version = 1, ChangedAt = clock.GetCurrentInstant(), ChangedBy = by.Name
+            Id = ids.Next(),
+            Kind = kind,
+            PlanId = plan,
+            PriceId = price,
+            Title = title,
+            Version = 1,
+            ChangedAt = clock.GetCurrentInstant(),
+            ChangedBy = by.Name
         };
         if (kind == SitePageKind.Free) page.Slug = FreeSlug(title, now);
         if (kind == SitePageKind.Plan)
@@ -70,7 +79,8 @@ public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, In
         by.NeedEditor();
         var (title, slug, about) = (draft.Title?.Trim() ?? "", draft.Slug?.Trim().ToLowerInvariant() ?? "", draft.Description?.Trim() ?? "");
         if (title.Length is 0 or > SitePage.LongestTitle) return Result.Refused($"A page needs a title of {SitePage.LongestTitle} letters at most.", "Title");
-        if (about.Length > SitePage.LongestDescription) return Result.Refused($"That is too long; {SitePage.LongestDescription} letters are the most.", "Description");
+        if (about.Length > SitePage.LongestDescription) return Result.Refused($"That is too long; {SitePage.LongestDescription} letters are the most.",
+            "Description");
         if (ContentLimits.Beyond(draft.Sections) is { } beyond) return Result.Refused(beyond);
         if (draft.Sections.Any(b => b is Block.Practice or Block.Follow or Block.CheckIn or Block.Timer or Block.Live))
             return Result.Refused("On a page stand texts, pictures, videos, links, voices, questions, what’s inside and prices.");
@@ -89,6 +99,8 @@ public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, In
         }
         if (draft.IsPublic && !page.IsPublic && BlockRules.Problems(draft.Sections) is [var first, ..])
             return Result.Refused($"It can’t be public yet. {first.Text}");
+        if (draft.IsPublic != page.IsPublic) deeds.Note(by, draft.IsPublic ? $"made the page “{title}” public" : $"took the page “{title}” back to a draft",
+            $"/desk/pages/{id}");
         (page.Title, page.Description, page.Picture, page.Sections, page.IsPublic) = (title, about, draft.Picture, draft.Sections, draft.IsPublic);
         (page.Version, page.ChangedAt, page.ChangedBy) = (page.Version + 1, clock.GetCurrentInstant(), by.Name);
         try

@@ -45,7 +45,7 @@ public sealed partial class SeedDemo
         await Door(new(null, now.Shelves.Single(s => s.Mark == "HW").Id), new(DoorwayKind.Extract, ExtractWords: 60));
         var out_ = now.Pieces.Where(p => p.ReleasedAt is not null && !p.IsCourse).ToArray();
         await Door(new(out_.Last(p => now.ShelfById[p.ShelfId].Mark == "KW").Id), new(DoorwayKind.AnotherPage, Page: "/tiers"));
-        await Door(new(out_.First(p => now.ShelfById[p.ShelfId].Mark == "FP").Id), new(DoorwayKind.NotFound));
+        await Door(new(out_.Where(p => now.ShelfById[p.ShelfId].Mark == "FP").ElementAt(2).Id), new(DoorwayKind.NotFound));
         await Do<DoorwayCounts>(counts =>
         {
             foreach (var (piece, i) in out_.Where(p => now.DoorwayOf(p).Kind != DoorwayKind.NotFound).TakeLast(8).Select((p, i) => (p.Id, i)))
@@ -81,7 +81,8 @@ public sealed partial class SeedDemo
             Seats: 4), ct)));
         HoldingId group = default;
         await Do<BrightContext>(async db => group = await db.Holdings.Where(h => h.MemberId == host && h.Seats != null).Select(h => h.Id).SingleAsync(ct));
-        foreach (var (name, email) in new[] { ("Casper Holm", "casper.holm@post.example"), ("Petra Ashgrove", "petra.ashgrove@post.example"), ("", "fern.hale@post.example") })
+        foreach (var (name, email) in new[] { ("Casper Holm", "casper.holm@post.example"), ("Petra Ashgrove", "petra.ashgrove@post.example"), ("",
+            "fern.hale@post.example") })
         {
             await Do<GroupSeats>(async s => MustBe(await s.Invite(host, group, email, ct)));
             if (name.Length == 0) continue;
@@ -100,7 +101,8 @@ public sealed partial class SeedDemo
             Dorian Pell,dorian.pell@post.example,Friends,2026-09-20,
             """;
         var reading = new MoveInReading(list);
-        MustBe(await s.MoveIn(owner, list, new(reading.Guess(), null, new Dictionary<string, PlanId> { ["Friends"] = plans["Meadow"] }, DateOrder.DayFirst, false,
+        MustBe(await s.MoveIn(owner, list, new(reading.Guess(), null, new Dictionary<string, PlanId> { ["Friends"] = plans["Meadow"] }, DateOrder.DayFirst,
+            false,
             false), ct));
     });
 
@@ -117,20 +119,27 @@ public sealed partial class SeedDemo
                 [.. sections.Select(b => b with { Id = new(services.GetRequiredService<Ids>().Next()) })], true, made.Version), ct)));
         }
         await Page(SitePageKind.Plan, "First Winter", null, null, "", "Three quiet checks that bring a first colony through the winter.",
-            Text("## Your first winter with bees\n\nThe bees know what to do. What you need is to know when to leave them alone, and the three moments when you don’t.\n\n"
-                + "* **For you** if you have one or two hives and it is their first winter with you.\n* **Not for you** if you look for treatments or for a large apiary."),
-            new Block.Inside(null), new Block.Voices([new("I stopped opening the hive to see whether they were alive. I listened instead.", "Tove, first winter 2026"),
+            Text("## Your first winter with bees\n\nThe bees know what to do. What you need is to know when to leave them alone, and the three moments "
+                + "when you don’t.\n\n"
+                + "* **For you** if you have one or two hives and it is their first winter with you.\n"
+                + "* **Not for you** if you look for treatments or for a large apiary."),
+            new Block.Inside(null), new Block.Voices([new("I stopped opening the hive to see whether they were alive. I listened instead.",
+                "Tove, first winter 2026"),
                 new("An hour a week, and in March they flew.", "Anselm, two hives")]),
             new Block.Faq([new("Do I need to be a member?", "No. It is bought once, and stays yours."),
-                new("What if I fall behind?", "It waits for you. Nothing closes."), new("Can I get my money back?", "Within fourteen days, by a letter to us.")]),
+                new("What if I fall behind?", "It waits for you. Nothing closes."), new("Can I get my money back?",
+                    "Within fourteen days, by a letter to us.")]),
             new Block.Prices(null));
         await Page(SitePageKind.Free, null, null, "About Tansy Lane", "about", "Who writes here, and why month by month.",
-            Text("Tansy Lane is a lane with nine hives at its end. **Ines Maren** has kept them for fourteen years and writes down what they ask for, when they ask for it.\n\n"
+            Text("Tansy Lane is a lane with nine hives at its end. **Ines Maren** has kept them for fourteen years and writes down "
+                + "what they ask for, when they ask for it.\n\n"
                 + "Every edition is walked through at the hive before you read it."));
-        await Page(SitePageKind.Join, "Apiary", null, null, "", "", Text("After the week to look around you can leave with one press. We’ll write before anything is charged."));
+        await Page(SitePageKind.Join, "Apiary", null, null, "", "",
+            Text("After the week to look around you can leave with one press. We’ll write before anything is charged."));
         await Page(SitePageKind.Confirmation, null, "First Winter once", null, "", "",
             Text("Begin with the first check, on a mild and windless day. You need ten minutes, and no smoke."));
-        await Do<SaveMenu>(async s => MustBe(await s.Do(owner, [.. MenuItem.Usual.Take(2), new("About", "/pages/about", MenuFor.SignedOut), .. MenuItem.Usual.Skip(2)], ct)));
+        await Do<SaveMenu>(async s => MustBe(await s.Do(owner, [.. MenuItem.Usual.Take(2), new("About", "/pages/about", MenuFor.SignedOut),
+            .. MenuItem.Usual.Skip(2)], ct)));
     }
 
     async Task Gifts(CancellationToken ct)

@@ -50,7 +50,8 @@ public sealed partial class LetterTemplates
                 content="width=device-width,initial-scale=1"><title>{System.Net.WebUtility.HtmlEncode(subject)}</title></head>
             <body style="margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55">
             <div style="max-width:560px;margin:0 auto;padding:28px 20px">
-            <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">{logo}{site}</div>
+            <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">
+            {logo}{site}</div>
             {body}
             </div></body></html>
             """;

@@ -34,7 +34,9 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.Answered e: Answered(told, e); break;
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
-            case Event.Given or Event.Begun or Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
+            case Event.Given or Event.Begun:
+                break;
+            case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
                 or Event.ChargedBack
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.Noted:

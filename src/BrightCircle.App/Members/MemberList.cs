@@ -47,7 +47,7 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
             var start = calendar.At(from.AtMidnight());
             query = query.Where(m => m.JoinedAt >= start);
         }
-        if (f.To is { } to)
+        if (f.To is { Year: < 9999 } to)
         {
             var end = calendar.At(to.PlusDays(1).AtMidnight());
             query = query.Where(m => m.JoinedAt < end);

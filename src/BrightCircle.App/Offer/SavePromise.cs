@@ -1,5 +1,6 @@
 using BrightCircle.App.Access;
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
@@ -17,7 +18,7 @@ public sealed record PromiseDraft(IReadOnlyList<Inclusion> Lines, IReadOnlyDicti
 /// Gives a plan another promise, for those who join from now on. What was promised before stays as a version, and whoever holds the plan lives by theirs
 /// until they are moved. While nobody ever held the plan, there is only the one.
 /// </summary>
-public sealed class SavePromise(BrightContext db, Catalogue catalogue, IClock clock)
+public sealed class SavePromise(BrightContext db, Catalogue catalogue, Deeds deeds, IClock clock)
 {
     /// <returns>The number of the promise that counts from now on.</returns>
     public async Task<Result<int>> Do(TeamActor by, PlanId id, PromiseDraft draft, CancellationToken ct)
@@ -42,6 +43,7 @@ public sealed class SavePromise(BrightContext db, Catalogue catalogue, IClock cl
             db.PromiseVersions.Add(before);
             plan.PromiseNumber = after.Number;
         }
+        deeds.Note(by, $"changed what {plan.Name} promises, for those who join from then on", $"/desk/tiers/{id.Value}/promise");
         (plan.Promise, plan.PaceOf, plan.PromiseFrom) = (after.Promise, after.PaceOf, at);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);

@@ -104,7 +104,8 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
         var feed = new SyndicationFeed(title, Now.Site!.Tagline, new Uri(address.Url), $"{address.Url}/feed/{kind}", updated.ToDateTimeOffset());
         feed.Authors.Add(new SyndicationPerson { Name = Now.Site.Name });
         feed.Links.Add(SyndicationLink.CreateSelfLink(new Uri(self)));
-        feed.Items = [.. newest.Select(r => Item(r, strangers && !Now.Book.Decide(MemberFacts.Nobody, r.Thing, updated).IsOpen ? Now.DoorwayOf(r.Piece).Strangers : ""))];
+        feed.Items = [.. newest.Select(r => Item(r, strangers && !Now.Book.Decide(MemberFacts.Nobody, r.Thing, updated).IsOpen
+            ? Now.DoorwayOf(r.Piece).Strangers : ""))];
         using var text = new MemoryStream();
         using (var xml = XmlWriter.Create(text, new XmlWriterSettings { Encoding = new UTF8Encoding(false), Indent = true })) feed.SaveAsAtom10(xml);
         return Encoding.UTF8.GetString(text.ToArray());

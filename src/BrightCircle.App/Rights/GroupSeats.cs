@@ -23,14 +23,16 @@ public sealed record GroupView(Holding Holding, IReadOnlyList<GroupSeat> Seats, 
 /// A plan that one person holds for a group: they invite people to its seats, and free a seat for somebody else. A seat is open as long as the group's
 /// holding is.
 /// </summary>
-public sealed class GroupSeats(BrightContext db, Ids ids, Memberships door, Books books, Grants grants, Catalogue catalogue, AccountLetters letters, IClock clock)
+public sealed class GroupSeats(BrightContext db, Ids ids, Memberships door, Books books, Grants grants, Catalogue catalogue, AccountLetters letters,
+    IClock clock)
 {
     /// <summary>Seats that aren't free: taken, or offered.</summary>
     IQueryable<GroupSeat> Used(HoldingId holding) => db.GroupSeats.Where(s => s.HoldingId == holding && s.FreedAt == null);
 
     public async Task<GroupView?> Find(MemberId holder, HoldingId id, CancellationToken ct)
     {
-        var holding = await db.Holdings.AsNoTracking().Include(h => h.Facts).FirstOrDefaultAsync(h => h.Id == id && h.MemberId == holder && h.Seats != null, ct);
+        var holding = await db.Holdings.AsNoTracking().Include(h => h.Facts).FirstOrDefaultAsync(h => h.Id == id && h.MemberId == holder
+            && h.Seats != null, ct);
         if (holding is null) return null;
         var seats = await Used(id).AsNoTracking().OrderBy(s => s.InvitedAt).ToListAsync(ct);
         var people = seats.Where(s => s.MemberId is not null).Select(s => s.MemberId!.Value).ToArray();
@@ -44,12 +46,18 @@ public sealed class GroupSeats(BrightContext db, Ids ids, Memberships door, Book
         if (!holding.IsHeldAt(at)) return Result.Refused("What the group holds isn’t open now.");
         if (!EmailAddress.TryRead(email, out var address)) return Result.Refused("That doesn’t look like an email address.", "Email");
         var used = await Used(id).ToListAsync(ct);
-        if (used.Any(s => string.Equals(s.Email, address, StringComparison.OrdinalIgnoreCase))) return Result.Refused("They have a seat, or the letter, already.", "Email");
+        if (used.Any(s => string.Equals(s.Email, address,
+            StringComparison.OrdinalIgnoreCase))) return Result.Refused("They have a seat, or the letter, already.", "Email");
         if (used.Count >= seats) return Result.Refused("All seats are taken or offered. Free one first.", "Email");
-        if (!await letters.MayWriteTo(EmailAddress.Normalise(address), at, ct)) return Result.Refused("Too many letters went there just now. Try again in an hour.", "Email");
+        if (!await letters.MayWriteTo(EmailAddress.Normalise(address), at,
+            ct)) return Result.Refused("Too many letters went there just now. Try again in an hour.", "Email");
         var seat = new GroupSeat
         {
-            Id = ids.Next(), HoldingId = id, Email = address, Code = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(16)), InvitedAt = at
+            Id = ids.Next(),
+            HoldingId = id,
+            Email = address,
+            Code = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(16)),
+            InvitedAt = at
         };
         db.Add(seat);
         db.Letters.Add(new()

@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using BrightCircle.App.Billing;
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
@@ -19,7 +20,8 @@ public sealed record KeyLinkDraft(PlanId Plan, string? Name, string? PaidElsewhe
 public sealed record KeyLinkRow(KeyLink Link, int Used);
 
 /// <summary>Links that give a plan to whoever has them.</summary>
-public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Memberships door, Grants grants, AccountLetters letters, IClock clock)
+public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Memberships door, Grants grants, AccountLetters letters,
+    Deeds deeds, IClock clock)
 {
     CatalogueSnapshot Now => catalogue.Now;
 
@@ -27,7 +29,11 @@ public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Mem
     {
         var trip = new OneTrip(db);
         var links = trip.List(db.KeyLinks.AsNoTracking().OrderByDescending(k => k.MadeAt).Take(200));
-        var used = trip.List(db.Holdings.Where(h => h.Source == HoldingSource.Key).GroupBy(h => h.Through!.Value).Select(g => new { g.Key, Count = g.Count() }));
+        var used = trip.List(db.Holdings.Where(h => h.Source == HoldingSource.Key).GroupBy(h => h.Through!.Value).Select(g => new
+        {
+            g.Key,
+            Count = g.Count()
+        }));
         await trip.Ask(ct);
         var by = used.Value.ToDictionary(u => u.Key, u => u.Count);
         return [.. links.Value.Select(l => new KeyLinkRow(l, by.GetValueOrDefault(l.Id)))];
@@ -72,6 +78,7 @@ public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Mem
             MadeBy = by.Name,
         };
         db.Add(link);
+        deeds.Note(by, $"made a key link for {Now.PlanName(draft.Plan)}", $"/desk/keys/{link.Id}");
         await db.SaveChangesAsync(ct);
         return link.Id;
     }
@@ -82,7 +89,9 @@ public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Mem
         by.NeedSupport();
         var at = clock.GetCurrentInstant();
         var n = await db.KeyLinks.Where(k => k.Id == id && k.RevokedAt == null).ExecuteUpdateAsync(u => u.SetProperty(k => k.RevokedAt, at), ct);
-        return n == 1 ? Result.Done : Result.Refused("It was taken back already.");
+        if (n == 0) return Result.Refused("It was taken back already.");
+        await deeds.Write(by, "took a key link back", $"/desk/keys/{id}", ct);
+        return Result.Done;
     }
 
     /// <summary>A link by the last part of its address; null where there is none.</summary>
@@ -138,7 +147,8 @@ public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Mem
         if (row.Most is { } most && await db.Holdings.CountAsync(h => h.Source == HoldingSource.Key && h.Through == link.Id, ct) >= most)
             return Result.Refused("This link has been used as often as it may be.");
         // The welcome letter of somebody new is their way in; who is signed in is there already.
-        var given = grants.Give(m, new(row.PlanId, HoldingSource.Key, Until: row.OpenUntil, AllAtOnce: row.AllAtOnce, Note: row.Name.Length > 0 ? row.Name : null,
+        var given = grants.Give(m, new(row.PlanId, HoldingSource.Key, Until: row.OpenUntil, AllAtOnce: row.AllAtOnce, Note: row.Name.Length > 0
+            ? row.Name : null,
             Through: row.Id, Quietly: !isNew), at);
         return given.Ok ? Result.Done : Result.Refused(given.Refusal!);
     }

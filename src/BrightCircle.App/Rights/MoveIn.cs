@@ -143,5 +143,6 @@ public sealed class MoveInReading
         return Within(read.Value, cell);
     }
 
-    static (LocalDate?, string?) Within(LocalDate day, string cell) => day.Year is >= 2000 and <= 2200 ? (day, null) : (null, $"“{cell}” isn’t a day within reason.");
+    static (LocalDate?, string?) Within(LocalDate day, string cell) => day.Year is >= 2000 and <= 2200 ? (day, null) : (null,
+        $"“{cell}” isn’t a day within reason.");
 }

@@ -20,7 +20,7 @@ namespace BrightCircle.App.Rights;
 public sealed record MoveInLook(int Rows, int New, int Gets, int Already, int Refused, IReadOnlyList<(MoveInRow Row, string Says)> Shown);
 
 /// <summary>Rights for many people: gifts to a list, and people moving in from elsewhere. What is begun goes on in batches, away from the page.</summary>
-public sealed class PeopleBatches(BrightContext db, Ids ids, Catalogue catalogue, MemberList members, RunDue due, IClock clock)
+public sealed class PeopleBatches(BrightContext db, Ids ids, Catalogue catalogue, MemberList members, RunDue due, Deeds deeds, IClock clock)
 {
     /// <summary>So many batches are done before the page answers.</summary>
     const int AtOnce = 2;
@@ -43,7 +43,8 @@ public sealed class PeopleBatches(BrightContext db, Ids ids, Catalogue catalogue
         if (grant.Wrong(catalogue.Now) is { } wrong) return wrong;
         var people = await members.Query(filter).OrderBy(m => m.Id).Select(m => m.Id).ToListAsync(ct);
         if (people.Count == 0) return Result.Refused("Nobody is in this list.");
-        return await Begin(by, PeopleBatchKind.Gifts, JsonSerializer.Serialize(grant, CoreJson.Options), [.. people.Select(p => p.Value)], "", people.Count, ct);
+        return await Begin(by, PeopleBatchKind.Gifts, JsonSerializer.Serialize(grant, CoreJson.Options), [.. people.Select(p => p.Value)], "",
+            people.Count, ct);
     }
 
     public async Task<Result<long>> MoveIn(TeamActor by, string text, MoveInTerms terms, CancellationToken ct)
@@ -114,9 +115,18 @@ public sealed class PeopleBatches(BrightContext db, Ids ids, Catalogue catalogue
     {
         var batch = new PeopleBatch
         {
-            Id = ids.Next(), Kind = kind, At = clock.GetCurrentInstant(), By = by.Name, Terms = terms, Members = people, Source = source, Total = total
+            Id = ids.Next(),
+            Kind = kind,
+            At = clock.GetCurrentInstant(),
+            By = by.Name,
+            Terms = terms,
+            Members = people,
+            Source = source,
+            Total = total
         };
         db.Add(batch);
+        deeds.Note(by, kind == PeopleBatchKind.Gifts ? $"gave something to a list of {total}" : $"moved a list of {total} in",
+            $"/desk/members/batches/{batch.Id}");
         db.PutDue(ids, DueKind.PeopleBatch, batch.Id, batch.At, PeopleBatching.Key(batch.Id, 0));
         await db.SaveChangesAsync(ct);
         for (var n = 0; n < AtOnce; n++) await due.Row(PeopleBatching.Key(batch.Id, n * PeopleBatching.Batch), ct);
@@ -197,7 +207,8 @@ public sealed class PeopleBatching(BrightContext db, Ids ids, Catalogue catalogu
             var gave = false;
             if (row.Plan is { } plan && m!.Held(plan, at) is null && !m.Holdings.Any(h => h.PlanId == plan && h.Source == HoldingSource.MovedIn))
             {
-                var given = grants.Give(m, new(plan, HoldingSource.MovedIn, row.From, row.Until, terms.AllAtOnce, row.Note, batch.Id, Quietly: !terms.Letters), at);
+                var given = grants.Give(m, new(plan, HoldingSource.MovedIn, row.From, row.Until, terms.AllAtOnce, row.Note, batch.Id,
+                    Quietly: !terms.Letters), at);
                 if (!given.Ok) refused.Add($"Line {row.Line}: {given.Refusal}");
                 gave = given.Ok;
             }

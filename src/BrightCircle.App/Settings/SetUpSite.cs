@@ -61,7 +61,12 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
         s.ArrivalPlanId = arrival;
         s.Logo = logo;
         await db.FileUses.Where(u => u.User == FileUser.Site && u.UserId == s.Id).ExecuteDeleteAsync(ct);
-        foreach (var f in new[] { s.Logo, s.Doorway?.NotYetPicture }.OfType<FileId>().Distinct()) db.Add(new FileUse { FileId = f, User = FileUser.Site, UserId = s.Id });
+        foreach (var f in new[] { s.Logo, s.Doorway?.NotYetPicture }.OfType<FileId>().Distinct()) db.Add(new FileUse
+        {
+            FileId = f,
+            User = FileUser.Site,
+            UserId = s.Id
+        });
         if (newPicture is not null) s.Picture = newPicture;
         await db.SaveChangesAsync(ct);
         await catalogue.Changed(ct);

@@ -114,7 +114,7 @@ public sealed partial class AccessBook
                 if (by.Opens())
                 {
                     if (opens.At <= moment) return new(AccessState.Open, by, default, h, rule.Line);
-                    if (soonest is null || opens.At < soonest.Value.OpensAt) 
+                    if (soonest is null || opens.At < soonest.Value.OpensAt)
                         soonest = new(AccessState.OpensAt, Waits(thing, opens.At), opens.At, h, rule.Line);
                 }
                 else if (by.Nearness() > refused.Rule.Nearness()) refused = new(AccessState.Locked, by, comesOut, h, rule.Line);

@@ -40,7 +40,8 @@ public sealed record DoorwayWish(DoorwayKind? Kind = null, string? Strangers = n
         if (ExtractWords is < LeastExtract or > MostExtract) return ($"An extract has {LeastExtract} to {MostExtract} words.", nameof(ExtractWords));
         if (Page is not null && !IsPage(Page))
             return ("That isn’t an address. Write a path of this site, like /pages/about, or a full one that begins with https://.", nameof(Page));
-        if (Page is not null && (Page.StartsWith("/read/", StringComparison.OrdinalIgnoreCase) || Page.StartsWith("/lessons/", StringComparison.OrdinalIgnoreCase)))
+        if (Page is not null && (Page.StartsWith("/read/", StringComparison.OrdinalIgnoreCase) || Page.StartsWith("/lessons/",
+            StringComparison.OrdinalIgnoreCase)))
             return ("Pieces and lessons have doorways of their own. Choose a page that everybody can open.", nameof(Page));
         if (Kind == DoorwayKind.AnotherPage && inTheEnd.Page is null) return ("Say which page.", nameof(Page));
         return null;
@@ -49,7 +50,8 @@ public sealed record DoorwayWish(DoorwayKind? Kind = null, string? Strangers = n
     /// <summary>A path of this site, or a full address of another; nothing that a browser would read as something else.</summary>
     public static bool IsPage(string address) => address.Length is > 0 and <= LongestPage && !address.Any(c => char.IsControl(c) || c is '\\' or ' ')
         && (address[0] == '/' && !address.StartsWith("//", StringComparison.Ordinal)
-            || address.StartsWith("https://", StringComparison.OrdinalIgnoreCase) && Uri.TryCreate(address, UriKind.Absolute, out var uri) && uri.Host.Length > 0);
+            || address.StartsWith("https://", StringComparison.OrdinalIgnoreCase) && Uri.TryCreate(address, UriKind.Absolute, out var uri)
+                && uri.Host.Length > 0);
 }
 
 /// <summary>What counts for one thing in the end: the nearest wish of each kind, or what suits most.</summary>

@@ -15,7 +15,8 @@ public readonly record struct Unfolded(Inclusion Inclusion, short Line, bool IsB
 public static class Bonus
 {
     /// <summary>
-    /// The lines of a promise with those it brings along in their places: of the other plan's present promise, each as far back as it says, at once. What is kept
+    /// The lines of a promise with those it brings along in their places: of the other plan's present promise, each as far back as it says, at once. What
+    /// is kept
     /// after leaving, when it ends and what else is asked for says the line that brings them. A bonus brings no bonuses of its own.
     /// </summary>
     public static IEnumerable<Unfolded> Unfold(IReadOnlyList<Inclusion> promise, Func<PlanId, Plan?> planOf)
@@ -27,7 +28,14 @@ public static class Bonus
             else if (planOf(other.Plan) is { } plan)
                 foreach (var inner in plan.Promise)
                     if (inner.Covers is not Coverage.WhatAPlanOpens)
-                        yield return new(inner with { Keep = i.Keep, Pace = null, Ends = Sooner(i.Ends, inner.Ends), Needs = [.. i.Needs ?? [], .. inner.Needs ?? []] },
+                        yield return new(inner with
+                        {
+                            Keep = i.Keep,
+                            Pace = null,
+                            Ends = Sooner(i.Ends, inner.Ends),
+                            Needs = [.. i.Needs ?? [],
+                            .. inner.Needs ?? []]
+                        },
                             line, true);
         }
     }

@@ -38,7 +38,8 @@ public abstract record PriceTerms
         _ => throw new InvalidOperationException($"No such terms: {this}"),
     };
 
-    /// <summary>What it costs more than other terms each time, where both are paid in the same rhythm and currency; null where they can't be compared.</summary>
+    /// <summary>What it costs more than other terms each time, where both are paid in the same rhythm and currency; null where they can't be
+    /// compared.</summary>
     public Money? MoreThan(PriceTerms other) => this is Recurring r && other is Recurring o && r.Every == o.Every && r.Amount.Currency == o.Amount.Currency
         ? r.Amount - o.Amount : null;
 

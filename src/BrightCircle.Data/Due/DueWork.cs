@@ -2,7 +2,11 @@ using NodaTime;
 
 namespace BrightCircle.Data;
 
-public enum DueKind { Renew, Release, EndHolding, LapseHolding, Refund, Chargeback, ReleasePiece, Announce, Purge, Reindex, MovePromise, BeginHolding, PeopleBatch, EndSeats }
+public enum DueKind
+{
+    Renew, Release, EndHolding, LapseHolding, Refund, Chargeback, ReleasePiece, Announce, Purge, Reindex, MovePromise, BeginHolding,
+    PeopleBatch, EndSeats
+}
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>
 public sealed class DueWork

@@ -1981,6 +1981,47 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("cohort_members", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.Deed", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("path");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("what");
+
+                    b.HasKey("Id")
+                        .HasName("pk_deeds");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_deeds_at");
+
+                    b.ToTable("deeds", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.DoorwayDay", b =>
                 {
                     b.Property<long>("PieceId")

@@ -74,8 +74,8 @@ public static class DeskPlaces
             "A key link gives a tier or a pass to whoever opens it, without paying here. It can be used so often, until a day, and taken back at any time; "
             + "who used it keeps what they have. Links travel, so set a number of uses where it matters.", Under: "members"),
         new("move-in", "Moving in", "bi-box-seam", "/desk/members/move-in", "import csv members people migrate list bring upload",
-            "People you bring along from elsewhere come from a list. You say what its columns are, a dry run shows every line, and then they come in with their "
-            + "plans and dates. Nobody is written to unless you want it, and doing it twice makes nothing twice.", Under: "members"),
+            "People you bring along from elsewhere come from a list. You say what its columns are, a dry run shows every line, and then they come in with "
+            + "their plans and dates. Nobody is written to unless you want it, and doing it twice makes nothing twice.", Under: "members"),
         new("look", "View as", "bi-eye", "/desk/look", "view as impersonate preview visitor member joiner see date",
             "The site through somebody else’s eyes: a member’s, a visitor’s, or those of somebody who would join a plan, on any day. Nothing is recorded while "
             + "you look, and nothing can be changed. A bar at the top leads back.", Under: "members"),
@@ -93,6 +93,7 @@ public static class DeskPlaces
         new("doorway", "Doorways", "bi-door-closed", "/desk/doorway/site", "locked teaser paywall extract preview words not found redirect counts",
             "A doorway is what somebody meets who may not open something. The site says how they are, a shelf or a piece can say otherwise, and the nearest "
             + "word counts. How often each was met, and what came of it, stands beside.", Under: "doors"),
+        new("deeds", "The house’s journal", "bi-journal-text", "/desk/settings/journal", "audit log history who changed did viewed", Under: "settings"),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries", Under: "settings"),
         new("live", "Going live", "bi-broadcast", "/desk/settings/live", "trial rehearsal launch start real", Under: "settings"),
         new("calendar", "Releases in your calendar", "bi-calendar-plus", "/desk/calendar", "ics ical subscribe feed", Under: "editions"),

@@ -46,7 +46,8 @@ public sealed record Doorway(BrightPage Page, Piece Piece, Lesson? Lesson, Why W
     }
 
     /// <summary>
-    /// What answers who may not open something: another page, where the owner wants that, or null where the doorway itself is shown. That it was met is counted.
+    /// What answers who may not open something: another page, where the owner wants that, or null where the doorway itself is shown. That it was met is
+    /// counted.
     /// </summary>
     public Microsoft.AspNetCore.Mvc.IActionResult? Answer(HttpContext http)
     {

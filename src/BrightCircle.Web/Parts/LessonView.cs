@@ -25,6 +25,9 @@ public sealed class LessonView
 
     /// <summary>Who does things here: nobody while the team only looks.</summary>
     public MemberId? Member => Page.Visitor.Recorded;
+    /// <summary>The team tries sheets and forms: they are answered, and nothing is kept.</summary>
+    public bool IsTrying => Member is null && Page.Visitor.IsTeam;
+    public bool CanAnswer => Member is not null || IsTrying;
     public Instant? DoneAt => Reading.DoneAt(Lesson.Id);
     public bool ByHand => DoneRules.MarkedByHand(Lesson.DoneWhen, Reading.Blocks);
     public Lesson? Previous => Outline.Before(Lesson.Id, l => Page.Decide(l).IsOpen);

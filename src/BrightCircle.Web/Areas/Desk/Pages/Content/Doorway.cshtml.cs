@@ -51,7 +51,8 @@ public sealed class DoorwaySettingModel(SaveDoorway save, FilesToChoose choose, 
         Answer<List<StoredFile>> files = null!;
         var from = Now.Calendar.Date(Moment).PlusDays(1 - Days);
         Figures = [.. (await counts.Of(db, from, On.Piece, Ct,
-            trip => files = choose.On(trip, Draft.NotYetPicture is { } c ? [c] : [], FileKind.Picture, 60))).Where(f => Now.PieceById.TryGetValue(f.Key, out var p)
+            trip => files = choose.On(trip, Draft.NotYetPicture is { } c ? [c] : [], FileKind.Picture, 60))).Where(f => Now.PieceById.TryGetValue(f.Key,
+                out var p)
             && (On.Shelf is null || p.ShelfId == On.Shelf)).OrderByDescending(f => f.Value.Met).Take(MostCounted).Select(f => (Now.PieceById[f.Key], f.Value))];
         Picture = new("NotYetPicture", "NotYetPicture", "Picture over “not yet”", [FileKind.Picture], Draft.NotYetPicture, files.Value, []);
     }

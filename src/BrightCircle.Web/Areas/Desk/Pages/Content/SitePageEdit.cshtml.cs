@@ -25,7 +25,8 @@ public sealed class SitePageEditModel(SitePages pages, FilesToChoose choose, Ric
     IReadOnlyList<StoredFile> files = [];
 
     public IEnumerable<BlockEdit> Edits => Draft.Sections.Select((b, i) => new BlockEdit(default, b, i + 1, Draft.Sections.Count,
-        files.ToDictionary(f => f.Id), files, Problems, Wrong, [], Now.Site!.DocumentKinds) { Plans = Now.Plans });
+        files.ToDictionary(f => f.Id), files, Problems, Wrong, [], Now.Site!.DocumentKinds)
+    { Plans = Now.Plans });
 
     public string StyleMark()
     {

@@ -53,6 +53,7 @@ public sealed class KeysModel(KeyLinks keys) : DeskPage
         return read is null or { Success: true };
     }
 
-    public string State(KeyLink link) => link.RevokedAt is { } at ? $"taken back {Ago(at)}" : link.EndsAt is { } ends ? ends <= Moment ? $"over since {Day(ends)}"
+    public string State(KeyLink link) => link.RevokedAt is { } at ? $"taken back {Ago(at)}" : link.EndsAt is { } ends ? ends <= Moment
+        ? $"over since {Day(ends)}"
         : $"until {Day(ends - Duration.Epsilon)}" : "until it is taken back";
 }

@@ -1,3 +1,4 @@
+using BrightCircle.App.Events;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -9,7 +10,7 @@ using NodaTime.Text;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>Looks at the site as a member, as a visitor, or as somebody who would join; now or on another day.</summary>
-public sealed class LookModel(IDataProtectionProvider protection, MemberReader reader) : DeskPage
+public sealed class LookModel(IDataProtectionProvider protection, MemberReader reader, Deeds deeds) : DeskPage
 {
     public override string Place => "look";
     /// <summary>visitor, somebody, member.</summary>
@@ -34,10 +35,11 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
         switch (Who)
         {
             case "visitor":
-                return Go(new(At: at), Url.IsLocalUrl(Then) ? Then! : "/");
+                return await Go(new(At: at), Url.IsLocalUrl(Then) ? Then! : "/", "a visitor");
             case "member":
                 Actor.NeedSupport();
-                return await reader.Find(Email ?? "", Ct) is { IsTeam: false } member ? Go(new(member.AccountId, At: at), "/me")
+                return await reader.Find(Email ?? "", Ct) is { IsTeam: false } member
+                    ? await Go(new(member.AccountId, At: at), "/me", member.Name, $"/desk/members/{member.AccountId}")
                     : Wrong($"No member has the address “{Email?.Trim()}”.", "Email");
             default:
                 var number = By?.Split('-') is [_, var n] && long.TryParse(n, out var value) ? value : 0;
@@ -47,7 +49,8 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
                 var day = LocalDatePattern.Iso.Parse(Joined ?? "");
                 if (!day.Success || day.Value.Year is < 2000 or > 2200) return Wrong("Say on which day they joined.", "Joined");
                 var joined = day.Value == Now.Calendar.Date(Moment) ? Moment : Now.Calendar.At(day.Value.At(new(9, 0)));
-                return Go(new(Plan: plan.Id.Value, Price: price?.Id.Value, Joined: joined, At: at), Url.IsLocalUrl(Then) ? Then! : "/me");
+                return await Go(new(Plan: plan.Id.Value, Price: price?.Id.Value, Joined: joined, At: at), Url.IsLocalUrl(Then) ? Then! : "/me",
+                    $"somebody who joined {plan.Name}");
         }
     }
 
@@ -57,9 +60,10 @@ public sealed class LookModel(IDataProtectionProvider protection, MemberReader r
         return Page();
     }
 
-    IActionResult Go(Look look, string to)
+    async Task<IActionResult> Go(Look look, string to, string who, string path = "")
     {
         VisitorMiddleware.LookAs(HttpContext, protection, look);
+        await deeds.Write(Actor, $"looked at the site as {who}{(look.At is { } day ? $", on {FullDay(day)}" : "")}", path, Ct);
         return Redirect(to);
     }
 

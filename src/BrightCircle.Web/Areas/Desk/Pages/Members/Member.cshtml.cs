@@ -32,7 +32,8 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         .Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(Now.Calendar.Of(File.Member.ZoneId).Date(Moment))))];
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source))
-        .Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source.Word() is { Length: > 0 } way ? $", {way}" : ""), g.Key.Source != HoldingSource.Bought,
+        .Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source.Word() is { Length: > 0 } way ? $", {way}" : ""),
+            g.Key.Source != HoldingSource.Bought,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
 
     public async Task<IActionResult> OnGet(long id, long? piece, long? lesson, string? on)

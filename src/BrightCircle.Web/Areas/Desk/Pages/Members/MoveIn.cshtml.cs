@@ -30,14 +30,16 @@ public sealed class MoveInModel(PeopleBatches batches) : DeskPage
         ModelState.Clear();
         if (upload is { Length: > 0 })
         {
-            if (upload.Length > MoveInReading.MostBytes) return Wrong($"The list is too long; {MoveInReading.MostBytes / 1024 / 1024} MB are the most.", "Upload");
+            if (upload.Length > MoveInReading.MostBytes) return Wrong($"The list is too long; {MoveInReading.MostBytes / 1024 / 1024} MB are the most.",
+                "Upload");
             using var reader = new StreamReader(upload.OpenReadStream(), new UTF8Encoding(false), detectEncodingFromByteOrderMarks: true);
             Text = await reader.ReadToEndAsync(Ct);
         }
         else Text = pasted;
         if (string.IsNullOrWhiteSpace(Text)) return Wrong("Choose a file, or paste the list.", "Upload");
         // A sheet that isn't text, or not in UTF-8, is told as such instead of as a thousand odd lines.
-        if (Text.Contains('\0') || Text.Count(c => c == '\uFFFD') > 3) return Wrong("That isn’t a CSV file in UTF-8. Save the sheet as CSV (UTF-8) first.", "Upload");
+        if (Text.Contains('\0') || Text.Count(c => c == '\uFFFD') > 3) return Wrong("That isn’t a CSV file in UTF-8. Save the sheet as CSV (UTF-8) first.",
+            "Upload");
         Reading = new(Text);
         if (Reading.Heads.Count > MostColumns) return Wrong($"It has {Reading.Heads.Count} columns; {MostColumns} are the most.", "Upload");
         Terms = Terms with { Columns = Reading.Guess() };

@@ -24,7 +24,8 @@ public sealed class DoorsModel : DeskPage
     public void OnGet()
     {
         var all = Pieces().ToArray();
-        (Total, Rows) = (all.Length, [.. all.Take(Most).Select(p => (p, (IReadOnlyList<PromisedCell>)[.. Now.Plans.Select(x => PromiseTable.Of(x, p, Now.PlanById.GetValueOrDefault))]))]);
+        (Total, Rows) = (all.Length, [.. all.Take(Most).Select(p => (p, (IReadOnlyList<PromisedCell>)[.. Now.Plans.Select(x => PromiseTable.Of(x, p,
+            Now.PlanById.GetValueOrDefault))]))]);
         ToEverybody = [.. Out.Where(p => p.OpenToAll).Select(p => (p, (Lesson?)null))
             .Concat(Out.Where(p => !p.OpenToAll).SelectMany(
                 p => p.Outline.Lessons.Where(l => l.Teaser && Now.Book.Decide(MemberFacts.Nobody, l.Id, Moment).IsOpen)

@@ -156,7 +156,8 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
         var id = l.Covers.Contains('-') && long.TryParse(l.Covers.AsSpan(l.Covers.IndexOf('-') + 1), CultureInfo.InvariantCulture, out var n) ? n : 0;
         Coverage? covers = l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id))
             : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id))
-            : l.Covers.StartsWith("plan-", StringComparison.Ordinal) ? new Coverage.WhatAPlanOpens(new(id)) : l.Covers == "one" ? null : new Coverage.Everything();
+            : l.Covers.StartsWith("plan-", StringComparison.Ordinal) ? new Coverage.WhatAPlanOpens(new(id)) : l.Covers == "one"
+                ? null : new Coverage.Everything();
         if (covers is null)
         {
             (covers, var wrong) = Find(l.Thing);

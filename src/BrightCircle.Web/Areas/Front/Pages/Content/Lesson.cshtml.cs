@@ -66,8 +66,55 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
         return Redirect(at + 1 < siblings.Count ? PathOf(siblings[at + 1]) : "/me");
     }
 
+    /// <summary>The team tries something here, as itself or through somebody's eyes: it is answered, and leaves no trace.</summary>
+    bool Tries(long id) => Visitor.IsTeam && Find(id) && Decide(Lesson).IsOpen;
+
+    async Task<IActionResult> Tried(Func<LessonReading, LessonReading>? tried, IReadOnlyDictionary<(BlockId, string), string>? wrong = null,
+        (BlockId, Dictionary<string, string>)? typed = null)
+    {
+        View = await LessonLoader.Load(this, reader, links, Piece, Lesson, [], wrong, typed, tried);
+        return View is null ? NotFound() : Page();
+    }
+
+    async Task<IActionResult> TrySheet(long block, string? act)
+    {
+        // What stands there already gives way to an empty sheet with the same answers.
+        if (act != "in")
+            return await Tried(r => r with
+            {
+                Drafts = new Dictionary<BlockId, Dictionary<string, Answer>> { [new(block)] = r.Tries.GetValueOrDefault(new BlockId(block))?.Answers ?? [] }
+            });
+        var answers = ReadAnswers(block);
+        return await Tried(r => r.Blocks.OfType<Block.Practice>().FirstOrDefault(b => b.Id.Value == block) is not { } sheet ? r
+            : Grading.Grade(sheet.Sheet, answers) is var result ? r with
+            {
+                Tries = new Dictionary<BlockId, TriesState>
+                {
+                    [sheet.Id] = new(1, 0, Moment, result.Passed, result.Passed == true, answers, result)
+                },
+                Drafts = new Dictionary<BlockId, Dictionary<string, Answer>>(),
+            } : r);
+    }
+
+    async Task<IActionResult> TryForm(long block)
+    {
+        var (prefix, id) = ($"f-{block}-", new BlockId(block));
+        var answers = FormAnswers(prefix);
+        var content = await reader.Contents([Lesson.Id], Ct);
+        if (content.Blocks.GetValueOrDefault(Lesson.Id)?.OfType<Block.CheckIn>().FirstOrDefault(b => b.Id == id) is not { } form) return NotFound();
+        if (FormRules.Wrong(form.Form, answers) is { Count: > 0 } wrong)
+            return await Tried(null, wrong.ToDictionary(w => (id, w.Key), w => w.Value), (id, answers));
+        var kept = FormRules.Kept(form.Form, answers);
+        return await Tried(r => r with { Forms = new Dictionary<BlockId, Dictionary<string, string>> { [id] = kept } });
+    }
+
+    Dictionary<string, string> FormAnswers(string prefix) => Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal))
+        .ToDictionary(k => k[prefix.Length..],
+            k => string.Join('\n', Request.Form[k].Select(v => (v ?? "").Replace("\r\n", "\n", StringComparison.Ordinal))));
+
     public async Task<IActionResult> OnPostSheet(long id, long block, string? act)
     {
+        if (Tries(id)) return await TrySheet(block, act);
         if (!May(id, out var by)) return NotFound();
         if (act == "again") await part.TryAgain(by, new(block), Ct);
         else
@@ -113,11 +160,10 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
 
     public async Task<IActionResult> OnPostForm(long id, long block)
     {
+        if (Tries(id)) return await TryForm(block);
         if (!May(id, out var by)) return NotFound();
         var prefix = $"f-{block}-";
-        var answers = Request.Form.Keys.Where(k => k.StartsWith(prefix, StringComparison.Ordinal))
-            .ToDictionary(k => k[prefix.Length..],
-            k => string.Join('\n', Request.Form[k].Select(v => (v ?? "").Replace("\r\n", "\n", StringComparison.Ordinal))));
+        var answers = FormAnswers(prefix);
         var wrong = await part.Answer(by, new(block), answers, Ct);
         if (wrong.Count == 0) return Redirect($"{PathOf(Lesson)}?answered={block}#block-{block}");
         View = await LessonLoader.Load(this, reader, links, Piece, Lesson, [], wrong.ToDictionary(w => (new BlockId(block), w.Key), w => w.Value),

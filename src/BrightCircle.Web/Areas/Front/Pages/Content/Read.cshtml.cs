@@ -95,7 +95,8 @@ public static class LessonLoader
     }
 
     public static async Task<LessonView?> Load(BrightPage page, MemberReader reader, FileLinks links, Piece piece, Lesson lesson,
-        IReadOnlyList<Piece> siblings, IReadOnlyDictionary<(BlockId, string), string>? wrong = null, (BlockId, Dictionary<string, string>)? typed = null)
+        IReadOnlyList<Piece> siblings, IReadOnlyDictionary<(BlockId, string), string>? wrong = null, (BlockId, Dictionary<string, string>)? typed = null,
+        Func<LessonReading, LessonReading>? tried = null)
     {
         var outline = Known(page, piece);
         await links.Ready(page.HttpContext.RequestAborted);
@@ -107,7 +108,7 @@ public static class LessonLoader
             Page = page,
             Piece = piece,
             Lesson = lesson,
-            Reading = reading,
+            Reading = tried?.Invoke(reading) ?? reading,
             Links = links,
             Outline = outline,
             Siblings = siblings,

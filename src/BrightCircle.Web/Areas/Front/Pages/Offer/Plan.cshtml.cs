@@ -31,7 +31,8 @@ public sealed class PlanPageModel : TiersPage
         if (OfferedOf(new(id)) is not { } offered) return NotFound();
         Offered = offered;
         Inside = InsideOf(Now, Plan, Moment);
-        Next = Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.State != PieceState.Draft && !Now.IsQuiet(p.Id) && Now.Book.GivesPartOf(Plan.Id, p.Id, Moment)) : 0;
+        Next = Now.NextEdition is { } e ? Now.PartsOf[e.Id].Count(p => p.State != PieceState.Draft && !Now.IsQuiet(p.Id) && Now.Book.GivesPartOf(Plan.Id,
+            p.Id, Moment)) : 0;
         return Page();
     }
 

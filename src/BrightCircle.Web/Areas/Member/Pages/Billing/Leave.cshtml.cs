@@ -34,7 +34,8 @@ public sealed class LeaveModel(LeavePlan leave) : MemberPage
         var facts = MemberFacts.From(Visitor.Person.Holdings.Where(h => h.Id != holding.Id).Append(after), end, Visitor.Person.Places,
             Visitor.Person.Done, Visitor.Person.Cohorts);
         var before = MemberFacts.From(Visitor.Person.Holdings, Moment, Visitor.Person.Places, Visitor.Person.Done, Visitor.Person.Cohorts);
-        var open = Now.Pieces.Where(p => p.State == PieceState.Released && Now.Book.OpensPartOf(before, p.Id, Moment)).ToLookup(p => Now.Book.OpensPartOf(facts, p.Id, end));
+        var open = Now.Pieces.Where(p => p.State == PieceState.Released && Now.Book.OpensPartOf(before, p.Id,
+            Moment)).ToLookup(p => Now.Book.OpensPartOf(facts, p.Id, end));
         (Keeps, Closes) = ([.. open[true]], [.. open[false]]);
         return Page();
     }
