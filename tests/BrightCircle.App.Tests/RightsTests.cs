@@ -332,6 +332,15 @@ public sealed class RightsTests
         Assert.Contains("All seats", (await Invite(House.NewAddress())).Refusal, StringComparison.Ordinal);
         Assert.Equal(2, await house.Ask(db => db.Letters.CountAsync(l => l.Kind == LetterKind.Seat)));
 
+        // Its address is a way in, so nobody of the team sees it; whoever gets the letter does.
+        var letter = await house.Ask(db => db.Letters.AsNoTracking().FirstAsync(l => l.Kind == LetterKind.Seat));
+        await house.Do<Letters.LetterModels>(m =>
+        {
+            Assert.EndsWith("/seat/…", (string)m.For(letter, showLink: false)["seat_link"], StringComparison.Ordinal);
+            Assert.Equal($"http://site.example{letter.Fields["seat_path"]}", m.For(letter, showLink: true)["seat_link"]);
+            return Task.CompletedTask;
+        });
+
         // Somebody new takes one under the address that was written to; a member takes the other as themselves.
         var seats = (await View())!.Seats;
         Task<Result<MemberId>> Take(string code, MemberId? who = null, string? name = null) => house.Get<GroupSeats, Result<MemberId>>(s => s.Take(code,
@@ -407,6 +416,7 @@ public sealed class RightsTests
         Assert.Equal(DoorwayKind.Extract, Now().Kind);
         Assert.Equal("Page", (await Save(new(piece.Id), new(DoorwayKind.AnotherPage))).Field);
         Assert.Equal("NotYetPicture", (await Save(new(piece.Id), new(NotYetPicture: new FileId(5)))).Field);
+        Assert.Equal("ClosedCover", (await Save(new(piece.Id), new(ClosedCover: new FileId(5)))).Field);
         Assert.False((await Save(new(new PieceId(5)), new())).Ok);
         await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SaveDoorway, Result>(s =>
             s.Do(house.Owner with { Role = TeamRole.Support }, default, new(), default)));

@@ -246,6 +246,8 @@ public class OwnTests(DemoSite site)
         var together = Now.Plans.Single(p => p.Name == "Winter together");
         await owner.Open($"/desk/tiers/{together.Id.Value}/promise");
         owner.Says("As a bonus, everything that A look in opens");
+        await owner.Open($"/desk/tiers/{Now.Plans.Single(p => p.Name == "A look in").Id.Value}/promise");
+        owner.Says("It comes along as a bonus with Winter together");
     }
 
     [Fact]
@@ -256,6 +258,7 @@ public class OwnTests(DemoSite site)
         await owner.Press("Look", ("Who", "somebody"), ("By", $"plan-{Now.Plans.Single(p => p.Name == "Meadow").Id.Value}"), ("Joined", "2026-11-02"));
         await owner.Open("/shelves");
         Assert.NotEmpty(owner.Page.QuerySelectorAll(".not-mine"));
+        Assert.Contains(owner.Page.QuerySelectorAll(".not-mine .end"), e => e.TextContent.Contains("with ", StringComparison.Ordinal));
         await owner.Open("/shelves?mine=true");
         Assert.Empty(owner.Page.QuerySelectorAll(".not-mine"));
         Assert.NotEmpty(owner.Page.QuerySelectorAll(".row-l"));

@@ -20,14 +20,16 @@ public class DoorwayTests
     {
         var piece = new DoorwayWish(Strangers: "piece", Outline: false);
         var shelf = new DoorwayWish(DoorwayKind.Extract, Strangers: "shelf", Members: "shelf members", ExtractWords: 50, NotYet: "soon");
-        var site = new DoorwayWish(DoorwayKind.NotFound, "site", "site members", "site soon", new FileId(3), "Come in", 200, "/tiers", true);
-        Assert.Equal(new DoorwayRule(DoorwayKind.Extract, "piece", "shelf members", "soon", new FileId(3), "Come in", 50, "/tiers", false),
+        var site = new DoorwayWish(DoorwayKind.NotFound, "site", "site members", "site soon", new FileId(3), "Come in", 200, "/tiers", true, new FileId(4));
+        Assert.Equal(new DoorwayRule(DoorwayKind.Extract, "piece", "shelf members", "soon", new FileId(3), "Come in", 50, "/tiers", false, new FileId(4)),
             DoorwayRule.Of(piece, shelf, site));
         Assert.Equal(DoorwayRule.Usual, DoorwayRule.Of(null, new DoorwayWish(), null));
         Assert.Equal(DoorwayKind.NotFound, DoorwayRule.Of(null, null, site).Kind);
         // Another page that nobody names is the usual doorway; one that a wider place names is led to.
         Assert.Equal(DoorwayKind.Shown, DoorwayRule.Of(new DoorwayWish(DoorwayKind.AnotherPage)).Kind);
         Assert.Equal(DoorwayKind.AnotherPage, DoorwayRule.Of(new DoorwayWish(DoorwayKind.AnotherPage), site).Kind);
+        Assert.Equal([new FileId(3), new FileId(4)], site.UsedFiles());
+        Assert.Empty(piece.UsedFiles());
         Assert.True(new DoorwayWish().IsEmpty);
         Assert.False(new DoorwayWish(Outline: true).IsEmpty);
     }
@@ -177,6 +179,11 @@ public class DoorwayTests
         Assert.True(u.IsBonus);
         Assert.Equal(new Keep.WhatHadOpened(), u.Inclusion.Keep);
         Assert.Equal([new Need.HoldingPlan(new(8)), new Need.DoneLesson(new(5))], u.Inclusion.Needs!);
+        Assert.True(Bonus.Comes(inner, new(1)));
+        Assert.False(Bonus.Comes(inner, new(2)));
+        var before = Make.Tier(3, 3);
+        before.Earlier = [new(before.Id, 1, default, [Brings(null)], PromiseVersion.NoPaces)];
+        Assert.True(Bonus.Comes(before, inner.Id));
         Assert.Empty(Bonus.Unfold([Brings(null)], _ => null));
         Assert.Equal([(0, false), (1, true), (2, false)], Bonus.Unfold([Everything, Brings(null), Everything], id => id == inner.Id ? inner : null)
             .Select(x => ((int)x.Line, x.IsBonus)));

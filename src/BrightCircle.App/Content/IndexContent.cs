@@ -25,17 +25,17 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
     {
         await Words(piece.Id, null, piece.Title, string.Join(
             '\n', new[] { piece.Subtitle, piece.Summary, piece.Learn, piece.ForWhom, string.Join(' ', piece.Tags) }.Where(t => t.Length > 0)), "", ct);
-        await Uses(FileUser.Piece, piece.Id.Value, Some(piece.Cover, piece.Doorway?.NotYetPicture), ct);
+        await Uses(FileUser.Piece, piece.Id.Value, Some([piece.Cover], piece.Doorway), ct);
     }
 
-    public Task Shelf(Shelf shelf, CancellationToken ct) => Uses(FileUser.Shelf, shelf.Id.Value, Some(shelf.Cover, shelf.Doorway?.NotYetPicture), ct);
+    public Task Shelf(Shelf shelf, CancellationToken ct) => Uses(FileUser.Shelf, shelf.Id.Value, Some([shelf.Cover], shelf.Doorway), ct);
 
-    public Task Site(Site site, CancellationToken ct) => Uses(FileUser.Site, site.Id, Some(site.Doorway?.NotYetPicture, site.Logo), ct);
+    public Task Site(Site site, CancellationToken ct) => Uses(FileUser.Site, site.Id, Some([site.Logo], site.Doorway), ct);
 
     public Task Page(SitePage page, CancellationToken ct) =>
-        Uses(FileUser.Page, page.Id, page.Sections.SelectMany(s => s.UsedFiles()).Concat(Some(page.Picture)).Distinct(), ct);
+        Uses(FileUser.Page, page.Id, page.Sections.SelectMany(s => s.UsedFiles()).Concat(Some([page.Picture], null)).Distinct(), ct);
 
-    static IEnumerable<FileId> Some(params FileId?[] files) => files.OfType<FileId>().Distinct();
+    static IEnumerable<FileId> Some(FileId?[] files, DoorwayWish? doorway) => files.OfType<FileId>().Concat(doorway?.UsedFiles() ?? []).Distinct();
 
     /// <summary>Titles weigh more than text, text more than transcripts.</summary>
     async Task Words(PieceId piece, LessonId? lesson, string title, string body, string transcript, CancellationToken ct)

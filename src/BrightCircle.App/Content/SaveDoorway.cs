@@ -47,8 +47,9 @@ public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexCont
         if (wish.Wrong(place.With(now, wish)) is { } wrong) return Result.Refused(wrong.Why, wrong.Field);
         var kept = wish.IsEmpty ? null : wish;
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        if (wish.NotYetPicture is { } picture && !await db.Files.AnyAsync(f => f.Id == picture && f.Kind == FileKind.Picture, ct))
-            return Result.Refused("That picture isn’t here any more. Choose another one.", nameof(DoorwayWish.NotYetPicture));
+        foreach (var (picture, field) in new[] { (wish.NotYetPicture, nameof(DoorwayWish.NotYetPicture)), (wish.ClosedCover, nameof(DoorwayWish.ClosedCover)) })
+            if (picture is { } wanted && !await db.Files.AnyAsync(f => f.Id == wanted && f.Kind == FileKind.Picture, ct))
+                return Result.Refused("That picture isn’t here any more. Choose another one.", field);
         deeds.Note(by, place switch
         {
             { Piece: { } x } => $"changed the doorway of “{now.PieceById[x].Title}”",

@@ -87,6 +87,9 @@ public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, In
         var now = catalogue.Now;
         foreach (var plan in draft.Sections.Select(b => b switch { Block.Inside i => i.Plan, Block.Prices p => p.Plan, _ => null }).OfType<PlanId>())
             if (!now.PlanById.ContainsKey(plan)) return Result.Refused("One of the plans isn’t here any more. Choose again.");
+        FileId[] files = [.. draft.Sections.SelectMany(b => b.UsedFiles()).Concat(draft.Picture is { } p ? [p] : []).Distinct()];
+        if (files.Length > 0 && await db.Files.CountAsync(f => files.Contains(f.Id), ct) < files.Length)
+            return Result.Refused("One of the files isn’t here any more. Choose another one.");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await db.SitePages.FirstOrDefaultAsync(p => p.Id == id, ct) is not { } page) return Result.Refused("This page isn’t here any more.");
         if (page.Version != draft.Version)

@@ -23,7 +23,9 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
         };
         if (now.Site.Logo is not null) model["logo_link"] = address.Url + "/logo";
         foreach (var (key, value) in letter.Fields)
-            if (key.EndsWith("_path", StringComparison.Ordinal)) model[key[..^5] + "_link"] = address.Url + value;
+            // A seat’s address is a way in, like a personal link: only whoever gets the letter sees it.
+            if (key == "seat_path" && !showLink) model["seat_link"] = $"{address.Url}/seat/…";
+            else if (key.EndsWith("_path", StringComparison.Ordinal)) model[key[..^5] + "_link"] = address.Url + value;
             else model[key] = value;
         if (letter.SignInLinkId is { } link) model["personal_link"] = showLink ? $"{address.Url}/in/{tokens.ForSignIn(link)}" : $"{address.Url}/in/…";
         if (letter.Kind == LetterKind.Edition && letter.EditionId is { } id)

@@ -61,7 +61,7 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
         s.ArrivalPlanId = arrival;
         s.Logo = logo;
         await db.FileUses.Where(u => u.User == FileUser.Site && u.UserId == s.Id).ExecuteDeleteAsync(ct);
-        foreach (var f in new[] { s.Logo, s.Doorway?.NotYetPicture }.OfType<FileId>().Distinct()) db.Add(new FileUse
+        foreach (var f in new[] { s.Logo }.OfType<FileId>().Concat(s.Doorway?.UsedFiles() ?? []).Distinct()) db.Add(new FileUse
         {
             FileId = f,
             User = FileUser.Site,

@@ -22,10 +22,14 @@ public enum DoorwayKind
 /// <param name="ExtractWords">How many words an extract has at most.</param>
 /// <param name="Page">Where another page is: a path of the site, or a full address.</param>
 /// <param name="Outline">Whether what is in it is listed.</param>
+/// <param name="ClosedCover">The picture on cards for those who can't open it; the quiet version of the cover where there is none.</param>
 public sealed record DoorwayWish(DoorwayKind? Kind = null, string? Strangers = null, string? Members = null, string? NotYet = null,
-    FileId? NotYetPicture = null, string? Button = null, int? ExtractWords = null, string? Page = null, bool? Outline = null)
+    FileId? NotYetPicture = null, string? Button = null, int? ExtractWords = null, string? Page = null, bool? Outline = null, FileId? ClosedCover = null)
 {
     public const int MostWords = 600, LongestButton = 40, LeastExtract = 20, MostExtract = 1000, LongestPage = 300;
+
+    /// <summary>The pictures it names.</summary>
+    public IEnumerable<FileId> UsedFiles() => new[] { NotYetPicture, ClosedCover }.OfType<FileId>();
 
     public bool IsEmpty => this == new DoorwayWish();
 
@@ -56,7 +60,7 @@ public sealed record DoorwayWish(DoorwayKind? Kind = null, string? Strangers = n
 
 /// <summary>What counts for one thing in the end: the nearest wish of each kind, or what suits most.</summary>
 public sealed record DoorwayRule(DoorwayKind Kind, string Strangers, string Members, string NotYet, FileId? NotYetPicture, string Button, int ExtractWords,
-    string? Page, bool Outline)
+    string? Page, bool Outline, FileId? ClosedCover = null)
 {
     public const int UsualExtract = 120;
 
@@ -71,11 +75,11 @@ public sealed record DoorwayRule(DoorwayKind Kind, string Strangers, string Memb
             if (w is not null)
                 rule = new(rule.Kind ?? w.Kind, rule.Strangers ?? w.Strangers, rule.Members ?? w.Members, rule.NotYet ?? w.NotYet,
                     rule.NotYetPicture ?? w.NotYetPicture, rule.Button ?? w.Button, rule.ExtractWords ?? w.ExtractWords, rule.Page ?? w.Page,
-                    rule.Outline ?? w.Outline);
+                    rule.Outline ?? w.Outline, rule.ClosedCover ?? w.ClosedCover);
         // Led to a page that nobody named any more, they meet the usual one.
         var kind = rule.Kind is DoorwayKind.AnotherPage && rule.Page is null ? DoorwayKind.Shown : rule.Kind ?? Usual.Kind;
         return new(kind, rule.Strangers ?? "", rule.Members ?? "", rule.NotYet ?? "", rule.NotYetPicture, rule.Button ?? "",
-            rule.ExtractWords ?? UsualExtract, rule.Page, rule.Outline ?? Usual.Outline);
+            rule.ExtractWords ?? UsualExtract, rule.Page, rule.Outline ?? Usual.Outline, rule.ClosedCover);
     }
 
     /// <summary>How many words of a lesson are shown: as many as wished, and never more than half of what it has.</summary>

@@ -40,6 +40,10 @@ public static class Bonus
         }
     }
 
+    /// <summary>Whether a plan comes along with another, by its present promise or by one that somebody may still live by.</summary>
+    public static bool Comes(Plan with, PlanId plan) => with.Promise.Concat(with.Earlier.SelectMany(v => v.Promise))
+        .Any(i => i.Covers is Coverage.WhatAPlanOpens c && c.Plan == plan);
+
     static Period? Sooner(Period? a, Period? b) => a is not { } x ? b : b is not { } y ? x : x.AddTo(Some, 1) <= y.AddTo(Some, 1) ? x : y;
 
     /// <summary>A day to measure lengths by.</summary>

@@ -80,6 +80,17 @@ public static class Endpoints
         return (chosen.Value ?? best[^1].Value, "image/webp");
     }
 
+    static async Task<IResult> OfDoorway(Func<DoorwayRule, FileId?> which, long piece, Visitor visitor, Catalogue catalogue, IClock clock,
+        MemberReader reader, IFileStore store, HttpContext http)
+    {
+        var now = catalogue.Now;
+        if (!now.PieceById.TryGetValue(new(piece), out var p) || which(now.DoorwayOf(p)) is not { } picture
+            || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsKnown) return Results.NotFound();
+        if (await reader.File(picture, http.RequestAborted) is not { } file) return Results.NotFound();
+        var (address, type) = Sized(file, 960);
+        return await Send(http, store, address, type, "private, max-age=3600");
+    }
+
     static void MapFiles(WebApplication app)
     {
         // A cover may be seen by whoever may know of its piece.
@@ -109,17 +120,11 @@ public static class Endpoints
             var (address, type) = Sized(file, 480);
             return await Send(http, store, address, type, "public, max-age=3600");
         });
-        // The picture over "not yet", for whoever may know of the piece.
-        app.MapGet("/not-yet/{piece:long}", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, IFileStore store,
-            HttpContext http) =>
-        {
-            var now = catalogue.Now;
-            if (!now.PieceById.TryGetValue(new(piece), out var p) || now.DoorwayOf(p).NotYetPicture is not { } picture
-                || !now.Book.Decide(visitor.Facts, p.Id, clock.GetCurrentInstant()).IsKnown) return Results.NotFound();
-            if (await reader.File(picture, http.RequestAborted) is not { } file) return Results.NotFound();
-            var (address, type) = Sized(file, 960);
-            return await Send(http, store, address, type, "private, max-age=3600");
-        });
+        // The picture over "not yet", and that of cards for those who can't open it: for whoever may know of the piece.
+        app.MapGet("/closed-covers/{piece:long}", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader,
+            IFileStore store, HttpContext http) => await OfDoorway(r => r.ClosedCover, piece, visitor, catalogue, clock, reader, store, http));
+        app.MapGet("/not-yet/{piece:long}", async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader,
+            IFileStore store, HttpContext http) => await OfDoorway(r => r.NotYetPicture, piece, visitor, catalogue, clock, reader, store, http));
         app.MapGet("/shelf-covers/{shelf:long}", async (long shelf, Catalogue catalogue, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             if (catalogue.Now.ShelfById.GetValueOrDefault(new(shelf))?.Cover is not { } cover || await reader.File(cover, http.RequestAborted) is not { } file)

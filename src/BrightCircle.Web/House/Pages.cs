@@ -42,6 +42,15 @@ public abstract class BrightPage : PageModel
     public AccessDecision Decide(Tally t) => Now.Book.Decide(Visitor.Facts, t.Id, Moment);
     public AccessDecision Decide(Lesson l) => Now.Book.Decide(Visitor.Facts, l.Id, Moment);
     public AccessDecision Decide(Released r) => Now.Book.Decide(Visitor.Facts, r.Thing, Moment);
+    /// <summary>What would open a piece to somebody who can’t: "with Keeper", or when it opens by itself; empty where nothing on offer does.</summary>
+    public string WayTo(Piece p)
+    {
+        if (Decide(p) is { State: AccessState.OpensAt } d) return $"opens {Ago(d.OpensAt)}";
+        var plan = Now.Book.PlansThatOpen(p.Id, Moment).Where(x => Now.PricesOnOffer(x).Any()).OrderBy(x => x.IsTier)
+            .ThenBy(x => Now.PricesOnOffer(x).Min(y => y.Terms.Headline?.Minor ?? 0)).FirstOrDefault();
+        return plan is null ? "" : $"with {plan.Name}";
+    }
+
     public string PathOf(Released r) => r.Lesson is { } l ? PathOf(l) : PathOf(r.Piece);
     static System.Collections.Concurrent.ConcurrentDictionary<string, string> slugs = new();
     static int slugsMade;

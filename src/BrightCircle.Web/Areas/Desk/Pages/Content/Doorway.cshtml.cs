@@ -21,6 +21,7 @@ public sealed class DoorwaySettingModel(SaveDoorway save, FilesToChoose choose, 
     /// <summary>What counts here where this place says nothing itself.</summary>
     public DoorwayRule Wider => On.With(Now, null);
     public FileField Picture { get; private set; } = null!;
+    public FileField ClosedCover { get; private set; } = null!;
     public IReadOnlyList<(Piece Piece, DoorwayFigures Figures)> Figures { get; private set; } = [];
 
     public Piece? Piece => On.Piece is { } p ? Now.PieceById[p] : null;
@@ -51,21 +52,23 @@ public sealed class DoorwaySettingModel(SaveDoorway save, FilesToChoose choose, 
         Answer<List<StoredFile>> files = null!;
         var from = Now.Calendar.Date(Moment).PlusDays(1 - Days);
         Figures = [.. (await counts.Of(db, from, On.Piece, Ct,
-            trip => files = choose.On(trip, Draft.NotYetPicture is { } c ? [c] : [], FileKind.Picture, 60))).Where(f => Now.PieceById.TryGetValue(f.Key,
+            trip => files = choose.On(trip, [.. Draft.UsedFiles()], FileKind.Picture, 60))).Where(f => Now.PieceById.TryGetValue(f.Key,
                 out var p)
             && (On.Shelf is null || p.ShelfId == On.Shelf)).OrderByDescending(f => f.Value.Met).Take(MostCounted).Select(f => (Now.PieceById[f.Key], f.Value))];
         Picture = new("NotYetPicture", "NotYetPicture", "Picture over “not yet”", [FileKind.Picture], Draft.NotYetPicture, files.Value, []);
+        ClosedCover = new("ClosedCover", "ClosedCover", "Picture on cards", [FileKind.Picture], Draft.ClosedCover, files.Value, []);
     }
 
     public async Task<IActionResult> OnPost(string of, long? id, DoorwayKind? kind, string? strangers, string? members, string? notYet, long? notYetPicture,
-        string? button, string? extractWords, string? page, bool? outline)
+        string? button, string? extractWords, string? page, bool? outline, long? closedCover)
     {
         if (!Find(of, id)) return NotFound();
         int? words = null;
         var unreadable = !string.IsNullOrWhiteSpace(extractWords);
         if (int.TryParse(extractWords, System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture, out var n))
             (words, unreadable) = (n, false);
-        Draft = new(kind, strangers, members, notYet, notYetPicture is { } f ? new FileId(f) : null, button, words, page, outline);
+        Draft = new(kind, strangers, members, notYet, notYetPicture is { } f ? new FileId(f) : null, button, words, page, outline,
+            closedCover is { } cc ? new FileId(cc) : null);
         var done = unreadable ? Result.Refused($"“{extractWords}” isn’t a number.", nameof(DoorwayWish.ExtractWords)) : await save.Do(Actor, On, Draft, Ct);
         if (!done.Ok)
         {

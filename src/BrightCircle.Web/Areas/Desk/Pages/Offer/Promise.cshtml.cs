@@ -37,6 +37,8 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
     public EffectOnMembers? Effect { get; private set; }
     public PromisePast Past { get; private set; } = null!;
     public PromiseReading Reading => new(Now, Plan);
+    /// <summary>Plans with which it comes along as a bonus: they bring what it promises at present, so a change is theirs at once.</summary>
+    public IReadOnlyList<Plan> BringIt => [.. Now.Plans.Where(p => Bonus.Comes(p, Plan.Id))];
     public IEnumerable<Price> Prices => Now.PricesOf(Plan.Id);
 
     /// <param name="add">Something that is put in as another line, not saved: piece-7, module-7, lesson-7.</param>
@@ -92,7 +94,7 @@ public sealed class PromiseModel(SavePromise save, MovePromise move, WhatChanges
     {
         if (!Find(id)) return NotFound();
         Look();
-        if (IsReadable) Effect = await changes.Of(After, [Plan.Id], new HashSet<PlanId> { Plan.Id }, Ct);
+        if (IsReadable) Effect = await changes.Of(After, [Plan.Id, .. BringIt.Select(p => p.Id)], new HashSet<PlanId> { Plan.Id }, Ct);
         return await Show("_PromiseEffect");
     }
 
