@@ -217,6 +217,7 @@ public class OwnTests(DemoSite site)
         await member.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
         await member.Open("/me");
         Assert.Equal(["Home", "Shelves", "Account", "Plain"], member.Page.QuerySelectorAll("header nav a").Select(a => a.TextContent.Trim()));
+        Assert.Contains("Plain", member.Page.QuerySelectorAll("footer a").Select(a => a.TextContent.Trim()));
         await owner.Open("/desk/settings/menu");
         await owner.Press($"drop:{entries - 1}");
         await owner.Press("Save");
