@@ -7,6 +7,7 @@ using BrightCircle.App.Offer;
 using BrightCircle.App.Rights;
 using BrightCircle.App.Settings;
 using BrightCircle.Core;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
@@ -46,6 +47,7 @@ public sealed class RightsTests
         Assert.True((await Give(house, otto, Gift(house, Today.PlusDays(3), Today.PlusDays(5)))).Ok);
         var held = Assert.Single(await Held(house, otto));
         Assert.Equal((HoldingState.NotYet, house.Now.Calendar.At(new(2026, 11, 27, 0, 0))), (held.StateAt(house.Clock.Now), held.StartsAt));
+        Assert.Equal(house.Now.Calendar.At(new(2026, 11, 30, 0, 0)), Obligations.Of(held, house.Clock.Now).AccessEnds);
         Assert.Equal((Standing.Guest, 0), (await StandingOf(house, otto), await Letters(house, otto, LetterKind.Welcome)));
         // It waits for them, so neither another gift nor a checkout goes past it.
         Assert.Contains("already", (await Give(house, otto, Gift(house))).Refusal, StringComparison.Ordinal);

@@ -42,7 +42,8 @@ public sealed class CrawlTests
             if (who is "owner")
                 await crawl.Links(plain.Where(p => !p.StartsWith("/setup", StringComparison.Ordinal) && !p.StartsWith("/error", StringComparison.Ordinal)
                 && !p.StartsWith("/me", StringComparison.Ordinal) && !p.StartsWith("/join", StringComparison.Ordinal)));
-            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in"] : who is "owner" or "editor" or "host" or "support" ? ["/desk", "/"]
+            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in",
+                .. await GivenLinks(app)] : who is "owner" or "editor" or "host" or "support" ? ["/desk", "/"]
                 : ["/me", "/shelves", "/"]);
             await crawl.Forms("sign-out", "Move on", "/desk/clock", "sign-in/out");
             wrong.AddRange(crawl.Wrong);
@@ -143,6 +144,12 @@ public sealed class CrawlTests
             if (await db.Holdings.Where(h => !h.IsOver && h.PlanId == plan.Id).OrderByDescending(h => h.Id).Select(h => (MemberId?)h.MemberId)
                 .FirstOrDefaultAsync() is { } holder && people.All(p => p.Item2 != holder.Value))
                 people.Add(($"holder of {plan.Name}", holder.Value));
+        // Whoever holds something for a group, sits in one, or waits for what was given for a later day.
+        if (await db.Holdings.Where(h => h.Seats != null).Select(h => (MemberId?)h.MemberId).FirstOrDefaultAsync() is { } group)
+            people.Add(("holder of a group", group.Value));
+        foreach (var source in Enum.GetValues<HoldingSource>().Where(s => s != HoldingSource.Bought))
+            if (await db.Holdings.Where(h => h.Source == source).OrderByDescending(h => h.StartsAt).Select(h => (MemberId?)h.MemberId).FirstOrDefaultAsync()
+                is { } holds && people.All(p => p.Item2 != holds.Value)) people.Add(($"holder by {source}", holds.Value));
         foreach (var role in Enum.GetValues<TeamRole>().Where(r => r != TeamRole.Owner))
         {
             var account = PeopleData.NewAccount(ids.Next(), $"{role} Person", House.NewAddress(), role);
@@ -152,6 +159,14 @@ public sealed class CrawlTests
         await db.SaveChangesAsync();
         people.Add(("owner", await db.Users.Where(a => a.Role == TeamRole.Owner).Select(a => a.Id).FirstAsync()));
         return people;
+    }
+
+    /// <summary>Addresses that people are given: a key link and an invitation to a seat.</summary>
+    static async Task<string[]> GivenLinks(LiveApp app)
+    {
+        await using var scope = app.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        return [.. await db.KeyLinks.Select(k => "/key/" + k.Code).ToListAsync(), .. await db.GroupSeats.Select(s => "/seat/" + s.Code).ToListAsync()];
     }
 
     static async Task<string> Link(LiveApp app, long account)

@@ -71,7 +71,17 @@ public partial class ScreenTests(DemoSite site)
             "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
     }
 
-    string[] FrontScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}",
+    string[] FrontScreens()
+    {
+        using var scope = site.App.Services.CreateScope();
+        var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        var written = site.Catalogue.Now.Pages.First(p => p.Kind == SitePageKind.Plan).PlanId!.Value;
+        return [.. PublicScreens(), "/pages/about", $"/tiers/{written.Value}", $"/key/{db.KeyLinks.First().Code}",
+            $"/seat/{db.GroupSeats.First(s => s.TakenAt == null && s.FreedAt == null).Code}",
+            $"/read/{site.Catalogue.Now.Pieces.First(p => site.Catalogue.Now.DoorwayOf(p).Kind == DoorwayKind.Extract && p.ReleasedAt != null).Id.Value}"];
+    }
+
+    string[] PublicScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}",
         $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar",
         "/tiers", $"/tiers/{site.Catalogue.Now.Plans[1].Id.Value}",
         $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];

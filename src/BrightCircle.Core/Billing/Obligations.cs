@@ -34,7 +34,8 @@ public sealed record Obligations(HoldingState State, Charge? Next, Instant? Grac
             case HoldingState.Ending:
                 return new(state, null, null, t.Leaving!.To, open);
             case HoldingState.NotYet:
-                return new(state, holding.IsPaidFor ? holding.Agreement.Charges().FirstOrDefault() : null, null, null, open);
+                return holding.IsPaidFor ? new(state, holding.Agreement.Charges().FirstOrDefault(), null, null, open)
+                    : new(state, null, null, t.PaidThrough, open);
             case HoldingState.Grace:
                 return new(state, NextOf(holding, t), stretch!.Value.Because!.To, stretch.Value.Because.To, open);
             case HoldingState.Trial or HoldingState.Active:

@@ -91,6 +91,11 @@ public static class PromiseWords
     public static Period? Lasts(IReadOnlyList<Inclusion> promise) => promise.Count == 0 || promise.Any(i => i.Ends is null) ? null
         : promise.Select(i => i.Ends!.Value).MaxBy(p => p.AddTo(Some, 1));
 
+    /// <summary>How long what is given once stays open: "until 3 December 2026", "for 3 months", "for good".</summary>
+    /// <param name="until">The last day; null for none.</param>
+    public static string HowLong(Plan plan, LocalDate? until, System.Globalization.CultureInfo culture) =>
+        until is { } last ? $"until {last.ToString("d MMMM uuuu", culture)}" : Lasts(plan.Promise) is { } length ? $"for {length}" : "for good";
+
     /// <summary>A day to measure lengths by.</summary>
     static readonly LocalDate Some = new(2026, 1, 1);
 

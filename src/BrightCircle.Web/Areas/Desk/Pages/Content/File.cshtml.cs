@@ -19,9 +19,14 @@ public sealed class FileModel(FileList list, KeepFiles files) : DeskPage
         Uses = [.. uses.Select(u => u.User switch
         {
             FileUser.Lesson when Now.LessonById.TryGetValue(new(u.UserId), out var l) => ($"/desk/lessons/{u.UserId}", $"{Now.PieceOf(l).Title}: {l.Title}"),
-            FileUser.Piece when Now.PieceById.TryGetValue(new(u.UserId), out var p) => ($"/desk/pieces/{u.UserId}/facts", $"cover of {p.Title}"),
-            FileUser.Shelf when Now.ShelfById.TryGetValue(new(u.UserId), out var s) => ($"/desk/shelves/{u.UserId}/edit", $"cover of the shelf {s.Name}"),
-            _ => ("/desk/trash", "something in the trash"),
+            FileUser.Piece when Now.PieceById.TryGetValue(new(u.UserId), out var p) => p.Cover == file.Id
+                ? ($"/desk/pieces/{u.UserId}/facts", $"cover of {p.Title}") : ($"/desk/doorway/piece/{u.UserId}", $"doorway of {p.Title}"),
+            FileUser.Shelf when Now.ShelfById.TryGetValue(new(u.UserId), out var s) => s.Cover == file.Id
+                ? ($"/desk/shelves/{u.UserId}/edit", $"cover of the shelf {s.Name}") : ($"/desk/doorway/shelf/{u.UserId}", $"doorways of the shelf {s.Name}"),
+            FileUser.Site => Now.Site!.Logo == file.Id ? ("/desk/settings", "the site’s sign") : ("/desk/doorway/site", "doorways of the site"),
+            FileUser.Page => ($"/desk/pages/{u.UserId}", $"the page {Now.Pages.FirstOrDefault(x => x.Id == u.UserId)?.Title}"),
+            FileUser.Lesson or FileUser.Piece or FileUser.Shelf => ("/desk/trash", "something in the trash"),
+            _ => throw new InvalidOperationException($"Nothing is used by {u.User}."),
         })];
         return Page();
     }

@@ -1,6 +1,7 @@
 using BrightCircle.App.Members;
 using BrightCircle.App.Rights;
 using BrightCircle.App.Settings;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -14,6 +15,8 @@ public sealed class DeskKeyModel(KeyLinks keys, SiteAddress address) : DeskPage
     public override string Place => "keys";
     public KeyLink Link { get; private set; } = null!;
     public IReadOnlyList<(MemberId Id, string Name, Instant At)> Users { get; private set; } = [];
+    /// <summary>How long what it gives is open, for the page of whoever gets it and for the team.</summary>
+    public string OpenUntil => PromiseWords.HowLong(Now.PlanById[Link.PlanId], Link.OpenUntil, Now.Culture);
     public string Address => $"{address.Url}/key/{Link.Code}";
 
     public async Task<IActionResult> OnGet(long id)

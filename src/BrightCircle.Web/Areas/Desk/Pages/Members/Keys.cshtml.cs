@@ -4,7 +4,6 @@ using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
-using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -29,8 +28,8 @@ public sealed class KeysModel(KeyLinks keys) : DeskPage
         int? most = null;
         LocalDate? last = null, until = null;
         var wrong = !string.IsNullOrWhiteSpace(Most) && !Number(Most, out most) ? Result.Refused("That isn’t a number.", "Most")
-            : !Date(LastDay, out last) ? Result.Refused("That isn’t a date.", "LastDay")
-            : !Date(OpenUntil, out until) ? Result.Refused("That isn’t a date.", "OpenUntil") : Result.Done;
+            : !LocalInput.TryReadDay(LastDay, out last) ? Result.Refused("That isn’t a date.", "LastDay")
+            : !LocalInput.TryReadDay(OpenUntil, out until) ? Result.Refused("That isn’t a date.", "OpenUntil") : Result.Done;
         var made = wrong.Ok ? await keys.Make(Actor, new(new(Plan), Name, PaidElsewhere, most, last, until, AllAtOnce), Ct)
             : Result.Refused(wrong.Refusal!, wrong.Field);
         if (made.Ok) return Redirect($"/desk/keys/{made.Value}");
@@ -44,13 +43,6 @@ public sealed class KeysModel(KeyLinks keys) : DeskPage
         var good = int.TryParse(text, System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture, out var n);
         number = good ? n : null;
         return good;
-    }
-
-    static bool Date(string? text, out LocalDate? day)
-    {
-        var read = string.IsNullOrWhiteSpace(text) ? null : LocalDatePattern.Iso.Parse(text);
-        day = read is { Success: true } ? read.Value : null;
-        return read is null or { Success: true };
     }
 
     public string State(KeyLink link) => link.RevokedAt is { } at ? $"taken back {Ago(at)}" : link.EndsAt is { } ends ? ends <= Moment

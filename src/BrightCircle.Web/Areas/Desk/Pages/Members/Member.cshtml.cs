@@ -70,7 +70,8 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
         };
     }
 
-    public string Through(Holding h) => h.IsGiven ? h.Source.Word() + (h.Note is { } note ? $": {note}" : "")
+    public string Through(Holding h) => h.IsGiven ? h.Source.Word() + (h.Seats is { } seats ? $", {Count(seats, "seat")} for others" : "")
+        + (h.Note is { } note ? $": {note}" : "")
         : Say.Price(h.Agreement.Terms, Now.Culture);
 
     /// <summary>What a standstill left uncharged.</summary>
