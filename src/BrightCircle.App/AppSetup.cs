@@ -51,6 +51,7 @@ public static class AppSetup
         services.AddSingleton<FileLinks>();
         services.AddScoped<KeepFiles>();
         services.AddScoped<FileList>();
+        services.AddScoped<FileUsing>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());

@@ -143,10 +143,10 @@ public sealed class CatalogueSnapshot
     public IEnumerable<MenuItem> MenuFor(IReadOnlyCollection<PlanId>? holds) => (Site?.Menu ?? MenuItem.Usual).Where(i => i.IsFor(holds));
 
     readonly HashSet<PieceId> quiet;
+    readonly Dictionary<PieceId, DoorwayRule> doorways;
 
     /// <summary>What those meet who may not open a piece.</summary>
-    public DoorwayRule DoorwayOf(Piece piece) =>
-        DoorwayRule.Of(piece.Doorway, Content.ShelfById.TryGetValue(piece.ShelfId, out var shelf) ? shelf.Doorway : null, Site?.Doorway);
+    public DoorwayRule DoorwayOf(Piece piece) => doorways[piece.Id];
 
     /// <summary>Whoever can't open it doesn't hear that it is there.</summary>
     public bool IsQuiet(PieceId piece) => quiet.Contains(piece);
@@ -157,7 +157,9 @@ public sealed class CatalogueSnapshot
         (Site, Offer, Content, Tallies, Paces, Pages) = (site, offer, content, tallies, paces, pages);
         TallyById = tallies.ToDictionary(t => t.Id);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
-        quiet = content.Pieces.Where(p => DoorwayOf(p).Kind == DoorwayKind.NotFound).Select(p => p.Id).ToHashSet();
+        doorways = content.Pieces.ToDictionary(p => p.Id, p =>
+            DoorwayRule.Of(p.Doorway, content.ShelfById.TryGetValue(p.ShelfId, out var shelf) ? shelf.Doorway : null, site?.Doorway));
+        quiet = doorways.Where(d => d.Value.Kind == DoorwayKind.NotFound).Select(d => d.Key).ToHashSet();
         Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts, quiet);
         Releases = new(content, editions, Book);
         Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
@@ -197,6 +199,10 @@ public sealed class CatalogueSnapshot
     public IEnumerable<Price> PricesOf(PlanId plan) => Offer.PricesOf[plan];
     /// <summary>The prices of a plan that stand on the front.</summary>
     public IEnumerable<Price> PricesOnOffer(Plan plan) => Offer.PricesOf[plan.Id].Where(p => p.Within(plan) == Availability.OnOffer);
+    /// <summary>Of some plans those on offer, the cheapest first, a pass before a tier.</summary>
+    public IEnumerable<Plan> OfferedFirst(IEnumerable<Plan> plans) => plans.Where(p => PricesOnOffer(p).Any())
+        .OrderBy(p => p.IsTier).ThenBy(p => PricesOnOffer(p).Min(x => x.Terms.Headline?.Minor ?? 0)).ThenBy(p => p.Rank);
+
     public string PlanName(PlanId? id) => id is { } p && PlanById.TryGetValue(p, out var plan) ? plan.Name : "";
 
     /// <summary>What is open to somebody, the newest first, however it came out.</summary>

@@ -1,5 +1,6 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
@@ -10,7 +11,7 @@ namespace BrightCircle.App.Content;
 /// <summary>
 /// Keeps what is worked out from content in step with it, in the transaction of whoever changed it: what the search finds, and where files are used.
 /// </summary>
-public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
+public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue, FileUsing uses)
 {
     string Language => catalogue.Now.Site?.Language ?? "english";
 
@@ -18,24 +19,20 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
     {
         await Words(lesson.PieceId, lesson.Id, lesson.Title, string.Join('\n', blocks.Select(b => b.PlainText()).Where(t => t.Length > 0)),
             string.Join('\n', blocks.Select(b => b.Transcript()).Where(t => t.Length > 0)), ct);
-        await Uses(FileUser.Lesson, lesson.Id.Value, blocks.SelectMany(b => b.UsedFiles()), ct);
+        await uses.Set(FileUser.Lesson, lesson.Id.Value, blocks.SelectMany(b => b.UsedFiles()), ct);
     }
 
     public async Task Piece(Piece piece, CancellationToken ct)
     {
         await Words(piece.Id, null, piece.Title, string.Join(
             '\n', new[] { piece.Subtitle, piece.Summary, piece.Learn, piece.ForWhom, string.Join(' ', piece.Tags) }.Where(t => t.Length > 0)), "", ct);
-        await Uses(FileUser.Piece, piece.Id.Value, Some([piece.Cover], piece.Doorway), ct);
+        await uses.Set(FileUser.Piece, piece.Id.Value, FileUsing.Some([piece.Cover], piece.Doorway), ct);
     }
 
-    public Task Shelf(Shelf shelf, CancellationToken ct) => Uses(FileUser.Shelf, shelf.Id.Value, Some([shelf.Cover], shelf.Doorway), ct);
-
-    public Task Site(Site site, CancellationToken ct) => Uses(FileUser.Site, site.Id, Some([site.Logo], site.Doorway), ct);
+    public Task Shelf(Shelf shelf, CancellationToken ct) => uses.Set(FileUser.Shelf, shelf.Id.Value, FileUsing.Some([shelf.Cover], shelf.Doorway), ct);
 
     public Task Page(SitePage page, CancellationToken ct) =>
-        Uses(FileUser.Page, page.Id, page.Sections.SelectMany(s => s.UsedFiles()).Concat(Some([page.Picture], null)).Distinct(), ct);
-
-    static IEnumerable<FileId> Some(FileId?[] files, DoorwayWish? doorway) => files.OfType<FileId>().Concat(doorway?.UsedFiles() ?? []).Distinct();
+        uses.Set(FileUser.Page, page.Id, page.Sections.SelectMany(s => s.UsedFiles()).Concat(FileUsing.Some([page.Picture])), ct);
 
     /// <summary>Titles weigh more than text, text more than transcripts.</summary>
     async Task Words(PieceId piece, LessonId? lesson, string title, string body, string transcript, CancellationToken ct)
@@ -52,16 +49,6 @@ public sealed class IndexContent(BrightContext db, Ids ids, Catalogue catalogue)
 
     // A tsvector holds a megabyte at most; far below that nobody finds anything by its end.
     static string Short(string text) => text.Length <= 200_000 ? text : text[..200_000];
-
-    async Task Uses(FileUser user, long id, IEnumerable<FileId> files, CancellationToken ct)
-    {
-        var (who, list) = (user.ToString(), files.Select(f => f.Value).Distinct().ToArray());
-        await db.Database.ExecuteSqlAsync($"""delete from file_uses where "user" = {who} and user_id = {id} and not file_id = any({list})""", ct);
-        if (list.Length > 0)
-            await db.Database.ExecuteSqlAsync(
-                $"""insert into file_uses (file_id, "user", user_id) select f.id, {who}, {id} from files f where f.id = any({list}) on conflict do nothing""",
-                ct);
-    }
 }
 
 /// <summary>After the content's language was changed: all words are taken apart anew, away from any page.</summary>

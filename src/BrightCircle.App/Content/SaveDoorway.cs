@@ -1,5 +1,6 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Events;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
@@ -28,7 +29,7 @@ public readonly record struct DoorwayPlace(PieceId? Piece = null, ShelfId? Shelf
 }
 
 /// <summary>Says what those meet who may not open something.</summary>
-public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexContent index, Deeds deeds)
+public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexContent index, FileUsing uses, Deeds deeds)
 {
     public async Task<Result> Do(TeamActor by, DoorwayPlace place, DoorwayWish draft, CancellationToken ct)
     {
@@ -79,7 +80,7 @@ public sealed class SaveDoorway(BrightContext db, Catalogue catalogue, IndexCont
             var site = await db.Sites.SingleAsync(ct);
             site.Doorway = kept;
             await db.SaveChangesAsync(ct);
-            await index.Site(site, ct);
+            await uses.OfSite(site, ct);
         }
         await transaction.CommitAsync(ct);
         await (place.Piece is { } one ? catalogue.Changed([one], ct) : catalogue.Changed(ct));

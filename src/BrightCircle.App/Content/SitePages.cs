@@ -31,7 +31,8 @@ public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, In
             SitePageKind.Plan => now.PlanName(plan),
             SitePageKind.Join => $"Beside joining {now.PlanName(plan)}",
             SitePageKind.Confirmation => $"After joining {now.PlanName(now.PriceById[price!.Value].PlanId)}: {now.PriceById[price.Value].Name}",
-            _ => "New page" + (now.Pages.Count(x => x.Kind == SitePageKind.Free) is > 0 and var n ? $" {n + 1}" : ""),
+            SitePageKind.Free => "New page" + (now.Pages.Count(x => x.Kind == SitePageKind.Free) is > 0 and var n ? $" {n + 1}" : ""),
+            _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No such page."),
         };
         var page = new SitePage
         {
@@ -63,8 +64,7 @@ public sealed class SitePages(BrightContext db, Ids ids, Catalogue catalogue, In
 
     static string FreeSlug(string title, CatalogueSnapshot now)
     {
-        var slug = string.Join('-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')])
-            .Split(' ', StringSplitOptions.RemoveEmptyEntries));
+        var slug = SitePage.SlugOf(title);
         if (slug.Length == 0) slug = "page";
         for (var n = 1; ; n++)
         {

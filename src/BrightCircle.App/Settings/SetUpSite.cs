@@ -1,4 +1,5 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Files;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Data;
@@ -14,7 +15,7 @@ public sealed record SiteDraft(string? Name, string? Tagline, string? About, str
     string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null, long? Logo = null);
 
 /// <summary>The first minutes of a site, and its settings later.</summary>
-public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, UserManager<Account> accounts, IClock clock)
+public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, FileUsing uses, UserManager<Account> accounts, IClock clock)
 {
     /// <summary>Makes the owner's account and the site. Works once.</summary>
     public async Task<Result<Account>> Do(string? ownerName, string? ownerEmail, string? password, SiteDraft site, bool demo, CancellationToken ct)
@@ -60,15 +61,11 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Us
         Take(s, draft, s.HelpAddress);
         s.ArrivalPlanId = arrival;
         s.Logo = logo;
-        await db.FileUses.Where(u => u.User == FileUser.Site && u.UserId == s.Id).ExecuteDeleteAsync(ct);
-        foreach (var f in new[] { s.Logo }.OfType<FileId>().Concat(s.Doorway?.UsedFiles() ?? []).Distinct()) db.Add(new FileUse
-        {
-            FileId = f,
-            User = FileUser.Site,
-            UserId = s.Id
-        });
         if (newPicture is not null) s.Picture = newPicture;
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.SaveChangesAsync(ct);
+        await uses.OfSite(s, ct);
+        await transaction.CommitAsync(ct);
         await catalogue.Changed(ct);
         return Result.Done;
     }

@@ -46,5 +46,9 @@ public sealed partial class SitePage
     /// <summary>Whether this may stand in an address: small letters, digits and single dashes between them.</summary>
     public static bool IsSlug(string slug) => slug.Length is > 0 and <= LongestSlug && Slugs().IsMatch(slug);
 
+    /// <summary>A title as it stands in an address; empty where nothing of it can.</summary>
+    public static string SlugOf(string title) => string.Join('-', new string([.. title.ToLowerInvariant()
+        .Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+
     [GeneratedRegex("^[a-z0-9]+(-[a-z0-9]+)*$")] private static partial Regex Slugs();
 }

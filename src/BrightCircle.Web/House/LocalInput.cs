@@ -16,5 +16,17 @@ public static class LocalInput
         return read.Success;
     }
 
+    /// <summary>A day where one is written; false where what is written isn't one.</summary>
+    /// <param name="day">Null where nothing is written.</param>
+    public static bool TryReadDay(string? typed, out LocalDate? day)
+    {
+        var read = string.IsNullOrWhiteSpace(typed) ? null : LocalDatePattern.Iso.Parse(typed);
+        day = read is { Success: true } ? read.Value : null;
+        return read is null or { Success: true };
+    }
+
+    /// <summary>The same, where what isn't a day counts as none.</summary>
+    public static LocalDate? DayOrNone(string? typed) => TryReadDay(typed, out var day) ? day : null;
+
     public static string Write(LocalDateTime moment) => Minutes.Format(moment);
 }

@@ -46,8 +46,7 @@ public abstract class BrightPage : PageModel
     public string WayTo(Piece p)
     {
         if (Decide(p) is { State: AccessState.OpensAt } d) return $"opens {Ago(d.OpensAt)}";
-        var plan = Now.Book.PlansThatOpen(p.Id, Moment).Where(x => Now.PricesOnOffer(x).Any()).OrderBy(x => x.IsTier)
-            .ThenBy(x => Now.PricesOnOffer(x).Min(y => y.Terms.Headline?.Minor ?? 0)).FirstOrDefault();
+        var plan = Now.OfferedFirst(Now.Book.PlansThatOpen(p.Id, Moment)).FirstOrDefault();
         return plan is null ? "" : $"with {plan.Name}";
     }
 
@@ -62,12 +61,9 @@ public abstract class BrightPage : PageModel
         // Titles are few and asked for on every page; should they ever be many, the memory is begun anew. Counted here, since asking the memory for its size
         // locks all of it.
         if (Interlocked.Increment(ref slugsMade) % 100_000 == 0) slugs = new();
-        return slugs.GetOrAdd(title, MakeSlug);
+        return slugs.GetOrAdd(title, SitePage.SlugOf);
     }
 
-    static string MakeSlug(string title) => string.Join(
-        '-', new string([.. title.ToLowerInvariant().Select(c => c is >= 'a' and <= 'z' or >= '0' and <= '9' ? c : ' ')])
-        .Split(' ', StringSplitOptions.RemoveEmptyEntries));
     public string PathOf(Piece p) => $"/read/{p.Id.Value}/{Slug(p.Title)}";
     /// <summary>A lesson of a course has a page of its own; the single lesson of a piece is read on the piece's.</summary>
     public string PathOf(Lesson l) => Now.PieceOf(l) is { IsCourse: false } piece ? PathOf(piece) : $"/lessons/{l.Id.Value}/{Slug(l.Title)}";

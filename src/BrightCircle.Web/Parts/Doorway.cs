@@ -76,8 +76,7 @@ public sealed record Doorway(BrightPage Page, Piece Piece, Lesson? Lesson, Why W
         var why = Why.Explain(now.Book, page.Visitor.Facts, piece, lesson, page.Moment, now.Calendar, now.NameOf);
         // What they hold already isn't sold to them again; the cheapest that opens this comes first, a pass for it before a tier.
         var held = page.Visitor.Person?.Holdings.Where(h => h.IsHeldAt(page.Moment)).Select(h => h.PlanId).ToHashSet() ?? [];
-        var plans = why.WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan).Where(p => !held.Contains(p.Id) && now.PricesOnOffer(p).Any())
-            .OrderBy(p => p.IsTier).ThenBy(p => now.PricesOnOffer(p).Min(x => x.Terms.Headline?.Minor ?? 0)).ThenBy(p => p.Rank).ToArray();
+        var plans = now.OfferedFirst(why.WouldOpen.OfType<WouldOpen.Joining>().Select(j => j.Plan).Where(p => !held.Contains(p.Id))).ToArray();
         // Who held a plan that would open it comes back to that one; a price that was asked for by its link comes before all.
         var before = page.Visitor.Person?.Holdings.LastOrDefault(h => h.StateAt(page.Moment) == HoldingState.Over)?.PlanId;
         var byLink = plans.FirstOrDefault(p => now.PricesOnOffer(p).Any(x => x.Code == price));

@@ -3,9 +3,9 @@ using BrightCircle.App.Members;
 using BrightCircle.App.Rights;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
+using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
-using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -23,15 +23,9 @@ public sealed class GiveForm
     /// <summary>What it says; a refusal where it can't be read.</summary>
     public Result<(Grant Grant, PieceId? Piece)> Read()
     {
-        static bool Day(string? text, out LocalDate? day)
-        {
-            var read = string.IsNullOrWhiteSpace(text) ? null : LocalDatePattern.Iso.Parse(text);
-            day = read is { Success: true } ? read.Value : null;
-            return read is null or { Success: true };
-        }
         if (What?.Split('-') is not [var kind, var n] || !long.TryParse(n, out var id)) return Result.Refused("Choose what to give.", "What");
-        if (!Day(From, out var from)) return Result.Refused("That isn’t a date.", "From");
-        if (!Day(Until, out var until)) return Result.Refused("That isn’t a date.", "Until");
+        if (!LocalInput.TryReadDay(From, out var from)) return Result.Refused("That isn’t a date.", "From");
+        if (!LocalInput.TryReadDay(Until, out var until)) return Result.Refused("That isn’t a date.", "Until");
         int? seats = null;
         if (!string.IsNullOrWhiteSpace(Seats))
             if (int.TryParse(Seats, out var many)) seats = many;
@@ -44,7 +38,7 @@ public sealed class GiveForm
     public static string? Field(string? refused) => refused is "Plan" or "Piece" ? "What" : refused;
 }
 
-public sealed class GiveModel(GivePlan give) : BrightCircle.Web.House.DeskPage
+public sealed class GiveModel(GivePlan give) : DeskPage
 {
     public override string Place => "members";
     public string Name { get; private set; } = "";

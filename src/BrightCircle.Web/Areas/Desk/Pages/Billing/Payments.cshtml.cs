@@ -2,8 +2,6 @@ using System.Globalization;
 using BrightCircle.App.Billing;
 using BrightCircle.Core.Billing;
 using BrightCircle.Web.House;
-using NodaTime;
-using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -17,9 +15,9 @@ public sealed class PaymentsModel(PaymentList list) : DeskPage
 
     public async Task OnGet(string? state, string? q, string? from, string? to, int page = 1)
     {
-        static LocalDate? Date(string? text) => LocalDatePattern.Iso.Parse(text ?? "") is { Success: true } r ? r.Value : null;
-        Filter = new(Enum.TryParse<PaymentState>(state, out var s) && Enum.IsDefined(s) ? s : null, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), Date(from),
-            Date(to));
+        Filter = new(Enum.TryParse<PaymentState>(state, out var s) && Enum.IsDefined(s) ? s : null, string.IsNullOrWhiteSpace(q) ? null : q.Trim(),
+            LocalInput.DayOrNone(from),
+            LocalInput.DayOrNone(to));
         PageNumber = Math.Max(1, page);
         List = await list.Page(Filter, PageNumber, Ct);
     }

@@ -46,6 +46,17 @@ public sealed class SitePageEditModel(SitePages pages, FilesToChoose choose, Ric
         _ => throw new InvalidOperationException($"No such page: {Written.Kind}"),
     };
 
+    /// <summary>The same in words.</summary>
+    public string Where => Written.Kind switch
+    {
+        SitePageKind.Free => "It stands by itself.",
+        SitePageKind.Front => "It stands on the front, under its head.",
+        SitePageKind.Plan => "It is the first thing on the plan’s own page.",
+        SitePageKind.Join => "It stands beside the form with which the plan is joined.",
+        SitePageKind.Confirmation => "It stands on the page that follows joining by this price.",
+        _ => throw new InvalidOperationException($"No such page: {Written.Kind}"),
+    };
+
     bool Find(long id)
     {
         if (Now.Pages.FirstOrDefault(p => p.Id == id) is not { } page) return false;

@@ -2,8 +2,6 @@ using System.Globalization;
 using BrightCircle.App.Members;
 using BrightCircle.Core.Members;
 using BrightCircle.Web.House;
-using NodaTime;
-using NodaTime.Text;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -13,13 +11,12 @@ public abstract class MemberFilterPage : DeskPage
     public override string Place => "members";
     public MemberFilter Filter { get; private set; } = new();
 
-    protected static LocalDate? Date(string? text) => LocalDatePattern.Iso.Parse(text ?? "") is { Success: true } r ? r.Value : null;
-
     protected void ReadFilter()
     {
         string? Q(string name) => Request.Query[name].ToString() is { Length: > 0 } v ? v : null;
         Filter = new(Q("q"), Enum.TryParse<Standing>(Q("standing"), out var s) && Enum.IsDefined(s) ? s : null,
-            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, Date(Q("from")), Date(Q("to")), Q("sort") ?? "joined", Q("down") != "false");
+            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, LocalInput.DayOrNone(Q("from")), LocalInput.DayOrNone(Q("to")),
+                Q("sort") ?? "joined", Q("down") != "false");
     }
 
     public string Query(int page = 1, string? sort = null, bool? down = null)
