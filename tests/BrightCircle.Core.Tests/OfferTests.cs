@@ -77,10 +77,10 @@ public sealed class OfferTests
     [Fact]
     public void A_schedule_lists_from_one_to_a_thousand_payments_and_sums_what_ends()
     {
-        Assert.Throws<ArgumentOutOfRangeException>(() => PaymentSchedule.For(Month(), 0));
-        Assert.Throws<ArgumentOutOfRangeException>(() => PaymentSchedule.For(Month(), 1001));
-        Assert.Single(PaymentSchedule.For(Month(), 1).Payments);
-        Assert.Equal(1000, PaymentSchedule.For(Month(), 1000).Payments.Count);
+        Assert.Throws<ArgumentOutOfRangeException>(() => PaymentSchedule.For(Month(), count: 0));
+        Assert.Throws<ArgumentOutOfRangeException>(() => PaymentSchedule.For(Month(), count: 1001));
+        Assert.Single(PaymentSchedule.For(Month(), count: 1).Payments);
+        Assert.Equal(1000, PaymentSchedule.For(Month(), count: 1000).Payments.Count);
         Assert.Equal(Make.Pounds(69), PaymentSchedule.For(new Agreement(Make.Once(), true, Start, Make.London)).Total);
         Assert.Null(PaymentSchedule.For(Month()).Total);
         Assert.Null(PaymentSchedule.For(Agreement.ForNothing(Start, Make.London)).Total);

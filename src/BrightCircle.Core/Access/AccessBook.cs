@@ -67,7 +67,7 @@ public sealed partial class AccessBook
         for (short h = 0; h < facts.held.Length; h++)
         {
             var held = facts.held[h];
-            if (PromiseOf(held) is not { } promise) continue;
+            if (PromiseOf(held) is not { } promise || moment < held.Begins) continue;
             for (short i = 0; i < promise.Rules.Length; i++)
             {
                 var rule = promise.Rules[i];
@@ -115,7 +115,7 @@ public sealed partial class AccessBook
                 {
                     if (opens.At <= moment) return new(AccessState.Open, by, default, h, rule.Line);
                     if (soonest is null || opens.At < soonest.Value.OpensAt)
-                        soonest = new(AccessState.OpensAt, Waits(thing, opens.At), opens.At, h, rule.Line);
+                        soonest = new(AccessState.OpensAt, opens.At == held.Begins ? AccessRule.HoldingBegins : Waits(thing, opens.At), opens.At, h, rule.Line);
                 }
                 else if (by.Nearness() > refused.Rule.Nearness()) refused = new(AccessState.Locked, by, comesOut, h, rule.Line);
             }
@@ -134,7 +134,7 @@ public sealed partial class AccessBook
 
     Turned Opens(MemberFacts facts, MemberFacts.Held held, Promised promise, Rule rule, in Entry thing)
     {
-        var at = thing.From;
+        var at = Instant.Max(thing.From, held.Begins);
         var (pace, timeline, _) = PaceFor(facts, held, promise, rule, thing);
         if (pace is null) return new(at);
         var anchor = Anchor(pace, facts, held, thing);

@@ -44,6 +44,8 @@ public enum AccessRule : byte
     Paced,
     /// <summary>It is out, and may be opened from a moment on.</summary>
     OpensLater,
+    /// <summary>What covers it was given or planned for a later day, and opens then.</summary>
+    HoldingBegins,
     NotReleased,
     /// <summary>It is out, and kept from those who can't open it.</summary>
     KeptQuiet,
@@ -78,7 +80,7 @@ public static class AccessRules
         AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
             or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
             or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld => true,
-        AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater or AccessRule.NotReleased or AccessRule.KeptQuiet
+        AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater or AccessRule.HoldingBegins or AccessRule.NotReleased or AccessRule.KeptQuiet
             or AccessRule.NothingHeld
             or AccessRule.NotCovered or AccessRule.BeforeJoining or AccessRule.OutOfLatest or AccessRule.OutsidePaidTime or AccessRule.EndsBefore
             or AccessRule.HoldingOver or AccessRule.InclusionOver or AccessRule.WindowOver or AccessRule.NeedUnmet or AccessRule.NoDateYet
@@ -110,7 +112,7 @@ public static class AccessRules
         AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
             or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
             or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld or AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater
-            or AccessRule.NotReleased or AccessRule.KeptQuiet => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
+            or AccessRule.HoldingBegins or AccessRule.NotReleased or AccessRule.KeptQuiet => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
     };
 }
 

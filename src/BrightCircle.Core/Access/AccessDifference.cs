@@ -99,6 +99,7 @@ sealed class FactsKey(AccessBook before, AccessBook after)
             var (isExact, isPaced) = (exact.Contains(h.Plan), paced.Contains(h.Plan));
             Put(h.Start, isExact);
             if (isPaced) text.Append('@').Append(isExact ? h.PaceFrom.ToUnixTimeTicks() : before.DayOf(h.PaceFrom));
+            if (h.Begins > Instant.MinValue) text.Append('b').Append(h.Begins.ToUnixTimeTicks());
             Put(h.Until, isPaced || isExact);
             Put(h.LastPaid, isPaced || isExact);
             foreach (var p in h.Paid)

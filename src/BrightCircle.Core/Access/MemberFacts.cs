@@ -14,9 +14,13 @@ public sealed class MemberFacts
     /// <param name="Until">The first moment at which it isn't held any more, as things stand.</param>
     /// <param name="LastPaid">The end of its last paid moment: what had opened until then may be kept.</param>
     /// <param name="PaceFrom">Where a pace counts from: the start of the first holding of the plan.</param>
-    /// <param name="Pauses">Times since then in which the plan wasn't held.</param>
+    /// <param name="Pauses">Times since then in which the plan wasn't held, or was paused.</param>
+    /// <param name="Begins">Where it is known and hasn't begun: when it will; else the beginning of time.</param>
     internal sealed record Held(PlanId Plan, Instant Start, Span[] Paid, Instant Until, Instant LastPaid, bool KeepsNothing, Holding? Holding,
-        int Promise, PriceId? Price, bool AllAtOnce, Instant PaceFrom, (Instant From, Instant To)[] Pauses);
+        int Promise, PriceId? Price, bool AllAtOnce, Instant PaceFrom, (Instant From, Instant To)[] Pauses)
+    {
+        public Instant Begins { get; init; } = Instant.MinValue;
+    }
 
     static readonly HashSet<PieceId> NoPlaces = [];
     static readonly Dictionary<LessonId, Instant> NothingDone = [];
@@ -39,60 +43,81 @@ public sealed class MemberFacts
     public IReadOnlyDictionary<LessonId, Instant> Completed { get; }
     /// <summary>The cohorts they were put into; who is in none of a piece starts with the next after joining, or else with the last.</summary>
     public IReadOnlySet<CohortId> Cohorts { get; }
-    public bool HoldsAnything => held.Any(h => h.Until > AsOf);
+    public bool HoldsAnything => held.Any(h => h.Until > AsOf && h.Begins <= AsOf);
     public Holding At(int position) => held[position].Holding!;
 
     /// <param name="asOf">Facts that became known later are left out.</param>
     public static MemberFacts From(IEnumerable<Holding> holdings, Instant asOf, IReadOnlySet<PieceId>? places = null,
         IReadOnlyDictionary<LessonId, Instant>? completed = null, IReadOnlySet<CohortId>? cohorts = null)
     {
-        var begun = new List<(Holding Holding, Timeline Timeline)>();
+        var known = new List<(Holding Holding, Timeline Timeline)>();
         foreach (var h in holdings)
         {
             var t = h.TimelineAsOf(asOf);
-            if (t.At(asOf) != HoldingState.NotYet) begun.Add((h, t));
+            // What is planned or given for later is known, too; what was bought later isn't.
+            if (t.At(asOf) != HoldingState.NotYet || h.Facts.Exists(f => f.At <= asOf)) known.Add((h, t));
         }
-        var held = new Held[begun.Count];
-        for (var i = 0; i < held.Length; i++)
+        var held = new List<Held>(known.Count);
+        foreach (var (h, t) in known)
         {
-            var (h, t) = begun[i];
-            var (from, pauses) = PaceOf(begun, h.PlanId, h.StartsAt, t);
-            held[i] = One(h, t, asOf) with { PaceFrom = from, Pauses = pauses };
+            // Where another has taken its place, that one says all of it.
+            if (h.Timeline.Ended?.Reason == EndReason.Replaced && known.Exists(k => k.Holding.Continues == h.Id && k.Timeline.At(asOf) != HoldingState.NotYet))
+                continue;
+            var start = h.StartsAt;
+            List<Span> before = [];
+            for (var by = h.Continues; by is { } id && known.Find(k => k.Holding.Id == id) is { Holding: { } earlier } found; by = earlier.Continues)
+            {
+                before.InsertRange(0, PaidTime(found.Timeline, OverFrom(found.Timeline, asOf)));
+                start = earlier.StartsAt;
+            }
+            var (from, pauses) = PaceOf(known, h.PlanId, start, t);
+            held.Add(One(h, t, asOf, start, before) with { PaceFrom = from, Pauses = pauses });
         }
-        return new(held, asOf, false, places ?? NoPlaces, completed ?? NothingDone, cohorts ?? NoCohorts);
+        return new([.. held], asOf, false, places ?? NoPlaces, completed ?? NothingDone, cohorts ?? NoCohorts);
     }
 
-    static Held One(Holding h, Timeline t, Instant asOf)
+    /// <param name="start">Its own, or that of the first of those whose place it took.</param>
+    /// <param name="before">What was paid of those.</param>
+    static Held One(Holding h, Timeline t, Instant asOf, Instant start, List<Span> before)
     {
-        var until = OverFrom(t);
-        var paid = new Span[t.Paid.Count];
-        for (var i = 0; i < paid.Length; i++) paid[i] = new(t.Paid[i].From, t.Paid[i].To ?? Instant.MaxValue);
+        var state = t.At(asOf);
+        var until = OverFrom(t, asOf);
+        List<Span> paid = [.. before, .. PaidTime(t, until)];
         // What goes on is taken to be paid on until a fact says otherwise: nobody is locked out by a slow worker, and what comes after the next payment is
         // theirs to expect.
-        if (t.At(asOf) is HoldingState.Active or HoldingState.Trial && paid.Length > 0 && until == Instant.MaxValue)
-            paid[^1] = paid[^1] with { To = Instant.MaxValue };
-        if (until < Instant.MaxValue)
-            paid = [.. paid.Where(p => p.From < until).Select(p => p.To > until ? p with { To = until } : p)];
-        var keepsNothing = t.Ended?.Reason is EndReason.Refunded or EndReason.ChargedBack or EndReason.EndedByTeam;
-        return new(h.PlanId, h.StartsAt, paid, until, paid.Length == 0 ? h.StartsAt : paid[^1].To, keepsNothing, h,
-            t.Promise ?? h.PromiseNumber, h.PriceId, h.AllAtOnce, h.StartsAt, []);
+        if (until == Instant.MaxValue && state is HoldingState.Active or HoldingState.Trial or HoldingState.NotYet)
+            if (paid.Count > 0) paid[^1] = paid[^1] with { To = Instant.MaxValue };
+            else if (state is HoldingState.Active or HoldingState.NotYet) paid.Add(new(h.StartsAt, Instant.MaxValue));
+        var keepsNothing = state == HoldingState.Closed || t.Ended?.Reason is EndReason.Refunded or EndReason.ChargedBack or EndReason.EndedByTeam;
+        return new(h.PlanId, start, [.. paid], until, paid.Count == 0 ? h.StartsAt : paid[^1].To, keepsNothing, h,
+            t.Promise ?? h.PromiseNumber, h.PriceId, h.AllAtOnce, start, [])
+        {
+            Begins = state == HoldingState.NotYet ? h.StartsAt : Instant.MinValue,
+        };
+    }
+
+    static IEnumerable<Span> PaidTime(Timeline t, Instant until)
+    {
+        foreach (var (from, to) in t.PaidTime)
+            if (from < until) yield return new(from, to is { } end && end < until ? end : to is null ? until : Instant.Min(to.Value, until));
     }
 
     /// <summary>Leaving and coming back to the same plan is a pause to a pace: it goes on from where they were.</summary>
-    static (Instant From, (Instant, Instant)[] Pauses) PaceOf(List<(Holding Holding, Timeline Timeline)> begun, PlanId plan, Instant start, Timeline own)
+    static (Instant From, (Instant, Instant)[] Pauses) PaceOf(List<(Holding Holding, Timeline Timeline)> known, PlanId plan, Instant start, Timeline own)
     {
         var from = start;
         var several = false;
-        foreach (var (h, _) in begun)
+        foreach (var (h, _) in known)
         {
             if (h.PlanId != plan || h.StartsAt >= start) continue;
             several = true;
             from = Instant.Min(from, h.StartsAt);
         }
         // Most hold a plan once and without interruption.
-        if (!several && own.Stretches.All(s => s.State is not HoldingState.Over || s.To == Instant.MaxValue)) return (from, []);
-        var running = begun.Where(b => b.Holding.PlanId == plan).SelectMany(b => b.Timeline.Stretches)
-            .Where(s => s.State is not (HoldingState.Over or HoldingState.NotYet)).OrderBy(s => s.From);
+        if (!several && own.Stretches.All(s => s.State is not (HoldingState.Over or HoldingState.Paused or HoldingState.Closed) || s.To == Instant.MaxValue))
+            return (from, []);
+        var running = known.Where(b => b.Holding.PlanId == plan).SelectMany(b => b.Timeline.Stretches)
+            .Where(s => s.State is not (HoldingState.Over or HoldingState.NotYet or HoldingState.Paused or HoldingState.Closed)).OrderBy(s => s.From);
         var pauses = new List<(Instant, Instant)>();
         var end = from;
         foreach (var s in running)
@@ -108,7 +133,9 @@ public sealed class MemberFacts
         : new([.. held.Select(h => moved.Contains(h.Plan) ? h with { Promise = book.Plan(h.Plan).PromiseNumber } : h)], AsOf, IsTeam, Places, Completed,
             Cohorts);
 
-    static Instant OverFrom(Timeline t) => t.Stretches[^1] is { State: HoldingState.Over } last ? last.From : Instant.MaxValue;
+    /// <summary>From when it isn't held as things stand: over, or paused or closed just now.</summary>
+    static Instant OverFrom(Timeline t, Instant asOf) => t.StretchAt(asOf) is { State: HoldingState.Paused or HoldingState.Closed } shut ? shut.From
+        : t.Stretches[^1] is { State: HoldingState.Over } last ? last.From : Instant.MaxValue;
 
     /// <summary>Somebody who joins a plan at a moment, by a price, and stays.</summary>
     /// <param name="promise">The version of the promise; the present one where null.</param>

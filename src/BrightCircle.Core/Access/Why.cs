@@ -62,6 +62,7 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
             var paid = holding.PaidThrough(facts.AsOf);
             rests.Add(holding.Ending is { } end && end.At <= facts.AsOf
                 ? $"{plan.Name}, held from {day(holding.StartsAt)} to {day(end.At)}"
+                : holding.StateAt(facts.AsOf) == HoldingState.NotYet ? $"{plan.Name}, to begin on {day(holding.StartsAt)}"
                 : $"{plan.Name}, held since {day(holding.StartsAt)}" + (paid is null ? "" : $", paid through {day(paid.Value)}"));
         }
         if (inclusion is not null)
@@ -139,6 +140,8 @@ public sealed record Why(AccessDecision Decision, string Answer, string ForMembe
                 $"It is its turn on {said.Moment(d.OpensAt)}{Because(said, ", by the pace: ")}."),
             AccessRule.OpensLater => ($"Opens {day(d.OpensAt)}.", $"Opens {said.Moment(d.OpensAt)}, by itself.",
                 $"It may be opened from {said.Moment(d.OpensAt)} on" + (name.Length > 0 ? $", and {name} covers it." : ".")),
+            AccessRule.HoldingBegins => ($"Opens {day(d.OpensAt)}.", $"{name} begins for you on {said.Moment(d.OpensAt)}, and this opens with it.",
+                $"{name} covers it, and begins on {said.Moment(d.OpensAt)}."),
             AccessRule.KeptQuiet => ("Not shown.", "This isn’t here.", "It is out, and kept from those who can’t open it: its doorway is “not found”."),
             AccessRule.NotReleased => ("Hidden.", "This isn’t here yet.", "A draft: members don’t see that it exists."),
             AccessRule.NothingHeld => (locked, "You don’t hold anything that opens this." + coming, "Nothing is held." + coming),

@@ -19,6 +19,8 @@ public enum EndReason
     SeatFreed,
     /// <summary>What the group held is over.</summary>
     GroupOver,
+    /// <summary>A change that was planned was taken back before it began.</summary>
+    TakenBack,
 }
 
 public static class EndReasons
@@ -35,5 +37,6 @@ public static class EndReasons
         EndReason.ChargedBack => "charged back",
         EndReason.SeatFreed => "the seat was given to somebody else",
         EndReason.GroupOver => "the group’s time is over",
+        EndReason.TakenBack => "taken back before it began",
     };
 }

@@ -4,7 +4,19 @@ using NodaTime;
 
 namespace BrightCircle.Core.Members;
 
-public enum HoldingState { NotYet, Trial, Active, Grace, Ending, Over }
+public enum HoldingState
+{
+    NotYet,
+    Trial,
+    Active,
+    Grace,
+    Ending,
+    Over,
+    /// <summary>For a stated time nothing is charged, and it isn't paid time.</summary>
+    Paused,
+    /// <summary>An instalment wasn't paid to the last retry: closed until it is.</summary>
+    Closed,
+}
 
 /// <summary>One right of one member: this plan, from this moment, through this source, on these terms.</summary>
 public sealed class Holding
@@ -25,6 +37,8 @@ public sealed class Holding
     public long? Through { get; init; }
     /// <summary>How many others it is for as well; null where it is for one person.</summary>
     public int? Seats { get; set; }
+    /// <summary>The holding of the same plan whose place it takes: what counts from joining counts from that one's start. Null for none.</summary>
+    public HoldingId? Continues { get; init; }
     /// <summary>Who gave it and why, for a gift.</summary>
     public string? Note { get; init; }
     /// <summary>A projection for lists, kept by the same transaction that adds the ending fact.</summary>
@@ -44,7 +58,7 @@ public sealed class Holding
     {
         get
         {
-            if (timeline is null || foldedFacts != Facts.Count) (timeline, foldedFacts) = (Timeline.Of(StartsAt, Facts), Facts.Count);
+            if (timeline is null || foldedFacts != Facts.Count) (timeline, foldedFacts) = (Timeline.Of(StartsAt, Facts, Agreement), Facts.Count);
             return timeline;
         }
     }
@@ -53,14 +67,15 @@ public sealed class Holding
     public Timeline TimelineAsOf(Instant asOf)
     {
         foreach (var f in Facts)
-            if (f.At > asOf) return Timeline.Of(StartsAt, Facts.Where(x => x.At <= asOf));
+            if (f.At > asOf) return Timeline.Of(StartsAt, Facts.Where(x => x.At <= asOf), Agreement);
         return Timeline;
     }
 
     /// <summary>The state at a moment, from what was known then.</summary>
     public HoldingState StateAt(Instant moment) => Timeline.At(moment);
 
-    public bool IsHeldAt(Instant moment) => StateAt(moment) is not (HoldingState.Over or HoldingState.NotYet);
+    /// <summary>Open, as far as the holding goes: begun, not over, neither paused nor closed for want of a payment.</summary>
+    public bool IsHeldAt(Instant moment) => StateAt(moment) is HoldingState.Active or HoldingState.Trial or HoldingState.Grace or HoldingState.Ending;
 
     /// <summary>The end of the last paid, trial or given stretch known at a moment: null for ever, or where there is none.</summary>
     public Instant? PaidThrough(Instant moment) => TimelineAsOf(moment).PaidThrough;
@@ -78,26 +93,35 @@ public sealed class Holding
 
     /// <summary>Adds a fact after all others. Whoever adds one holds the member's row.</summary>
     public HoldingFact Add(HoldingFactKind kind, Instant at, Instant from, Instant? to = null, EndReason? reason = null, PaymentId? payment = null,
-        int? promise = null)
+        int? promise = null, Money? amount = null)
     {
         if (to < from) throw new ArgumentException("A stretch doesn’t end before it begins.", nameof(to));
         var seq = 0;
         foreach (var f in Facts) seq = Math.Max(seq, f.Seq);
-        var fact = HoldingFact.Stored(Id, seq + 1, kind, at, from, to, reason, payment, promise);
+        var fact = HoldingFact.Stored(Id, seq + 1, kind, at, from, to, reason, payment, promise, amount);
         Facts.Add(fact);
         return fact;
     }
 
-    public HoldingFact Paid(Instant from, Instant? to, Instant at, PaymentId? payment = null) => Add(HoldingFactKind.Paid, at, from, to, payment: payment);
-    public HoldingFact Trial(Instant from, Instant to, Instant at, PaymentId? payment = null) => Add(HoldingFactKind.Trial, at, from, to, payment: payment);
+    public HoldingFact Paid(Instant from, Instant? to, Instant at, PaymentId? payment = null, Money? credit = null) =>
+        Add(HoldingFactKind.Paid, at, from, to, payment: payment, amount: credit);
+    public HoldingFact Trial(Instant from, Instant to, Instant at, PaymentId? payment = null, Money? credit = null) =>
+        Add(HoldingFactKind.Trial, at, from, to, payment: payment, amount: credit);
     public HoldingFact Given(Instant from, Instant? to = null, Instant? at = null) => Add(HoldingFactKind.Given, at ?? from, from, to);
     public HoldingFact Grace(Instant failedAt, Instant until) => Add(HoldingFactKind.Grace, failedAt, failedAt, until);
-    public HoldingFact Leaving(Instant at, Instant openUntil) => Add(HoldingFactKind.Leaving, at, at, openUntil, EndReason.Left);
+    /// <param name="reason">Left, or replaced where a change was planned for then.</param>
+    public HoldingFact Leaving(Instant at, Instant openUntil, EndReason reason = EndReason.Left) =>
+        Add(HoldingFactKind.Leaving, at, at, openUntil, reason);
     public HoldingFact Staying(Instant at) => Add(HoldingFactKind.Staying, at, at);
     public HoldingFact Missed(Instant from, Instant to, Instant at) => Add(HoldingFactKind.Missed, at, from, to);
     public HoldingFact Waived(Instant at) => Add(HoldingFactKind.Waived, at, at);
     public HoldingFact Moved(Instant at, int promise) => Add(HoldingFactKind.Moved, at, at, promise: promise);
     public HoldingFact Ended(Instant at, EndReason reason) => Add(HoldingFactKind.Ended, at, at, reason: reason);
+    public HoldingFact Planned(Instant at) => Add(HoldingFactKind.Planned, at, StartsAt);
+    public HoldingFact Closed(Instant at) => Add(HoldingFactKind.Closed, at, at);
+    public HoldingFact Paused(Instant at, Instant until) => Add(HoldingFactKind.Paused, at, at, until);
+    public HoldingFact Resumed(Instant at) => Add(HoldingFactKind.Resumed, at, at);
+    public HoldingFact Credit(Instant at, Money amount) => Add(HoldingFactKind.Credit, at, at, amount: amount);
 
     /// <summary>A holding as it would be: of somebody who joined by a price at a moment, and left at another.</summary>
     /// <param name="left">Null where they stay.</param>
@@ -132,6 +156,7 @@ public sealed class Holding
             AllAtOnce = AllAtOnce,
             Through = Through,
             Seats = Seats,
+            Continues = Continues,
             Note = Note,
             IsOver = IsOver
         };

@@ -55,6 +55,16 @@ public enum HoldingFactKind
     Moved,
     /// <summary>Over.</summary>
     Ended,
+    /// <summary>It begins at its start by itself, with its first payment due then: a change that was planned.</summary>
+    Planned,
+    /// <summary>An instalment failed to the last retry: closed until it is paid.</summary>
+    Closed,
+    /// <summary>The member or the team paused it, from one moment to another.</summary>
+    Paused,
+    /// <summary>The pause was ended before its time.</summary>
+    Resumed,
+    /// <summary>Money that its next charges use first was put to it, or taken from it.</summary>
+    Credit,
 }
 
 /// <summary>One thing that is true of a holding from a moment on. Facts are only ever added, and have an order of their own.</summary>
@@ -77,9 +87,14 @@ public sealed class HoldingFact
     /// <summary>Of a move: the version of the promise that it lives by from then on.</summary>
     public int? Promise { get; private init; }
 
+    /// <summary>Of a credit: what was put to it, or taken from it where negative. Of a paid stretch: the credit that was used for it.</summary>
+    public Money? Amount => AmountMinor is { } minor && AmountCurrency is { } code ? new(minor, new(code)) : null;
+    public long? AmountMinor { get; private init; }
+    public string? AmountCurrency { get; private init; }
+
     /// <summary>A fact as it is stored, or to be added by the holding.</summary>
     public static HoldingFact Stored(HoldingId holding, int seq, HoldingFactKind kind, Instant at, Instant from, Instant? to, EndReason? reason = null,
-        PaymentId? payment = null, int? promise = null) =>
+        PaymentId? payment = null, int? promise = null, Money? amount = null) =>
         new()
         {
             HoldingId = holding,
@@ -91,7 +106,12 @@ public sealed class HoldingFact
             Reason = reason,
             PaymentId = payment,
             Promise = promise,
+            AmountMinor = amount?.Minor,
+            AmountCurrency = amount?.Currency.Code,
         };
+
+    /// <summary>The same fact with another end, as a pause makes it.</summary>
+    internal HoldingFact Moved(Instant to) => Stored(HoldingId, Seq, Kind, At, From, to, Reason, PaymentId, Promise, Amount);
 
     /// <summary>Open time that was paid for or given: it counts for reach and keep, grace doesn't.</summary>
     public bool IsPaidTime => Kind is HoldingFactKind.Paid or HoldingFactKind.Trial or HoldingFactKind.Given;

@@ -16,6 +16,8 @@ public enum Standing
     Ending,
     /// <summary>Held a tier once; none now.</summary>
     Lapsed,
+    /// <summary>For a stated time nothing is charged.</summary>
+    Paused,
 }
 
 /// <param name="Standing">The state.</param>
@@ -40,7 +42,8 @@ public static class Standings
             if (!plan.IsTier) continue;
             var state = h.StateAt(moment);
             if (state == HoldingState.NotYet) continue;
-            if (state == HoldingState.Over)
+            // An instalment that isn't paid closes a tier like its end.
+            if (state is HoldingState.Over or HoldingState.Closed)
             {
                 if (last is null || h.StartsAt > last.StartsAt) last = h;
                 continue;
@@ -61,7 +64,7 @@ public static class Standings
         HoldingState.Active => 3,
         HoldingState.Trial => 2,
         HoldingState.Ending => 1,
-        HoldingState.Grace or HoldingState.Over or HoldingState.NotYet => 0,
+        HoldingState.Grace or HoldingState.Paused or HoldingState.Over or HoldingState.NotYet or HoldingState.Closed => 0,
     };
 
     static Standing Of(HoldingState state) => state switch
@@ -70,14 +73,15 @@ public static class Standings
         HoldingState.Trial => Standing.Trial,
         HoldingState.Ending => Standing.Ending,
         HoldingState.Grace => Standing.Grace,
-        HoldingState.Over or HoldingState.NotYet => throw new ArgumentOutOfRangeException(nameof(state), state, "No standing rests on it."),
+        HoldingState.Paused => Standing.Paused,
+        HoldingState.Over or HoldingState.NotYet or HoldingState.Closed => throw new ArgumentOutOfRangeException(nameof(state), state, "No standing rests on it."),
     };
 
     /// <summary>Something is open to them as members: the people a letter to "current members" goes to.</summary>
     public static bool IsCurrent(this Standing standing) => standing switch
     {
         Standing.Trial or Standing.Active or Standing.Grace or Standing.Ending => true,
-        Standing.Guest or Standing.Lapsed => false,
+        Standing.Guest or Standing.Lapsed or Standing.Paused => false,
     };
 
     public static string Word(this Standing standing) => standing switch
@@ -88,6 +92,7 @@ public static class Standings
         Standing.Grace => "grace",
         Standing.Ending => "ending",
         Standing.Lapsed => "lapsed",
+        Standing.Paused => "paused",
     };
 }
 

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using BrightCircle.Core.Time;
 using NodaTime;
@@ -5,29 +6,21 @@ using Period = BrightCircle.Core.Time.Period;
 
 namespace BrightCircle.Core.Offer;
 
-public enum PaymentPurpose { Trial, Once, Recurring }
-
-/// <summary>One charge that an agreement asks for.</summary>
-/// <param name="Turn">0 for the first charge of its purpose, then counting; with purpose and holding it names the charge for good.</param>
-/// <param name="DueAt">When it is due, UTC: the start of the stretch it pays for.</param>
-/// <param name="PaidThrough">The end of that stretch, exclusive; null where it pays for ever.</param>
-public sealed record Charge(PaymentPurpose Purpose, int Turn, Instant DueAt, Instant? PaidThrough, Money Amount)
-{
-    /// <summary>1 for the first of its purpose.</summary>
-    [JsonIgnore] public int Number => Turn + 1;
-}
-
 /// <summary>
-/// The terms as agreed for one holding: the price's terms, whether its trial applies, from when, and in whose calendar. What is owed at any time
-/// is computed from it and from the facts; nothing else says what a member pays.
+/// The terms as agreed for one holding: the price's terms, whether its trial applies, the coupon, from when, and in whose calendar. What is owed at any
+/// time is computed from it and from the facts; nothing else says what a member pays.
 /// </summary>
 /// <param name="TrialRight">Whether a trial in the terms applies: it is for those who never held the plan.</param>
 /// <param name="Start">The moment of joining, UTC.</param>
 /// <param name="ZoneId">The zone in which periods are counted, by the tz database's name.</param>
-public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start, string ZoneId)
+/// <param name="Coupon">The coupon that was used; null for none.</param>
+public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start, string ZoneId, AppliedCoupon? Coupon = null)
 {
     /// <summary>What is given without payment.</summary>
     public static Agreement ForNothing(Instant start, string zoneId) => new(new PriceTerms.Free(), false, start, zoneId);
+
+    /// <summary>Where a pause moved the payments to: payment <c>Turn</c> is due at <c>Anchor</c>, and those after it are counted from there.</summary>
+    [JsonIgnore] public ImmutableArray<(int Turn, Instant Anchor)> Moves { get; private init; } = [];
 
     /// <summary>The terms as they are for this person: without a trial that isn't for them.</summary>
     [JsonIgnore] public PriceTerms Applied => TrialRight ? Terms : Terms.WithoutTrial();
@@ -40,58 +33,131 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
     /// <summary>It is charged again and again until the member leaves.</summary>
     [JsonIgnore] public bool Renews => Terms is PriceTerms.Recurring;
 
+    /// <summary>It is paid in a fixed number of instalments.</summary>
+    [JsonIgnore] public bool IsInstalments => Terms is PriceTerms.Instalments;
+
+    /// <summary>When access ends, whatever is paid, UTC; null where it doesn't end by itself.</summary>
+    [JsonIgnore] public Instant? AccessEnds => Renews ? null : Terms.Access?.EndFrom(Start, Calendar);
+
     /// <summary>Where its periods are counted from, UTC: the start, or the end of the trial.</summary>
-    [JsonIgnore]
-    public Instant Anchor => Applied is PriceTerms.Recurring { Trial: { } trial } ? Calendar.Boundary(Start, trial.Length, 1) : Start;
+    [JsonIgnore] public Instant Anchor => Applied.TrialOrNull is { } trial ? Calendar.Boundary(Start, trial.Length, 1) : Start;
 
     /// <summary>All charges in the order they fall due: as many as the terms ask for, without end where they recur.</summary>
-    public IEnumerable<Charge> Charges() => Applied switch
-    {
-        PriceTerms.Free => [],
-        PriceTerms.OnePayment once => [new(PaymentPurpose.Once, 0, Start, null, once.Amount)],
-        PriceTerms.Recurring r => Recurring(r, 0),
-        _ => throw new InvalidOperationException($"No such terms: {Terms}"),
-    };
+    public IEnumerable<Charge> Charges() => From(0);
 
     /// <summary>What is charged when it begins, by the card page or at once; null where nothing is.</summary>
     [JsonIgnore] public Charge? First => Charges().FirstOrDefault() is { } c && c.DueAt == Start ? c : null;
 
     /// <summary>The first charge that pays for time at or after a moment; null where none will.</summary>
-    public Charge? From(Instant moment) => Applied switch
+    public Charge? From(Instant moment)
     {
-        PriceTerms.Free => null,
-        PriceTerms.OnePayment => null,
-        PriceTerms.Recurring r => Recurring(r, TurnBefore(r, moment)).First(c => c.DueAt >= moment),
-        _ => throw new InvalidOperationException($"No such terms: {Terms}"),
-    };
+        foreach (var c in From(TurnBefore(moment)))
+            if (c.DueAt >= moment) return c;
+        return null;
+    }
 
     /// <summary>The charge whose stretch a moment is in; null where there is none.</summary>
-    public Charge? At(Instant moment) => Around(moment).TakeWhile(c => c.DueAt <= moment).LastOrDefault(c => c.PaidThrough is null || moment < c.PaidThrough);
+    public Charge? At(Instant moment)
+    {
+        Charge? found = null;
+        foreach (var c in From(TurnBefore(moment)))
+        {
+            if (c.DueAt > moment) break;
+            if (c.PaidThrough is null || moment < c.PaidThrough) found = c;
+        }
+        return found;
+    }
 
     /// <summary>One named charge; null where the terms don't ask for it.</summary>
-    public Charge? Find(PaymentPurpose purpose, int turn) => turn < 0 ? null : Applied switch
+    public Charge? Find(PaymentPurpose purpose, int turn)
     {
-        PriceTerms.Recurring r when purpose == PaymentPurpose.Recurring => Recurring(r, turn).First(c => c.Purpose == purpose),
-        _ => Charges().Take(turn + 2).FirstOrDefault(c => c.Purpose == purpose && c.Turn == turn),
-    };
+        if (turn < 0) return null;
+        if (purpose == PaymentPurpose.Rest) return RestFrom(turn);
+        foreach (var c in From(purpose == PaymentPurpose.Trial ? 0 : turn).Take(2))
+            if (c.Purpose == purpose && c.Turn == turn) return c;
+        return null;
+    }
 
-    IEnumerable<Charge> Around(Instant moment) => Applied is PriceTerms.Recurring r ? Recurring(r, TurnBefore(r, moment)) : Charges();
-
-    /// <summary>From a turn on; from the first one the trial stands before it, where there is one.</summary>
-    IEnumerable<Charge> Recurring(PriceTerms.Recurring terms, int from)
+    /// <summary>All instalments from a turn on, as one charge due when the first of them is; null where there are none.</summary>
+    public Charge? RestFrom(int turn)
     {
-        var (calendar, anchor) = (Calendar, Anchor);
-        if (from == 0 && terms.Trial is { } trial) yield return new(PaymentPurpose.Trial, 0, Start, anchor, trial.Price);
-        for (var k = from; ; k++)
-            yield return new(PaymentPurpose.Recurring, k, calendar.Boundary(anchor, terms.Every, k), calendar.Boundary(anchor, terms.Every, k + 1),
-                terms.Amount);
+        if (Applied is not PriceTerms.Instalments) return null;
+        Charge? first = null;
+        var lines = new List<ChargeLine>();
+        foreach (var c in From(turn).Where(c => c.Purpose == PaymentPurpose.Instalment))
+        {
+            first ??= c;
+            foreach (var line in c.Lines)
+                if (lines.FindIndex(l => l.Kind == line.Kind) is >= 0 and var i) lines[i] = line with { Amount = lines[i].Amount + line.Amount };
+                else lines.Add(line);
+        }
+        return first is null ? null : new(PaymentPurpose.Rest, first.Turn, first.DueAt, AccessEnds, lines);
+    }
+
+    /// <summary>
+    /// The same after a pause: the end of the stretch it began in moves by its calendar days and is the new anchor. Where it began in none, nothing moves.
+    /// </summary>
+    /// <param name="from">When it began, UTC.</param>
+    /// <param name="to">When it ended or will, UTC.</param>
+    public Agreement Paused(Instant from, Instant to)
+    {
+        if (!Renews || At(from) is not { PaidThrough: { } end } during) return this;
+        var next = during.Purpose == PaymentPurpose.Trial ? 0 : during.Turn + 1;
+        return this with { Moves = Moves.Add((next, Calendar.PlusDays(end, Calendar.DaysBetween(from, to)))) };
+    }
+
+    /// <summary>From a normal payment on; from the first one the trial stands before it, where there is one.</summary>
+    IEnumerable<Charge> From(int turn)
+    {
+        var terms = Applied;
+        if (terms.Headline is null) yield break;
+        if (terms.Interval is not { } every)
+        {
+            if (turn == 0) yield return Normal(terms, PaymentPurpose.Once, 0, Start, AccessEnds, isFirst: true);
+            yield break;
+        }
+        var trial = terms.TrialOrNull;
+        if (turn == 0 && trial is not null)
+            yield return new(PaymentPurpose.Trial, 0, Start, Due(every, 0), WithFee(terms, [new(ChargeLineKind.Trial, trial.Price)]));
+        var (count, ends) = (terms.Times ?? int.MaxValue, AccessEnds);
+        var purpose = Renews ? PaymentPurpose.Recurring : PaymentPurpose.Instalment;
+        for (var k = turn; k < count; k++)
+        {
+            Instant? through = k + 1 < count ? Due(every, k + 1) : ends;
+            yield return Normal(terms, purpose, k, Due(every, k), through, isFirst: k == 0 && trial is null);
+        }
+    }
+
+    Charge Normal(PriceTerms terms, PaymentPurpose purpose, int n, Instant due, Instant? through, bool isFirst)
+    {
+        var amount = terms.Payment(n, Start);
+        var off = Coupon?.OffPayment(n, amount) ?? Money.Zero(amount.Currency);
+        ChargeLine line = new(ChargeLineKind.Plan, amount);
+        ChargeLine[] lines = off.IsZero ? [line] : [line, new(ChargeLineKind.Coupon, -off)];
+        return new(purpose, n, due, through, isFirst ? WithFee(terms, lines) : lines);
+    }
+
+    static ChargeLine[] WithFee(PriceTerms terms, ChargeLine[] lines) =>
+        terms.JoiningFee is { IsZero: false } fee ? [.. lines, new(ChargeLineKind.JoiningFee, fee)] : lines;
+
+    /// <summary>When normal payment <paramref name="k"/> is due: counted from the anchor, or from where the last pause before it moved it.</summary>
+    Instant Due(Period every, int k)
+    {
+        var (first, anchor) = (0, Anchor);
+        foreach (var move in Moves)
+            if (move.Turn <= k) (first, anchor) = move;
+        return Calendar.Boundary(anchor, every, k - first);
     }
 
     /// <summary>A turn that surely begins before the moment and not long before: a period is never longer than its longest days.</summary>
-    int TurnBefore(PriceTerms.Recurring terms, Instant moment)
+    int TurnBefore(Instant moment)
     {
-        var days = (moment - Anchor).TotalDays;
-        return Math.Max(0, (int)(days / LongestDays(terms.Every)) - 1);
+        if (Terms.Interval is not { } every) return 0;
+        var (first, anchor) = (0, Anchor);
+        foreach (var move in Moves)
+            if (move.Anchor <= moment) (first, anchor) = move;
+        var turn = first + (int)((moment - anchor).TotalDays / LongestDays(every)) - 1;
+        return Math.Clamp(turn, 0, Math.Max(0, (Terms.Times ?? int.MaxValue) - 1));
     }
 
     static double LongestDays(Period every) => every.Count * every.Unit switch

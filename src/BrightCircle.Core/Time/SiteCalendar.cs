@@ -58,6 +58,9 @@ public sealed class SiteCalendar(DateTimeZone zone)
         return At(local.PlusDays(days));
     }
 
+    /// <summary>Calendar days from the local date of one moment to that of another.</summary>
+    public int DaysBetween(Instant from, Instant to) => NodaTime.Period.DaysBetween(Date(from), Date(to));
+
     /// <summary>The 1st of the month at the given local time.</summary>
     public Instant FirstOf(YearMonth month, LocalTime at) => At(month.OnDayOfMonth(1) + at);
 
