@@ -165,6 +165,14 @@ public static class AppSetup
         services.AddScoped<ReviewJoin>();
         services.AddScoped<GoToTill>();
         services.AddScoped<CompleteCheckout>();
+        services.AddScoped<UseCoupon>();
+        services.AddScoped<Coupons>();
+        services.AddScoped<ChargeNow>();
+        services.AddScoped<ChangePlan>();
+        services.AddScoped<PayRest>();
+        services.AddScoped<PausePlan>();
+        services.AddScoped<IDueHandler, EndPause>();
+        services.AddScoped<IDueHandler, SettleDue>();
         services.AddScoped<LeavePlan>();
         services.AddScoped<StayWithPlan>();
         services.AddScoped<GivePlan>();

@@ -66,6 +66,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<LedgerEntry> Ledger => Set<LedgerEntry>();
     public DbSet<Card> Cards => Set<Card>();
     public DbSet<Checkout> Checkouts => Set<Checkout>();
+    public DbSet<Coupon> Coupons => Set<Coupon>();
+    public DbSet<CouponUse> CouponUses => Set<CouponUse>();
     public DbSet<ChargeAsk> ChargeAsks => Set<ChargeAsk>();
     public DbSet<PaymentToLookAt> PaymentsToLookAt => Set<PaymentToLookAt>();
     public DbSet<SignInLink> SignInLinks => Set<SignInLink>();

@@ -52,7 +52,8 @@ public sealed partial class MemberReader
 
     const string HoldingColumns = """
         h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id,
-            f.promise, h.promise_number, h.all_at_once, h.through, h.seats
+            f.promise, h.promise_number, h.all_at_once, h.through, h.seats,
+            h.continues, f.amount_minor, f.amount_currency
         """;
 
     /// <summary>
@@ -149,12 +150,14 @@ public sealed partial class MemberReader
                 AllAtOnce = r.GetBoolean(at + 16),
                 Through = r.IsDBNull(at + 17) ? null : r.GetInt64(at + 17),
                 Seats = r.IsDBNull(at + 18) ? null : r.GetInt32(at + 18),
+                Continues = r.IsDBNull(at + 19) ? null : new(r.GetInt64(at + 19)),
             });
         if (!r.IsDBNull(at + 7))
             holdings[^1]
                 .Facts.Add(HoldingFact.Stored(id, r.GetInt32(at + 7), Enum.Parse<HoldingFactKind>(r.GetString(at + 8)), r.GetFieldValue<Instant>(at + 9),
                 r.GetFieldValue<Instant>(at + 10), r.IsDBNull(at + 11) ? null : r.GetFieldValue<Instant>(at + 11),
                 r.IsDBNull(at + 12) ? null : Enum.Parse<EndReason>(r.GetString(at + 12)), r.IsDBNull(at + 13) ? null : new(r.GetInt64(at + 13)),
-                r.IsDBNull(at + 14) ? null : r.GetInt32(at + 14)));
+                r.IsDBNull(at + 14) ? null : r.GetInt32(at + 14),
+                r.IsDBNull(at + 20) ? null : new(r.GetInt64(at + 20), new(r.GetString(at + 21)))));
     }
 }

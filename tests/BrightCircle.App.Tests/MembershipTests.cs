@@ -208,15 +208,15 @@ public class MembershipTests
     {
         await using var house = await House.Open();
         var id = await house.Join(house.Monthly);
-        await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, "Monthly", "Join", Availability.Closed, default));
+        await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, new("Monthly", "Join", Availability.Closed), default));
         Assert.Equal(Availability.Closed, house.Now.PriceById[house.Monthly].Availability);
         await house.Do<BeginJoin>(async join => Assert.IsNotType<JoinStart.Begun>(
             await join.Do(house.Now.PriceById[house.Monthly], "Perrin Vale", House.NewAddress(), null, default)));
         await house.Days(34);
         Assert.Equal(2, (await house.Payments(id)).Count(p => p.IsPaid));
-        await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, "Monthly", "Join", Availability.OnOffer, default));
+        await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, new("Monthly", "Join", Availability.OnOffer), default));
         Assert.Equal(Availability.OnOffer, house.Now.PriceById[house.Monthly].Availability);
-        Assert.Contains("isn’t here", (await house.Get<EditPrice, Result>(s => s.Words(house.Owner, new(1), "Monthly", "Join", Availability.Closed, default)))
+        Assert.Contains("isn’t here", (await house.Get<EditPrice, Result>(s => s.Words(house.Owner, new(1), new("Monthly", "Join", Availability.Closed), default)))
             .Refusal, StringComparison.Ordinal);
         await AllAgrees(house);
     }

@@ -22,6 +22,7 @@ public abstract record JoinStart
 /// <summary>Somebody begins to join or buy a plan: their name and address, or the account they are signed in with.</summary>
 public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, KnownAddress known)
 {
+    public const string NotForThem = "This price isn’t for you. What is on offer to you stands on the page of ways to belong.";
     CatalogueSnapshot Now => catalogue.Now;
 
     /// <summary>A price by the last part of its link, unless it or its plan is closed.</summary>
@@ -29,21 +30,27 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
 
     /// <param name="member">Who is signed in, or null.</param>
     /// <param name="from">The piece whose doorway led here, or null.</param>
-    public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct, PieceId? from = null)
+    public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct, PieceId? from = null,
+        string? coupon = null)
     {
         if (price.Within(Now.PlanById[price.PlanId]) == Availability.Closed) return new JoinStart.Refused("This price is no longer on offer.");
         var at = clock.GetCurrentInstant();
+        if (price.Terms.Access?.EndFrom(at, Now.Calendar) is { } ends && (ends <= at
+            || new Agreement(price.Terms, true, at, Now.Calendar.Zone.Id) is { IsInstalments: true } parts && parts.Charges().Last().DueAt >= ends))
+            return new JoinStart.Refused("It is too late for this one: what it opens ends before all of it would be paid.");
         var heldBefore = false;
         if (member is { } id)
         {
             var person = await db.Members.AsNoTracking().SingleAsync(m => m.Id == id, ct);
             (name, email) = (person.Name, person.Email);
-            var holdings = await db.Holdings.Where(h => h.MemberId == id && h.PlanId == price.PlanId).Include(h => h.Facts).AsNoTracking().ToListAsync(ct);
-            if (HeldNow.Says(Now, holdings, price.PlanId, at) is { } refusal) return new JoinStart.Refused(refusal);
-            heldBefore = holdings.Count > 0;
+            var holdings = await db.Holdings.Where(h => h.MemberId == id).Include(h => h.Facts).AsNoTracking().ToListAsync(ct);
+            if (HeldNow.Says(Now, holdings.Where(h => h.PlanId == price.PlanId), price.PlanId, at) is { } refusal) return new JoinStart.Refused(refusal);
+            if (price.Buyers?.Allows(holdings, at) == false) return new JoinStart.Refused(NotForThem);
+            heldBefore = holdings.Any(h => h.PlanId == price.PlanId);
         }
         else
         {
+            if (price.Buyers?.Allows([], at) == false) return new JoinStart.Refused("This price is for people who hold or held something here. Sign in first.");
             name = name?.Trim();
             if (string.IsNullOrEmpty(name)) return new JoinStart.Refused("Tell us your name.", "Name");
             if (name.Length > 120) return new JoinStart.Refused("That name is too long; 120 letters are the most.", "Name");
@@ -52,6 +59,10 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             // Whether somebody is here already is told by a letter, never by this form.
             await known.TellByLetter(email, $"/join/{price.Code}", at, ct);
         }
+        // What a link says of a coupon is looked at on the next page, with the price it makes.
+        async Task<AppliedCoupon?> CouponOf(string? typed, CancellationToken stop) => Coupon.Normalise(typed) is { Length: > 0 } code
+            && await db.Coupons.AsNoTracking().FirstOrDefaultAsync(c => c.Code == code, stop) is { } found
+            && found.Refuses(price, at, 0, 0, false) is null ? found.Applied : null;
         var secret = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
         var checkout = new Checkout
         {
@@ -63,6 +74,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             Email = email!,
             Name = name!,
             CreatedAt = at,
+            Coupon = await CouponOf(coupon, ct),
             WithTrial = !heldBefore && price.Terms.TrialOrNull is not null,
             BrowserHash = CheckoutSecret.Hash(secret),
         };
@@ -106,6 +118,10 @@ public static class HeldNow
                     return $"You hold {name}, and a payment is open. See to it on your account page, and everything goes on.";
                 case HoldingState.NotYet:
                     return $"{name} waits for you: it begins on {now.Calendar.Date(h.StartsAt).ToString("d MMMM", now.Culture)}.";
+                case HoldingState.Paused:
+                    return $"You hold {name}, and it is paused. On your account page you can go on before the pause is over.";
+                case HoldingState.Closed:
+                    return $"You hold {name}, and an instalment is open. See to it on your account page, and it opens again at once.";
                 case HoldingState.Over:
                     break;
             }

@@ -28,27 +28,61 @@ public readonly record struct Asking(Charge Charge, int Attempt, string Key, str
 /// </summary>
 public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell tell)
 {
-    public FailedPaymentRule FailureRule { get; } = FailedPaymentRule.Default;
+    /// <summary>On which days a payment that failed is asked for again: a setting of the site.</summary>
+    public FailedPaymentRule FailureRule => catalogue.Now.FailedPayments;
 
     SiteCalendar Calendar => catalogue.Now.Calendar;
 
-    /// <summary>An approved charge: money, receipt, and the stretch it opens.</summary>
-    public Payment Paid(Membership m, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
+    /// <summary>An approved charge: money, receipt, and the stretch it opens. Where credit or a coupon leave nothing to pay, only the stretch.</summary>
+    public void Paid(Membership m, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
     {
-        var payment = Record(m.Member.Id, holding, asking, charge, at);
         var c = asking.Charge;
-        if (c.Purpose == PaymentPurpose.Trial) db.HoldingFacts.Add(holding.Trial(c.DueAt, c.PaidThrough!.Value, at, payment.Id));
-        else db.HoldingFacts.Add(holding.Paid(c.DueAt, c.PaidThrough, at, payment.Id));
-        var next = Obligations.Of(holding, at).Next;
-        tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough, next?.Amount,
-            next?.DueAt), at);
-        return payment;
+        var payment = c.Amount.IsZero ? null : Record(m.Member.Id, holding, asking, charge, at);
+        var used = c.CreditUsed;
+        Money? credit = used.IsZero ? null : used;
+        if (credit is not null) Post(m.Member.Id, payment?.Id, Posting.CreditUsed(used), "Paid with credit", at);
+        db.HoldingFacts.Add(c.Purpose == PaymentPurpose.Trial ? holding.Trial(c.DueAt, c.PaidThrough!.Value, at, payment?.Id, credit)
+            : holding.Paid(c.DueAt, c.PaidThrough, at, payment?.Id, credit));
+        var owes = Obligations.Of(holding, at);
+        if (payment is not null)
+            tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough,
+                owes.Next?.Amount, owes.Next?.DueAt), at);
+        // A free trial is told of by joining.
+        else if (c.Purpose != PaymentPurpose.Trial)
+            tell.Of(m.Member, new Event.Covered(holding.Id, holding.PlanId, used, owes.Balance ?? Money.Zero(used.Currency), c.DueAt, c.PaidThrough), at);
+    }
+
+    /// <summary>A change takes place, or is planned: the old holding gives way, the new one takes its credit along.</summary>
+    /// <returns>The new holding, without what its first charge pays for.</returns>
+    public Holding Change(Membership m, Holding old, PlanChange change, Price to, HoldingId number, Instant at)
+    {
+        var made = new Holding
+        {
+            Id = number,
+            MemberId = m.Member.Id,
+            PlanId = to.PlanId,
+            PriceId = to.Id,
+            Source = HoldingSource.Bought,
+            StartsAt = change.At,
+            Agreement = change.Agreement,
+            // Of the same plan it lives by what was promised, until it is moved on purpose.
+            PromiseNumber = to.PlanId == old.PlanId ? old.LivesBy : catalogue.Now.PlanById[to.PlanId].PromiseNumber,
+            Continues = to.PlanId == old.PlanId ? old.Id : null,
+            Seats = to.Terms.Seats,
+        };
+        db.Add(made);
+        m.Holdings.Add(made);
+        foreach (var fact in change.Carry(old, made, at)) db.HoldingFacts.Add(fact);
+        if (!change.UnusedWorth.IsZero) Post(m.Member.Id, null, Posting.Credited(change.UnusedWorth), "Credited for unused days", at);
+        tell.Of(m.Member, new Event.Changed(old.Id, old.PlanId, old.PriceId!.Value, made.Id, to.PlanId, to.Id, change.At, change.When == ChangeWhen.AtOnce,
+            change.UnusedWorth, change.First.Amount, change.Left), at);
+        return made;
     }
 
     /// <summary>Money that came in for something paid or over already: recorded without giving access, to be given back.</summary>
-    public Payment PaidAgain(Membership m, Holding holding, Charge charge, SessionResult result, Instant at)
+    public Payment PaidAgain(Membership m, Holding holding, Money asked, SessionResult result, Instant at)
     {
-        var again = new Charge(PaymentPurpose.Once, (int)(ids.Next() % int.MaxValue), at, at, charge.Amount);
+        var again = new Charge(PaymentPurpose.Once, (int)(ids.Next() % int.MaxValue), at, at, asked);
         var asking = new Asking(again, 1, Asking.KeyFor(holding.Id, again.Purpose, again.Turn, 1), result.CardLabel);
         var payment = Record(m.Member.Id, holding, asking, result.Charged, at);
         tell.Of(m.Member, new Event.PaidTwice(payment.Id, holding.Id, holding.PlanId, payment.Amount), at);
@@ -72,15 +106,28 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             FailureStep.AwaitCard or FailureStep.Lapse => (Instant?)null,
             _ => throw new InvalidOperationException("No such step."),
         };
-        var first = asking.Charge is { Purpose: PaymentPurpose.Recurring, Turn: 0 };
+        var first = asking.Charge is { Purpose: PaymentPurpose.Recurring or PaymentPurpose.Instalment, Turn: 0 } && holding.Continues is null;
         tell.Of(m.Member, new Event.PaymentFailed(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, payment.Refusal ?? "", retry,
             until,
             charge.Outcome == ChargeOutcome.NeedsCardholder, first), at);
         if (first && asking.Attempt == 1)
             LookAt(PaymentConcern.FirstPaymentFailed, m.Member.Id, payment.Id,
                 $"The first payment of {m.Member.Name} after the trial failed: {payment.Refusal}. A word from you may help.", $"first-{payment.Id.Value}", at);
-        if (at >= until) End(m, holding, EndReason.Lapsed, at);
+        if (at >= until) GraceOver(m, holding, at);
         return retry;
+    }
+
+    /// <summary>Nothing was paid to the last retry: it lapses. Instalments are owed all the same: it is closed until they are paid.</summary>
+    public void GraceOver(Membership m, Holding holding, Instant at)
+    {
+        if (!holding.Agreement.IsInstalments)
+        {
+            End(m, holding, EndReason.Lapsed, at);
+            return;
+        }
+        var owed = Obligations.Of(holding, at).Next!;
+        db.HoldingFacts.Add(holding.Closed(at));
+        tell.Of(m.Member, new Event.Closed(holding.Id, holding.PlanId, owed.Amount), at);
     }
 
     /// <summary>A period that was slept over: open, unpaid, and owed until it is waived.</summary>
@@ -102,7 +149,7 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
     {
         payment.GiveBack(amount, chargeback);
         db.Refunds.Add(new() { Id = ids.Next(), PaymentId = payment.Id, Amount = amount, At = at, IsChargeback = chargeback, Reason = reason, Key = key });
-        Post(payment, Posting.GivenBack(amount), chargeback ? "Charged back" : "Refunded", at);
+        Post(payment.MemberId, payment.Id, Posting.GivenBack(amount), chargeback ? "Charged back" : "Refunded", at);
     }
 
     /// <summary>Puts a payment on Today, for somebody of the team to look at.</summary>
@@ -128,6 +175,8 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             HoldingId = holding.Id,
             PriceId = holding.PriceId!.Value,
             Amount = asking.Charge.Amount,
+            Lines = asking.Charge.Lines,
+            CouponId = asking.Charge.Of(ChargeLineKind.Coupon).IsZero ? null : holding.Agreement.Coupon?.Coupon,
             Purpose = asking.Charge.Purpose,
             Outcome = charge.Outcome,
             At = at,
@@ -144,20 +193,20 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             ReceiptYear = approved ? Calendar.Date(at).Year : null,
         };
         db.Payments.Add(payment);
-        if (!approved) Post(payment, Posting.Failed(payment.Amount), "Failed and withdrawn", at);
+        if (!approved) Post(member, payment.Id, Posting.Failed(payment.Amount), "Failed and withdrawn", at);
         else if (payment.TakenDiffers)
         {
             var taken = charge.Taken!.Value;
-            Post(payment, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount),
+            Post(member, payment.Id, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount),
                 "Paid, another amount than asked", at);
             LookAt(PaymentConcern.TakenDiffers, member, payment.Id,
                 $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);
         }
-        else Post(payment, Posting.Paid(payment.Amount), "Paid", at);
+        else Post(member, payment.Id, Posting.Paid(payment.Amount), "Paid", at);
         return payment;
     }
 
-    void Post(Payment payment, Posting posting, string text, Instant at)
+    void Post(MemberId member, PaymentId? payment, Posting posting, string text, Instant at)
     {
         var id = ids.Next();
         foreach (var line in posting.Lines)
@@ -165,8 +214,8 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             {
                 Id = ids.Next(),
                 PostingId = id,
-                PaymentId = payment.Id,
-                MemberId = payment.MemberId,
+                PaymentId = payment,
+                MemberId = member,
                 Account = line.Account,
                 Amount = line.Amount,
                 At = at,

@@ -16,7 +16,7 @@ namespace BrightCircle.App.Billing;
 /// Finishes a checkout, once, whether the Till's callback or the returning browser comes first. The account, the holding, the payment, the letters and the
 /// journal of one joining commit together.
 /// </summary>
-public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Grants grants, Tell tell, IPaymentGateway gateway,
+public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Grants grants, Tell tell, UseCoupon coupons, IPaymentGateway gateway,
     Catalogue catalogue,
     IClock clock)
 {
@@ -93,7 +93,7 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
             // Two checkouts of one person were paid. The plan is held once; the second payment goes back by itself.
             c.HoldingId = held.Id;
             c.RefusedBecause = $"You already hold {plan.Name}.";
-            if (result is { ChargeRef.Length: > 0 } && held.PriceId is not null) books.PaidAgain(m, held, agreement.First!, result, at);
+            if (result is { ChargeRef.Length: > 0 } && held.PriceId is not null) books.PaidAgain(m, held, agreement.First!.Amount, result, at);
             else if (result is { ChargeRef.Length: > 0 })
                 books.LookAt(PaymentConcern.TakenDiffers, m.Member.Id, null,
                 $"{m.Member.Name} paid for {plan.Name}, which they hold as a gift. The charge is {result.ChargeRef}; give it back at the payment service.",
@@ -101,12 +101,16 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
             await door.Leave([m], at, ct);
             return;
         }
-        if (agreement.Applied.TrialOrNull is not null && m.Holdings.Any(h => h.PlanId == plan.Id))
+        // The trial is for those who never held it, however many checkouts were begun before the account was there.
+        var refused = agreement.Applied.TrialOrNull is not null && m.Holdings.Any(h => h.PlanId == plan.Id)
+            ? $"You had {plan.Name} on trial before; a trial is had once. You can join without it."
+            : price.Buyers is BuyerRule.Newcomers && !price.Buyers.Allows(m.Holdings, at) ? BeginJoin.NotForThem
+            : await coupons.RefusedTo(c, price, m, at, ct);
+        if (refused is not null)
         {
-            // The trial is for those who never held it, however many checkouts were begun before the account was there.
-            c.RefusedBecause = $"You had {plan.Name} on trial before; a trial is had once. You can join without it.";
-            if (result is { ChargeRef.Length: > 0 } && m.Holdings.LastOrDefault(h => h.PlanId == plan.Id && h.PriceId is not null) is { } last)
-                books.PaidAgain(m, last, agreement.First!, result, at);
+            c.RefusedBecause = refused;
+            if (result is { ChargeRef.Length: > 0 } && m.Holdings.LastOrDefault(h => h.PriceId is not null) is { } last)
+                books.PaidAgain(m, last, agreement.First!.Amount, result, at);
             await door.Leave([m], at, ct);
             return;
         }
@@ -123,18 +127,19 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
             StartsAt = at,
             Agreement = agreement,
             PromiseNumber = plan.PromiseNumber,
+            Seats = price.Terms.Seats,
         };
         db.Add(holding);
         m.Holdings.Add(holding);
         c.HoldingId = holding.Id;
+        await coupons.Used(c, holding, at, ct);
         tell.Of(m.Member, new Event.Joined(holding.Id, plan.Id, price.Id, returning), at);
 
-        if (agreement.First is { } first && result is { ChargeRef.Length: > 0 })
-            books.Paid(m, holding, new(first, 1, Asking.KeyFor(holding.Id, first.Purpose, first.Turn, 1), result.CardLabel), result.Charged, at);
-        else if (agreement.First is { Purpose: PaymentPurpose.Trial } free)
-            db.HoldingFacts.Add(holding.Trial(free.DueAt, free.PaidThrough!.Value, at));
+        if (agreement.First is { } first && (first.Amount.IsZero || result is { ChargeRef.Length: > 0 }))
+            books.Paid(m, holding, new(first, 1, Asking.KeyFor(holding.Id, first.Purpose, first.Turn, 1), result?.CardLabel ?? ""),
+                result?.Charged ?? new(ChargeOutcome.Approved, "", null), at);
         else if (agreement.IsFree)
-            db.HoldingFacts.Add(holding.Given(at));
+            db.HoldingFacts.Add(holding.Given(at, agreement.AccessEnds));
         else
             throw new InvalidOperationException($"The checkout {c.Id} was completed without the payment it asks for.");
         await door.Leave([m], at, ct);
@@ -190,9 +195,8 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
         var holding = m.Find(c.HoldingId!.Value)!;
         AddCard(m.Member.Id, result, at);
         tell.Of(m.Member, new Event.CardChanged(result.CardLabel), at);
-        var charge = holding.Agreement.Find(c.ChargePurpose ?? PaymentPurpose.Recurring, c.Turn)
-            ?? throw new InvalidOperationException($"The checkout {c.Id} pays a charge that its agreement doesn’t ask for.");
-        if (Obligations.Of(holding, at) is { IsOverdue: true, Next: { } open } && open == charge)
+        if (Obligations.Of(holding, at) is { IsOverdue: true, Next: { } charge } && charge.Purpose == c.ChargePurpose && charge.Turn == c.Turn
+            && charge.Amount == c.Asked)
         {
             // Paying in grace keeps the anchor: the charge is the one that was due.
             var attempt = (await db.Payments.Where(p => p.HoldingId == holding.Id && p.Purpose == charge.Purpose && p.Turn == charge.Turn)
@@ -202,7 +206,7 @@ public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Mem
         else
         {
             // A retry was quicker, or grace ran out while the card was typed in: this money goes back.
-            books.PaidAgain(m, holding, charge, result, at);
+            books.PaidAgain(m, holding, c.Asked ?? result.Taken!.Value, result, at);
         }
         await door.Leave([m], at, ct);
     }

@@ -6,7 +6,8 @@ using Microsoft.EntityFrameworkCore;
 namespace BrightCircle.App.Billing;
 
 /// <summary>What a receipt says: the payment, who paid, and what was given back of it.</summary>
-public sealed record Receipt(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds);
+/// <param name="Agreement">What it was paid on.</param>
+public sealed record Receipt(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds, Core.Offer.Agreement Agreement);
 
 public sealed class FindReceipt(BrightContext db)
 {
@@ -15,9 +16,10 @@ public sealed class FindReceipt(BrightContext db)
     {
         var trip = new OneTrip(db);
         var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
-            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email }));
+            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email })
+            .Join(db.Holdings, x => x.Payment.HoldingId, h => h.Id, (x, h) => new { x.Payment, x.Name, x.Email, h.Agreement }));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         await trip.Ask(ct);
-        return found.Value is { } f && f.Payment.IsPaid ? new(f.Payment, f.Name, f.Email, refunds.Value) : null;
+        return found.Value is { } f && f.Payment.IsPaid ? new(f.Payment, f.Name, f.Email, refunds.Value, f.Agreement) : null;
     }
 }

@@ -10,7 +10,8 @@ using NodaTime;
 namespace BrightCircle.App.Billing;
 
 /// <summary>Opens the payment service's card page: to join, to pay what is open, or only to keep another card.</summary>
-public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway, Catalogue catalogue, IClock clock, CompleteCheckout complete)
+public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway, Catalogue catalogue, IClock clock, CompleteCheckout complete,
+    UseCoupon coupons)
 {
     public const string Away = "The payment service doesn’t answer just now. Nothing was charged. Please try again in a few minutes.";
 
@@ -27,7 +28,9 @@ public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway,
             var done = await complete.Free(checkout, ct);
             return done.Ok ? "" : Result.Refused(done.Refusal!);
         }
-        var agreement = ReviewJoin.AgreementOf(c, price, clock.GetCurrentInstant(), Now);
+        c.AgreedAt = clock.GetCurrentInstant();
+        if (await coupons.Keep(c, price, ct) is { } refused) return Result.Refused(refused, "Coupon");
+        var agreement = ReviewJoin.AgreementOf(c, price, c.AgreedAt.Value, Now);
         var amount = agreement.First?.Amount is { IsZero: false } due ? due : (Money?)null;
         return await Open(c, amount, $"{Now.Site!.Name}: {Now.PlanName(price.PlanId)}, {Say.FullPrice(agreement.Applied, Now.Culture)}", returnUrl, ct);
     }
@@ -69,10 +72,11 @@ public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway,
 }
 
 /// <summary>A payment that failed and waits to be paid.</summary>
-public sealed record OpenPayment(Holding Holding, Core.Offer.Charge Charge, Instant Until)
+/// <param name="Until">Until when it stays open; null where it is closed already, until it is paid.</param>
+public sealed record OpenPayment(Holding Holding, Core.Offer.Charge Charge, Instant? Until)
 {
     /// <summary>The one that runs out first, of all a member holds; null where none is open.</summary>
     public static OpenPayment? Of(IEnumerable<Holding> holdings, Instant at) =>
         holdings.Select(h => (Holding: h, Owes: Obligations.Of(h, at))).Where(x => x.Owes is { IsOverdue: true, Next: not null })
-            .Select(x => new OpenPayment(x.Holding, x.Owes.Next!, x.Owes.GraceUntil!.Value)).MinBy(x => x.Until);
+            .Select(x => new OpenPayment(x.Holding, x.Owes.Next!, x.Owes.GraceUntil)).MinBy(x => x.Until ?? Instant.MinValue);
 }

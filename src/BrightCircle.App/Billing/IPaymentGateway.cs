@@ -19,6 +19,15 @@ public interface IPaymentGateway
     GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body);
 }
 
+public static class Gateways
+{
+    /// <summary>Asks for a charge that is written down. Where there is nothing to pay nobody is asked, and without a card nobody can be.</summary>
+    public static async Task<ChargeResult> Ask(this IPaymentGateway gateway, Data.ChargeAsk ask, CancellationToken ct) =>
+        ask.Amount.IsZero ? new ChargeResult.Answered(ChargeOutcome.Approved, "", null)
+        : ask.CardToken.Length == 0 ? new ChargeResult.Answered(ChargeOutcome.DeclinedHard, "", "there is no card on file")
+        : await gateway.Charge(new(ask.Key, ask.Amount, ask.CardToken, ask.Text, ask.At), ct);
+}
+
 /// <param name="Key">Idempotency key: the same key opens the same session.</param>
 /// <param name="Amount">What is charged on the page; null to only keep a card.</param>
 /// <param name="At">The site's own time, shown on the payment service's page.</param>

@@ -26,6 +26,15 @@ public static class MembershipLoading
         return members.ToDictionary(m => m.Id, m => new Membership(m, [.. holdings[m.Id]]));
     }
 
+    /// <summary>What of the payment for the running stretch of a holding went back already; null where nothing did.</summary>
+    internal static async Task<Money?> GivenBackOf(this BrightContext db, Holding holding, NodaTime.Instant at, CancellationToken ct)
+    {
+        var running = holding.TimelineAsOf(at).Paid.LastOrDefault(f => f.From <= at);
+        if (running?.PaymentId is not { } id) return null;
+        var payment = await db.Payments.AsNoTracking().FirstAsync(p => p.Id == id, ct);
+        return payment.RefundedMinor == 0 ? null : payment.Refunded;
+    }
+
     /// <summary>The price it was bought at; null for a gift.</summary>
     public static Price? PriceOf(this CatalogueSnapshot now, Holding holding) => holding.PriceId is { } id ? now.PriceById.GetValueOrDefault(id) : null;
 }

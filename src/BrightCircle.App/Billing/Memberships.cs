@@ -124,7 +124,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
     {
         var known = holdings.Where(h => db.Entry(h).State != EntityState.Added).Select(h => h.Id.Value).ToArray();
         var rows = known.Length == 0 ? [] : await db.DueWork.FromSql($"""
-            select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding') for update skip locked
+            select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding', 'EndPause') for update skip locked
             """).ToListAsync(ct);
         var byHolding = rows.Where(r => db.Entry(r).State == EntityState.Unchanged).ToLookup(r => r.SubjectId);
         foreach (var h in holdings)
@@ -132,12 +132,16 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
             var owes = Obligations.Of(h, at);
             var has = byHolding[h.Id.Value].ToArray();
             var isNew = retries.TryGetValue(h.Id, out var retry);
-            Instant? renew = owes.IsOverdue ? retry : owes.Next?.DueAt;
+            // What fell due while something else was open is asked for now: as of its own day nothing of what came since is known.
+            Instant? renew = owes.IsOverdue ? retry : owes.Next is { } next ? Instant.Max(next.DueAt, at) : null;
             // In grace what was to be asked again stays so, unless an answer just said otherwise.
             if (!owes.IsOverdue || isNew) Put(DueKind.Renew, h, renew, owes.Next?.Turn ?? 0, has, owes.IsOverdue ? 2 : 1);
             Put(DueKind.LapseHolding, h, owes.GraceUntil + AfterLastRetry, owes.Next?.Turn ?? 0, has);
             Put(DueKind.BeginHolding, h, owes.State == HoldingState.NotYet ? h.StartsAt : null, 0, has);
-            Put(DueKind.EndHolding, h, owes.State == HoldingState.Over ? null : owes.IsOverdue ? null : owes.AccessEnds, 0, has);
+            Put(DueKind.EndPause, h, owes.PausedUntil, 0, has);
+            // Grace ends by itself; what it is of may end before.
+            Put(DueKind.EndHolding, h, owes.State == HoldingState.Over ? null : owes.State == HoldingState.Grace ? h.Agreement.AccessEnds
+                : owes.AccessEnds, 0, has);
         }
     }
 

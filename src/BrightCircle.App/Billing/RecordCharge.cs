@@ -1,4 +1,6 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
+using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Events;
@@ -16,7 +18,7 @@ public sealed record Answered(ChargeAsk Ask, ChargeResult Answer, IReadOnlyList<
 /// <summary>
 /// Writes down what came of charges: each ask is recorded by whoever takes it away, so once. Within a transaction.
 /// </summary>
-public sealed class RecordCharge(BrightContext db, Books books, Memberships door)
+public sealed class RecordCharge(BrightContext db, Books books, Memberships door, Catalogue catalogue, Tell tell)
 {
     /// <param name="loaded">Memberships as they were when the asks were written; as long as an ask is there nobody changed them.</param>
     public async Task Record(IReadOnlyList<Answered> answers, Instant at, Happenings happened, CancellationToken ct,
@@ -40,6 +42,11 @@ public sealed class RecordCharge(BrightContext db, Books books, Memberships door
             var moment = answered.At ?? at;
             foreach (var missed in answered.Missed ?? []) books.Missed(membership, holding, missed, moment);
             touched.Add(membership);
+            if (answered.Ask.Change is { } order)
+            {
+                await Change(membership, holding, answered.Ask, order, answered.Answer, moment, happened, ct);
+                continue;
+            }
             switch (answered.Answer)
             {
                 case ChargeResult.Answered { Outcome: ChargeOutcome.Approved } charge:
@@ -49,7 +56,7 @@ public sealed class RecordCharge(BrightContext db, Books books, Memberships door
                 case ChargeResult.Answered charge:
                     retries[holding.Id] = books.Failed(membership, holding, new(answered.Ask), charge, moment);
                     happened.Add("failed");
-                    if (holding.Ending?.Reason == EndReason.Lapsed) happened.Add("lapsed");
+                    if (holding.StateAt(moment) is Core.Members.HoldingState.Over or Core.Members.HoldingState.Closed) happened.Add("lapsed");
                     break;
                 case ChargeResult.NotTaken refused:
                     retries[holding.Id] = books.Failed(
@@ -68,5 +75,30 @@ public sealed class RecordCharge(BrightContext db, Books books, Memberships door
             var those = byMoment.Select(a => memberships[a.Ask.MemberId]).Distinct().ToArray();
             await door.Leave(those, byMoment.Key, ct, retries);
         }
+    }
+
+    /// <summary>A change whose first charge was asked for: it takes place where that was approved, worked out as it was shown; else nothing changes.</summary>
+    async Task Change(Membership m, Core.Members.Holding old, ChargeAsk ask, ChangeOrder order, ChargeResult answer, Instant moment, Happenings happened,
+        CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        var to = now.PriceById[order.To];
+        if (answer is not ChargeResult.Answered { Outcome: ChargeOutcome.Approved } approved)
+        {
+            var why = answer switch
+            {
+                ChargeResult.Answered refused => refused.Refusal ?? "the card was refused",
+                ChargeResult.NotTaken => "the payment service doesn’t take this card",
+                _ => throw new InvalidOperationException("An unknown answer is not recorded."),
+            };
+            tell.Of(m.Member, new Event.ChangeRefused(old.Id, to.PlanId, ask.Amount, ask.CardLabel, why), moment);
+            happened.Add("failed");
+            return;
+        }
+        var change = PlanChange.Of(old, now.PlanById[old.PlanId], now.PlanById[to.PlanId], to.Terms, ChangeWhen.AtOnce, ask.At,
+            await db.GivenBackOf(old, ask.At, ct));
+        var made = books.Change(m, old, change, to, order.New, ask.At);
+        books.Paid(m, made, new(ask), approved, moment);
+        happened.Add("charged");
     }
 }

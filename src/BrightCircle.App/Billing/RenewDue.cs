@@ -30,7 +30,7 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
         var owed = items.Select(i =>
         {
             var (holding, membership) = byHolding[new(i.Row.SubjectId)];
-            var (ask, missed) = Obligations.Of(holding, i.Moment).AskAt(holding.Agreement, i.Moment);
+            var (ask, missed) = Obligations.Of(holding, i.Moment).AskAt(Obligations.AgreementAt(holding, i.Moment), i.Moment);
             return (Item: i, holding, membership, ask, missed);
         }).Where(x => x.ask is not null).ToArray();
         if (owed.Length == 0) return;
@@ -46,9 +46,7 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
         await Parallel.ForAsync(0, plans.Length, new ParallelOptions { MaxDegreeOfParallelism = AskAtOnce, CancellationToken = ct }, async (i, stop) =>
         {
             if (asks[i] is not { } ask) return;
-            answers[i] = ask.CardToken.Length == 0
-                ? new ChargeResult.Answered(ChargeOutcome.DeclinedHard, "", "there is no card on file")
-                : await gateway.Charge(new(ask.Key, ask.Amount, ask.CardToken, ask.Text, ask.At), stop);
+            answers[i] = await gateway.Ask(ask, stop);
         });
 
         var answered = new List<Answered>();
@@ -102,6 +100,7 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
                     DueAt = p.Charge.DueAt,
                     PaidThrough = p.Charge.PaidThrough,
                     Amount = p.Charge.Amount,
+                    Lines = p.Charge.Lines,
                     CardToken = p.Card?.Token ?? "",
                     CardLabel = p.Card?.Label ?? "no card",
                     Text = Bounded.To($"{now.Site?.Name}: {now.PlanName(p.Holding.PlanId)}", 300),
@@ -123,7 +122,7 @@ public sealed class LapseHolding(Books books, Memberships door, BrightContext db
         await EndThose.When(db, door, items, (m, holding, at) =>
         {
             if (holding.StateAt(at) != HoldingState.Grace) return false;
-            books.End(m, holding, Core.Events.EndReason.Lapsed, at);
+            books.GraceOver(m, holding, at);
             happened.Add("lapsed");
             return true;
         }, ct);
@@ -139,13 +138,45 @@ public sealed class EndHolding(Books books, Memberships door, BrightContext db) 
         {
             // Somebody who changed their mind stays; the row of the old decision finds nothing to do.
             if (holding.Ending is not null || holding.StateAt(at) != HoldingState.Over) return false;
-            books.End(m, holding, holding.LeavingAt(at) is null ? Core.Events.EndReason.RanOut : Core.Events.EndReason.Left, at);
+            books.End(m, holding, holding.Timeline.Leaving?.Reason switch
+            {
+                null => Core.Events.EndReason.RanOut,
+                Core.Events.EndReason.Replaced => Core.Events.EndReason.Replaced,
+                _ => Core.Events.EndReason.Left,
+            }, at);
             happened.Add("ended");
             return true;
         }, ct);
 }
 
-/// <summary>What was given for a later day begins.</summary>
+/// <summary>A pause is over by its time.</summary>
+public sealed class EndPause(BrightContext db, Memberships door, Events.Tell tell) : IDueHandler
+{
+    public DueKind Kind => DueKind.EndPause;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct) =>
+        await EndThose.When(db, door, items, (m, holding, at) =>
+        {
+            if (holding.StateAt(at) is not (HoldingState.Active or HoldingState.Trial)) return false;
+            tell.Of(m.Member, new Core.Events.Event.PauseOver(holding.Id, holding.PlanId, Early: false, holding.PaidThrough(at)!.Value), at);
+            happened.Add("went on");
+            return true;
+        }, ct);
+}
+
+/// <summary>A charge that somebody asked for at their screen, and whose answer nobody wrote down since.</summary>
+public sealed class SettleDue(SettleAsks settle) : IDueHandler
+{
+    public DueKind Kind => DueKind.Settle;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    {
+        foreach (var item in items)
+            if (await settle.Of(new(item.Row.SubjectId), ct) is { } unsettled) item.Postpone(unsettled);
+    }
+}
+
+/// <summary>What was given for a later day begins, or a change that was planned.</summary>
 public sealed class BeginHolding(BrightContext db, Memberships door, Events.Tell tell) : IDueHandler
 {
     public DueKind Kind => DueKind.BeginHolding;
@@ -154,6 +185,8 @@ public sealed class BeginHolding(BrightContext db, Memberships door, Events.Tell
         await EndThose.When(db, door, items, (m, holding, at) =>
         {
             if (holding.StateAt(at) is HoldingState.NotYet or HoldingState.Over) return false;
+            // A change was told of when it was decided, and its first payment tells the rest.
+            if (!holding.IsGiven) return true;
             tell.Of(m.Member, new Core.Events.Event.Begun(holding.Id, holding.PlanId, holding.Source is HoldingSource.MovedIn or HoldingSource.Arrival), at);
             happened.Add("begun");
             return true;

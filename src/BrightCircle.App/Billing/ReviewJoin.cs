@@ -32,7 +32,12 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
         return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces);
     }
 
-    /// <summary>The terms as this checkout agrees to them.</summary>
-    internal static Agreement AgreementOf(Checkout c, Price price, Instant at, CatalogueSnapshot now) =>
-        new(price.Terms, c.WithTrial, at, now.Calendar.Zone.Id);
+    /// <summary>The terms as this checkout agrees to them: a sale counts as it did when it went to be paid, however long the paying takes.</summary>
+    internal static Agreement AgreementOf(Checkout c, Price price, Instant at, CatalogueSnapshot now)
+    {
+        var agreed = c.AgreedAt ?? at;
+        var sale = price.Terms.SaleAt(agreed);
+        if (sale is not null && at >= sale.Until) sale = sale with { Until = at + Duration.FromSeconds(1) };
+        return new(price.Terms with { Sale = sale }, c.WithTrial, at, now.Calendar.Zone.Id, c.Coupon);
+    }
 }

@@ -17,7 +17,7 @@ public sealed class SettleAsks(IServiceScopeFactory scopes, IPaymentGateway gate
         var asks = await db.ChargeAsks.AsNoTracking().Where(a => a.MemberId == member).OrderBy(a => a.At).ToListAsync(ct);
         foreach (var ask in asks)
         {
-            var answer = await gateway.Charge(new(ask.Key, ask.Amount, ask.CardToken, ask.Text, ask.At), ct);
+            var answer = await gateway.Ask(ask, ct);
             if (answer is ChargeResult.Unknown)
                 return "A payment is being asked for just now, and the payment service hasn’t answered. Please try again in a few minutes.";
             db.ChangeTracker.Clear();

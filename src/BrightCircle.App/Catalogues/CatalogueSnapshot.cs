@@ -162,6 +162,7 @@ public sealed class CatalogueSnapshot
         quiet = doorways.Where(d => d.Value.Kind == DoorwayKind.NotFound).Select(d => d.Key).ToHashSet();
         Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts, quiet);
         Releases = new(content, editions, Book);
+        FailedPayments = site is null ? Core.Billing.FailedPaymentRule.Default : new(site.RetryDays);
         Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
     }
 
@@ -193,6 +194,8 @@ public sealed class CatalogueSnapshot
     public Edition? CurrentEdition => Releases.Current;
     public Edition? NextEdition => Releases.Next;
 
+    /// <summary>When a failed payment is asked for again.</summary>
+    public Core.Billing.FailedPaymentRule FailedPayments { get; }
     public Currency Currency => Site?.Currency ?? new("GBP");
     public Edition? EditionOf(Piece piece) => piece.EditionId is { } id ? EditionById.GetValueOrDefault(id) : null;
     public Piece PieceOf(Lesson lesson) => PieceById[lesson.PieceId];

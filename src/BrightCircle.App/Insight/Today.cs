@@ -139,8 +139,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         Standing.Trial => 1,
         Standing.Grace => 2,
         Standing.Ending => 3,
-        Standing.Lapsed => 4,
-        Standing.Guest => 5,
+        Standing.Paused => 4,
+        Standing.Lapsed => 5,
+        Standing.Guest => 6,
     };
 
     /// <summary>The next steps of a young site, worked out from what is missing.</summary>

@@ -25,6 +25,10 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.Given { Quietly: false, From: null } e: Welcome(told, e.Holding, e.Plan, null, told.By?.Name ?? Now.Site!.Name); break;
             case Event.Begun { Quietly: false } e: Welcome(told, e.Holding, e.Plan, null, Now.Site!.Name); break;
             case Event.Paid e: Receipt(told, e); break;
+            case Event.Covered e: Covered(told, e); break;
+            case Event.Changed e: Changed(told, e); break;
+            case Event.Paused e: Paused(told, e); break;
+            case Event.Closed e: Closed(told, e); break;
             case Event.PaymentFailed e: PaymentFailed(told, e); break;
             case Event.Left { OpenUntil: { } until, ChangedPlan: false } e: Ending(told, e.Plan, until); break;
             case Event.Ended { Reason: EndReason.Lapsed or EndReason.Left or EndReason.RanOut or EndReason.SeatFreed or EndReason.GroupOver } e:
@@ -35,6 +39,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
             case Event.Given or Event.Begun:
+                break;
+            case Event.ChangeRefused or Event.ChangeTakenBack or Event.PauseOver:
                 break;
             case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.Stayed or Event.Ended or Event.RefundRefused
                 or Event.ChargedBack
@@ -92,6 +98,41 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
         });
     }
+
+    void Covered(Told told, Event.Covered e) => Add(LetterKind.Covered, told, $"covered-{told.Id}", null, new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["credit"] = e.Credit.IsZero ? "" : Show(e.Credit),
+        ["left"] = e.StillCredit.IsZero ? "" : Show(e.StillCredit),
+        ["paid_for"] = e.To is { } to ? $"{Day(e.From)} to {Day(to)}" : "for good",
+        ["account_path"] = "/me/account",
+    });
+
+    void Changed(Told told, Event.Changed e) => Add(LetterKind.Changed, told, $"changed-{told.Id}", null, new()
+    {
+        ["from"] = Now.PlanName(e.From),
+        ["plan"] = Now.PlanName(e.To),
+        ["price"] = Now.PriceById.TryGetValue(e.ToPrice, out var price) ? Say.Price(price.Terms.ForAChange(), Now.Culture) : "",
+        ["at"] = e.AtOnce ? "" : Day(e.At),
+        ["credit"] = e.Credit.IsZero ? "" : Show(e.Credit),
+        ["charged"] = Show(e.Charged),
+        ["left"] = e.StillCredit.IsZero ? "" : Show(e.StillCredit),
+        ["account_path"] = "/me/account",
+    });
+
+    void Paused(Told told, Event.Paused e) => Add(LetterKind.Paused, told, $"paused-{told.Id}", null, new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["until"] = Day(e.Until),
+        ["paid_through"] = Day(e.PaidThrough),
+        ["account_path"] = "/me/account",
+    });
+
+    void Closed(Told told, Event.Closed e) => Add(LetterKind.Closed, told, $"closed-{told.Id}", Link(told, "/me/card"), new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["amount"] = Show(e.Amount),
+    });
 
     void PaymentFailed(Told told, Event.PaymentFailed e)
     {

@@ -16,10 +16,18 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
         by.NeedOwner();
         var now = catalogue.Now;
         if (!now.PlanById.TryGetValue(plan, out var of)) return Result.Refused("This plan isn’t here any more.");
-        var terms = draft.Read(now);
+        var at = clock.GetCurrentInstant();
+        var terms = draft.Read(now, at);
         if (!terms.Ok) return Result.Refused(terms.Refusal!, terms.Field);
         var wording = PriceWording.Read(draft.Name, draft.Button, of, terms.Value!, now);
         if (!wording.Ok) return Result.Refused(wording.Refusal!, wording.Field);
+        Price? old = null;
+        if (draft.Replaces != 0)
+        {
+            old = await db.Prices.FirstOrDefaultAsync(p => p.Id == new PriceId(draft.Replaces) && p.PlanId == plan, ct);
+            if (old is null) return Result.Refused("The price it is to take the place of isn’t here any more.");
+            if (old.Terms == terms.Value) return Result.Refused("It costs what the old one does. Change the amount, or change the old one’s words.");
+        }
         var price = new Price
         {
             Id = ids.Next<PriceId>(),
@@ -27,14 +35,28 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
             Name = wording.Value!.Name,
             Button = wording.Value.Button,
             Terms = terms.Value!,
-            Code = CodeFor(of, terms.Value!),
-            Order = now.PricesOf(plan).Select(p => p.Order).DefaultIfEmpty(0).Max() + 1,
-            CreatedAt = clock.GetCurrentInstant(),
+            Code = old?.Code ?? CodeFor(of, terms.Value!),
+            Order = old?.Order ?? now.PricesOf(plan).Select(p => p.Order).DefaultIfEmpty(0).Max() + 1,
+            CreatedAt = at,
+            Text = old?.Text ?? "",
+            IsHighlighted = old?.IsHighlighted ?? false,
+            Pause = old?.Pause,
+            Buyers = old?.Buyers,
+            Availability = old?.Availability ?? Availability.OnOffer,
         };
-        db.Add(price);
         try
         {
+            await using var transaction = await db.Database.BeginTransactionAsync(ct);
+            if (old is not null)
+            {
+                // The new one stands at the old one's link; whoever has the old one keeps it.
+                old.Code = FreeCode(old.Code + "-was");
+                old.Availability = Availability.Closed;
+                await db.SaveChangesAsync(ct);
+            }
+            db.Add(price);
             await db.SaveChangesAsync(ct);
+            await transaction.CommitAsync(ct);
         }
         catch (DbUpdateException e) when (Unique.Violated(e))
         {
@@ -50,11 +72,37 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
         var stem = new string([.. plan.Name.ToLowerInvariant().Where(c => c is >= 'a' and <= 'z' or >= '0' and <= '9')]);
         if (stem.Length == 0) stem = plan.Word;
         if (stem.Length > 24) stem = stem[..24];
-        var code = stem + Say.CodePart(terms);
+        return FreeCode(stem + Say.CodePart(terms));
+    }
+
+    string FreeCode(string code)
+    {
+        if (code.Length > 36) code = code[..36];
         var free = code;
         for (var n = 2; catalogue.Now.Prices.Any(p => p.Code == free); n++) free = $"{code}-{n}";
         return free;
     }
+}
+
+/// <summary>Who may buy at a price, as the form has it.</summary>
+public enum BuyersKind { Anybody, Holders, FormerHolders, Newcomers }
+
+/// <summary>What of a price can be changed at any time, as the form has it.</summary>
+/// <param name="Code">The last part of its link.</param>
+/// <param name="PauseDays">The longest pause members may take by themselves; 0 for none.</param>
+/// <param name="PauseYear">How many days of pause within a year.</param>
+public sealed record PriceWords(string? Name, string? Button, Availability Availability = Availability.OnOffer, string? Text = null, string? Code = null,
+    bool IsHighlighted = false, BuyersKind Buyers = BuyersKind.Anybody, long[]? BuyerPlans = null, int PauseDays = 0, int PauseYear = 0)
+{
+    public static PriceWords Of(Price p) => new(p.Name, p.Button, p.Availability, p.Text, p.Code, p.IsHighlighted, p.Buyers switch
+    {
+        null => BuyersKind.Anybody,
+        BuyerRule.Holders => BuyersKind.Holders,
+        BuyerRule.FormerHolders => BuyersKind.FormerHolders,
+        BuyerRule.Newcomers => BuyersKind.Newcomers,
+        _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
+    }, [.. (p.Buyers switch { BuyerRule.Holders h => h.Plans, BuyerRule.FormerHolders f => f.Plans, _ => [] }).Select(x => x.Value)],
+        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0);
 }
 
 /// <summary>A price's own words.</summary>

@@ -9,15 +9,43 @@ namespace BrightCircle.App.Offer;
 /// <summary>What can be changed about a price at any time: its words, its place among the others, and who may take it. Its terms never.</summary>
 public sealed class EditPrice(BrightContext db, Catalogue catalogue)
 {
-    public async Task<Result> Words(TeamActor by, PriceId id, string? name, string? button, Availability availability, CancellationToken ct)
+    public async Task<Result> Words(TeamActor by, PriceId id, PriceWords words, CancellationToken ct)
     {
         by.NeedOwner();
         var price = await db.Prices.FirstOrDefaultAsync(p => p.Id == id, ct);
         if (price is null || !catalogue.Now.PlanById.TryGetValue(price.PlanId, out var plan)) return Gone;
-        var wording = PriceWording.Read(name, button, plan, price.Terms, catalogue.Now);
+        var wording = PriceWording.Read(words.Name, words.Button, plan, price.Terms, catalogue.Now);
         if (!wording.Ok) return Result.Refused(wording.Refusal!, wording.Field);
-        (price.Name, price.Button, price.Availability) = (wording.Value!.Name, wording.Value.Button, availability);
-        await db.SaveChangesAsync(ct);
+        if (words.Text?.Trim().Length > 300) return Result.Refused("That sentence is too long; 300 letters are the most.", "Text");
+        var code = (words.Code ?? "").Trim().ToLowerInvariant();
+        if (code.Length == 0) code = price.Code;
+        if (code.Length > 40 || code.Any(c => c is not (>= 'a' and <= 'z' or >= '0' and <= '9' or '-')) || code.StartsWith('-') || code.EndsWith('-'))
+            return Result.Refused("A link has up to 40 small letters, digits and dashes between them.", "Code");
+        if (code is "back" || catalogue.Now.Prices.Any(p => p.Id != id && p.Code == code)) return Result.Refused("Another price has this link.", "Code");
+        if (words.PauseDays is < 0 or > Core.Billing.Pausing.Longest) return Result.Refused($"A pause lasts at most {Core.Billing.Pausing.Longest} days.", "PauseDays");
+        if (words.PauseDays > 0 && words.PauseYear is not 0 && (words.PauseYear < words.PauseDays || words.PauseYear > 366))
+            return Result.Refused("Within a year at least as long as one pause, and at most 366 days.", "PauseYear");
+        PlanId[] plans = [.. (words.BuyerPlans ?? []).Select(p => new PlanId(p)).Where(catalogue.Now.PlanById.ContainsKey)];
+        if (words.Buyers is BuyersKind.Holders or BuyersKind.FormerHolders && plans.Length == 0) return Result.Refused("Of which plan?", "BuyerPlans");
+        (price.Name, price.Button, price.Availability) = (wording.Value!.Name, wording.Value.Button, words.Availability);
+        (price.Text, price.Code, price.IsHighlighted) = (words.Text?.Trim() ?? "", code, words.IsHighlighted);
+        price.Pause = words.PauseDays == 0 ? null : new(words.PauseDays, words.PauseYear == 0 ? Math.Max(words.PauseDays, 366) : words.PauseYear);
+        price.Buyers = words.Buyers switch
+        {
+            BuyersKind.Anybody => null,
+            BuyersKind.Holders => new BuyerRule.Holders(plans),
+            BuyersKind.FormerHolders => new BuyerRule.FormerHolders(plans),
+            BuyersKind.Newcomers => new BuyerRule.Newcomers(),
+            _ => throw new InvalidOperationException($"No such kind: {words.Buyers}"),
+        };
+        try
+        {
+            await db.SaveChangesAsync(ct);
+        }
+        catch (DbUpdateException e) when (Unique.Violated(e))
+        {
+            return Result.Refused("Another price has this link.", "Code");
+        }
         await catalogue.Changed(ct);
         return Result.Done;
     }

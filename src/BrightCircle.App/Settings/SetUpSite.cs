@@ -12,7 +12,7 @@ namespace BrightCircle.App.Settings;
 /// <param name="Culture">How numbers and dates are written; null keeps it, or takes what suits the currency.</param>
 /// <param name="BusinessName">Who sells, for receipts; the site’s name where it is empty.</param>
 public sealed record SiteDraft(string? Name, string? Tagline, string? About, string? ZoneId, string? Currency, string? HelpAddress, int Colour,
-    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null, long? Logo = null);
+    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null, long? Logo = null, string? RetryDays = null);
 
 /// <summary>The first minutes of a site, and its settings later.</summary>
 public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, FileUsing uses, UserManager<Account> accounts, IClock clock)
@@ -59,6 +59,9 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Fi
         if (arrival is { } plan && !catalogue.Now.PlanById.ContainsKey(plan)) return Result.Refused("That plan isn’t here any more.", "ArrivalPlan");
         var s = await db.Sites.SingleAsync(ct);
         Take(s, draft, s.HelpAddress);
+        if (ReadDays(draft.RetryDays) is not { } days)
+            return Result.Refused("Days after the first failure, rising, with commas between: 1, 3, 5, 7. The last is at most 60.", "RetryDays");
+        if (days.Length > 0) s.RetryDays = days;
         s.ArrivalPlanId = arrival;
         s.Logo = logo;
         if (newPicture is not null) s.Picture = newPicture;
@@ -74,6 +77,17 @@ public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, Fi
     {
         await db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.Picture, picture), ct);
         await catalogue.Changed(ct);
+    }
+
+    /// <returns>Null for what isn't days; none for what isn't said.</returns>
+    static int[]? ReadDays(string? typed)
+    {
+        if (string.IsNullOrWhiteSpace(typed)) return [];
+        var days = new List<int>();
+        foreach (var part in typed.Split([',', ';', ' '], StringSplitOptions.RemoveEmptyEntries))
+            if (int.TryParse(part, System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture, out var day)) days.Add(day);
+            else return null;
+        return Core.Billing.FailedPaymentRule.AreDays(days) ? [.. days] : null;
     }
 
     static void Take(Site s, SiteDraft d, string fallbackHelp)

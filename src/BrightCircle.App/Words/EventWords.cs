@@ -13,6 +13,8 @@ public static class EventWords
         string Show(Money m) => m.Format(now.Culture);
         string Day(Instant at) => now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture);
         string Plan(PlanId id) => now.PlanName(id);
+        string Price(PlanId plan, PriceId id) => now.PriceById.TryGetValue(id, out var price) ? $"{Plan(plan)} ({Say.Price(price.Terms, now.Culture)})"
+            : Plan(plan);
         return e switch
         {
             Event.Joined j => $"{Joins(j, now)} {(j.Price is { } p ? Say.Joined(now.PlanById[j.Plan], now.PriceById[p], now.Culture) : Plan(j.Plan))}",
@@ -20,6 +22,16 @@ public static class EventWords
                 + (g.Until is { } u ? " until " + u.ToString("d MMMM uuuu", now.Culture) : ""),
             Event.Begun b => $"{Plan(b.Plan)} began",
             Event.Paid p => $"paid {Show(p.Amount)} for {Plan(p.Plan)}",
+            Event.Covered c => c.Credit.IsZero ? $"had nothing to pay for {Plan(c.Plan)} this time"
+                : $"paid for {Plan(c.Plan)} with {Show(c.Credit)} of credit; {Show(c.StillCredit)} is left",
+            Event.Changed { AtOnce: true } c => $"changed from {Price(c.From, c.FromPrice)} to {Price(c.To, c.ToPrice)}; {Show(c.Credit)} was credited",
+            Event.Changed c => $"changes from {Price(c.From, c.FromPrice)} to {Price(c.To, c.ToPrice)} on {Day(c.At)}",
+            Event.ChangeRefused c => $"couldn’t change to {Plan(c.To)}: {Show(c.Amount)} was refused, {c.Refusal}",
+            Event.ChangeTakenBack c => $"stays with {Plan(c.Plan)} after all, and doesn’t change to {Plan(c.To)}",
+            Event.Paused p => $"paused {Plan(p.Plan)} until {Day(p.Until)}",
+            Event.PauseOver { Early: true } p => $"goes on with {Plan(p.Plan)} before the pause was over",
+            Event.PauseOver p => $"goes on with {Plan(p.Plan)} after a pause",
+            Event.Closed c => $"has {Plan(c.Plan)} closed until {Show(c.Amount)} is paid",
             Event.PaidTwice p => $"paid {Show(p.Amount)} a second time; it goes back",
             Event.PaymentFailed f => $"didn’t pay {Show(f.Amount)} for {Plan(f.Plan)}: {f.Refusal}",
             Event.PeriodMissed m => $"wasn’t charged {Show(m.Amount)} for {Plan(m.Plan)} from {Day(m.From)} to {Day(m.To)}; it stays open until you waive it",
@@ -71,8 +83,8 @@ public static class EventWords
     /// <summary>What the mark before a line says: something went wrong, something good began, or neither.</summary>
     public static string MarkOf(Event e) => e switch
     {
-        Event.PaymentFailed or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack or Event.LetterRefused or Event.RefundRefused => "no",
-        Event.Joined or Event.Given or Event.Begun => "sun",
+        Event.PaymentFailed or Event.Closed or Event.ChangeRefused or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack or Event.LetterRefused or Event.RefundRefused => "no",
+        Event.Joined or Event.Given or Event.Begun or Event.Changed => "sun",
         _ => "",
     };
 

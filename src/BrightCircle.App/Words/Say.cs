@@ -22,9 +22,24 @@ public static class Say
     {
         PriceTerms.Free => "free",
         PriceTerms.OnePayment p => $"{p.Amount.Format(culture)} once",
+        PriceTerms.Instalments { First: { } first } i => $"{first.Format(culture)}, then {i.Count - 1} × {i.Amount.Format(culture)} {Every(i.Every)}",
+        PriceTerms.Instalments i => $"{i.Count} × {i.Amount.Format(culture)} {Every(i.Every)}",
+        PriceTerms.Recurring { First: { } first } r => $"{first.Format(culture)} first, then {r.Amount.Format(culture)} {Every(r.Every)}",
         PriceTerms.Recurring r => $"{r.Amount.Format(culture)} {Every(r.Every)}",
         _ => throw new InvalidOperationException($"No such terms: {terms}"),
     };
+
+    /// <summary>"10 % off 3 payments", "£20.00 off the first payment", "50 % off every payment".</summary>
+    public static string Coupon(Coupon c, CultureInfo culture) => $"{Off(c.Off, culture)} off {Of(c.Payments)}";
+
+    static string Off(CouponOff off, CultureInfo culture) => off switch
+    {
+        CouponOff.Percent p => $"{p.Of100}\u00a0%",
+        CouponOff.Amount a => a.Off.Format(culture),
+        _ => throw new InvalidOperationException($"No such kind: {off}"),
+    };
+
+    static string Of(int? payments) => payments switch { null => "every payment", 1 => "the first payment", { } n => $"the first {n} payments" };
 
     /// <summary>"a month", "every 3 months".</summary>
     public static string Every(Core.Time.Period period) => period.Count == 1 ? $"a {period.UnitWord}" : $"every {period}";
@@ -33,27 +48,57 @@ public static class Say
     public static string TrialThen(Trial trial, CultureInfo culture) =>
         trial.Price.IsZero ? $"{trial.Length} free, then" : $"{trial.Length} for {trial.Price.Format(culture)}, then";
 
-    /// <summary>The whole price in one line: "7 days free, then £18.00 a month".</summary>
+    /// <summary>The whole price in one line: "7 days free, then £18.00 a month", "3 × £26.00 a month, open for 1 year".</summary>
     public static string FullPrice(PriceTerms terms, CultureInfo culture) =>
-        terms is PriceTerms.Recurring { Trial: { } trial } ? $"{TrialThen(trial, culture)} {Price(terms, culture)}" : Price(terms, culture);
+        (terms.TrialOrNull is { } trial ? $"{TrialThen(trial, culture)} {Price(terms, culture)}" : Price(terms, culture))
+            + (terms.JoiningFee is { } fee ? $", and {fee.Format(culture)} for joining" : "")
+            + (terms is PriceTerms.Recurring ? "" : OpenFor(terms, culture) is { Length: > 0 } open ? $", {open}" : "")
+            + (terms.Seats is { } seats ? $", with {Count(seats, "seat")} for others" : "");
+
+    /// <summary>"open for 1 year", "open until 30 June 2027"; nothing where it doesn't end by itself.</summary>
+    public static string OpenFor(PriceTerms terms, CultureInfo culture) => terms.Access switch
+    {
+        null => "",
+        AccessLength.For f => $"open for {f.Length}",
+        AccessLength.UntilDay u => $"open until {u.Last.ToString("d MMMM uuuu", culture)}",
+        _ => throw new InvalidOperationException($"No such length: {terms.Access}"),
+    };
+
+    /// <summary>"£10.00 until 30 November, then £18.00": a sale that runs; nothing where none does.</summary>
+    public static string SaleOf(PriceTerms terms, Instant moment, SiteCalendar calendar, CultureInfo culture) => terms.SaleAt(moment) is not { } sale ? ""
+        : $"{(sale.All ? "For whoever joins" : "For the first payment")} until {calendar.Date(sale.Until - Duration.Epsilon).ToString("d MMMM", culture)}; "
+            + $"usually {terms.Headline!.Value.Format(culture)}.";
+
+    /// <summary>One way to pay beside another: "saves £36.00 (16.7 %) over a year", "£9.00 (13.0 %) more"; nothing where they come to the same.</summary>
+    public static string Beside(PriceComparison c, CultureInfo culture)
+    {
+        if (c.Difference.IsZero) return "";
+        var share = (Math.Abs(c.PerMille) / 10m).ToString("0.0", culture) + "\u00a0%";
+        return c.Difference.Minor < 0 ? $"saves {(-c.Difference).Format(culture)} ({share}){(c.OverAYear ? " over a year" : "")}"
+            : $"{c.Difference.Format(culture)} ({share}) more{(c.OverAYear ? " over a year" : "")}";
+    }
 
     public static string Joined(Plan plan, Core.Offer.Price price, CultureInfo culture) => $"{plan.Name}, {FullPrice(price.Terms, culture)}";
 
     /// <summary>The big figure of a price card: "£18", "Free".</summary>
-    public static string Headline(PriceTerms terms, CultureInfo culture) => terms.Headline is { } amount ? amount.FormatShort(culture) : "Free";
+    public static string Headline(PriceTerms terms, CultureInfo culture, Instant? at = null) =>
+        (at is { } moment ? terms.HeadlineAt(moment) : terms.Headline) is not { } amount ? "Free"
+        : terms is PriceTerms.Instalments { First: null } i ? $"{i.Count} × {amount.FormatShort(culture)}" : amount.FormatShort(culture);
 
     /// <summary>What stands beside the figure: "a month"; nothing where it is paid once.</summary>
     public static string HeadlineEvery(PriceTerms terms) => terms.Interval is { } every ? Every(every) : "";
 
     /// <summary>The trial in a sentence, where there is one: "7 days free, then £18.00 a month."</summary>
-    public static string? TrialSentence(PriceTerms terms, CultureInfo culture) => terms.TrialOrNull is { } trial
-        ? $"{TrialThen(trial, culture)} {Price(terms, culture)}." : null;
+    public static string? TrialSentence(PriceTerms terms, CultureInfo culture) =>
+        terms.TrialOrNull is not null || terms.JoiningFee is not null || terms is PriceTerms.Recurring { First: not null } or PriceTerms.Instalments { First: not null }
+            ? FullPrice(terms with { Access = null, Seats = null }, culture) + "." : null;
 
     /// <summary>What terms add to a join link: "-month", "-3months", "-once"; nothing for free.</summary>
     public static string CodePart(PriceTerms terms) => terms switch
     {
         PriceTerms.Free => "",
         PriceTerms.OnePayment => "-once",
+        PriceTerms.Instalments { Count: var n } => $"-in-{n.ToString(CultureInfo.InvariantCulture)}",
         PriceTerms.Recurring { Every: var e } => e.Count == 1 ? $"-{e.UnitWord}" : $"-{e.Count.ToString(CultureInfo.InvariantCulture)}{e.UnitWord}s",
         _ => throw new InvalidOperationException($"No such terms: {terms}"),
     };
@@ -61,8 +106,10 @@ public static class Say
     /// <summary>What a price comes to, so that prices can be compared.</summary>
     public static string Effective(PriceTerms terms, PaymentSchedule schedule, CultureInfo culture, Plan plan) => terms switch
     {
-        PriceTerms.Free => "No card needed.",
+        PriceTerms.Free => terms.Access is null ? "No card needed." : $"No card needed; {OpenFor(terms, culture)}.",
+        PriceTerms.OnePayment when terms.Access is not null => $"Paid once, {OpenFor(terms, culture)}.",
         PriceTerms.OnePayment => PromiseWords.Lasts(plan.Promise) is { } length ? $"Paid once, open for {length}." : "Paid once, yours for good.",
+        PriceTerms.Instalments => $"{schedule.Total!.Value.Format(culture)} in all{(terms.Access is null ? ", yours for good" : $", {OpenFor(terms, culture)}")}.",
         PriceTerms.Recurring { Every: { Unit: PeriodUnit.Months, Count: 1 } } => $"{schedule.EffectiveYearly!.Value.Format(culture)} over a year.",
         PriceTerms.Recurring => $"That is {schedule.EffectiveMonthly!.Value.Format(culture)} a month.",
         _ => throw new InvalidOperationException($"No such terms: {terms}"),

@@ -37,10 +37,14 @@ public sealed record FailedPaymentRule
     /// <exception cref="ArgumentException">Empty, not rising, or out of range.</exception>
     public FailedPaymentRule(IReadOnlyList<int> retryDays)
     {
-        if (retryDays.Count == 0 || retryDays[0] < 1 || retryDays[^1] > 60 || retryDays.Zip(retryDays.Skip(1)).Any(p => p.First >= p.Second))
+        if (!AreDays(retryDays))
             throw new ArgumentException("Retry days rise from 1 to at most 60.", nameof(retryDays));
         RetryDays = retryDays;
     }
+
+    /// <summary>Whether such days can be: some, rising, each from 1 to 60.</summary>
+    public static bool AreDays(IReadOnlyList<int> days) =>
+        days.Count > 0 && days[0] >= 1 && days[^1] <= 60 && !days.Zip(days.Skip(1)).Any(p => p.First >= p.Second);
 
     public IReadOnlyList<int> RetryDays { get; }
 

@@ -20,6 +20,9 @@ public sealed record Obligations(HoldingState State, Charge? Next, Instant? Grac
     /// <summary>The next charge has failed and waits to be paid.</summary>
     public bool IsOverdue => State is HoldingState.Grace or HoldingState.Closed;
 
+    /// <summary>When it goes on, where it is paused; null where it isn't.</summary>
+    public Instant? PausedUntil { get; init; }
+
     /// <summary>What is to be charged now: due, or failed before.</summary>
     public Charge? DueAt(Instant moment) => Next is { } c && (IsOverdue || c.DueAt <= moment) && State != HoldingState.Paused ? c : null;
 
@@ -47,7 +50,10 @@ public sealed record Obligations(HoldingState State, Charge? Next, Instant? Grac
             case HoldingState.Trial or HoldingState.Active or HoldingState.Paused:
                 // A change that was planned for the end of the paid time: nothing more is asked for this one.
                 if (t.Leaving is { To: { } changes }) return With(null, changes);
-                return holding.IsPaidFor ? With(NextOf(holding, agreement, t), agreement.AccessEnds) : With(null, t.PaidThrough);
+                return (holding.IsPaidFor ? With(NextOf(holding, agreement, t), agreement.AccessEnds) : With(null, t.PaidThrough)) with
+                {
+                    PausedUntil = state == HoldingState.Paused ? stretch!.Value.Because!.To : null,
+                };
             default:
                 throw new InvalidOperationException($"No such state: {state}");
         }

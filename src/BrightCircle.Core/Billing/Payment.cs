@@ -21,6 +21,10 @@ public sealed class Payment
     /// <summary>The stretch it pays for; the end is null for ever.</summary>
     public Instant PeriodFrom { get; init; }
     public Instant? PeriodTo { get; init; }
+    /// <summary>What it is made of; empty where that was one line, from before there were several.</summary>
+    public IReadOnlyList<ChargeLine> Lines { get; init; } = [];
+    /// <summary>The coupon that lowered it; null for none.</summary>
+    public long? CouponId { get; init; }
     /// <summary>Which charge of its purpose it is for.</summary>
     public int Turn { get; init; }
     /// <summary>1 for the first asking of a turn, then counting.</summary>
@@ -83,7 +87,8 @@ public sealed class LedgerEntry
 {
     public long Id { get; init; }
     public long PostingId { get; init; }
-    public PaymentId PaymentId { get; init; }
+    /// <summary>Null where no money moved: credit was given or used.</summary>
+    public PaymentId? PaymentId { get; init; }
     public MemberId MemberId { get; init; }
     public LedgerAccount Account { get; init; }
     public Money Amount { get; init; }

@@ -13,6 +13,8 @@ public enum LedgerAccount
     Refunds,
     /// <summary>What the payment service holds for the site.</summary>
     Cash,
+    /// <summary>What members have to their credit, for their next charges.</summary>
+    Credit,
 }
 
 public readonly record struct LedgerLine(LedgerAccount Account, Money Amount);
@@ -46,6 +48,14 @@ public sealed record Posting
     public static Posting Failed(Money amount) => new(
         new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
         new(LedgerAccount.Income, amount), new(LedgerAccount.Member, -amount));
+
+    /// <summary>Income becomes the member's credit: what they changed away from wasn't used up.</summary>
+    public static Posting Credited(Money amount) => new(new(LedgerAccount.Income, amount), new(LedgerAccount.Credit, -amount));
+
+    /// <summary>The member is charged, and credit pays.</summary>
+    public static Posting CreditUsed(Money amount) => new(
+        new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
+        new(LedgerAccount.Credit, amount), new(LedgerAccount.Member, -amount));
 
     /// <summary>Money goes back, by a refund or a chargeback.</summary>
     public static Posting GivenBack(Money amount) => new(

@@ -12,6 +12,13 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(Begun), "begun")]
 [JsonDerivedType(typeof(Paid), "paid")]
 [JsonDerivedType(typeof(PaidTwice), "paid-twice")]
+[JsonDerivedType(typeof(Covered), "covered")]
+[JsonDerivedType(typeof(Changed), "changed")]
+[JsonDerivedType(typeof(ChangeRefused), "change-refused")]
+[JsonDerivedType(typeof(ChangeTakenBack), "change-taken-back")]
+[JsonDerivedType(typeof(Paused), "paused")]
+[JsonDerivedType(typeof(PauseOver), "pause-over")]
+[JsonDerivedType(typeof(Closed), "closed")]
 [JsonDerivedType(typeof(PaymentFailed), "payment-failed")]
 [JsonDerivedType(typeof(PeriodMissed), "period-missed")]
 [JsonDerivedType(typeof(OpenWaived), "open-waived")]
@@ -65,6 +72,30 @@ public abstract record Event
         Instant? NextAt) : Event;
     /// <summary>Money came in for something that was paid or over already; it goes back.</summary>
     public sealed record PaidTwice(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount) : Event;
+    /// <summary>Nothing was to be paid for a stretch: credit or a coupon covered it.</summary>
+    /// <param name="Credit">The credit it used.</param>
+    /// <param name="StillCredit">The credit that is left.</param>
+    public sealed record Covered(HoldingId Holding, PlanId Plan, Money Credit, Money StillCredit, Instant From, Instant? To) : Event;
+    /// <summary>Another price or plan takes the place of one, at once or at the end of the paid time.</summary>
+    /// <param name="Old">The holding that gives way.</param>
+    /// <param name="New">The one that takes its place.</param>
+    /// <param name="At">When.</param>
+    /// <param name="AtOnce">It took place when it was decided.</param>
+    /// <param name="Credit">What was credited of the old one.</param>
+    /// <param name="Charged">What the first charge of the new one asks for.</param>
+    /// <param name="StillCredit">The credit that is left after it.</param>
+    public sealed record Changed(HoldingId Old, PlanId From, PriceId FromPrice, HoldingId New, PlanId To, PriceId ToPrice, Instant At, bool AtOnce,
+        Money Credit, Money Charged, Money StillCredit) : Event;
+    /// <summary>The card refused what a change asks for: nothing was changed.</summary>
+    public sealed record ChangeRefused(HoldingId Holding, PlanId To, Money Amount, string Card, string Refusal) : Event;
+    public sealed record ChangeTakenBack(HoldingId Holding, PlanId Plan, PlanId To) : Event;
+    /// <param name="Until">When it goes on.</param>
+    /// <param name="PaidThrough">The end of the paid time then.</param>
+    public sealed record Paused(HoldingId Holding, PlanId Plan, Instant Until, Instant PaidThrough) : Event;
+    /// <param name="Early">It was ended before its time.</param>
+    public sealed record PauseOver(HoldingId Holding, PlanId Plan, bool Early, Instant PaidThrough) : Event;
+    /// <summary>An instalment failed to the last retry: closed until it is paid.</summary>
+    public sealed record Closed(HoldingId Holding, PlanId Plan, Money Amount) : Event;
     /// <param name="RetryAt">When the same card is asked again; null where another is needed.</param>
     /// <param name="OpenUntil">Until when it stays open.</param>
     /// <param name="NeedsCardholder">The bank wants the cardholder to confirm it.</param>

@@ -61,7 +61,15 @@ public sealed class Price
     public string Button { get; set; } = "";
     public required PriceTerms Terms { get; init; }
     /// <summary>The last part of its join link: short, unique, in lower case.</summary>
-    public string Code { get; init; } = "";
+    public string Code { get; set; } = "";
+    /// <summary>A sentence of the owner's own that stands with it on the front; empty for none.</summary>
+    public string Text { get; set; } = "";
+    /// <summary>The one the owner would take: it stands out among its plan's prices.</summary>
+    public bool IsHighlighted { get; set; }
+    /// <summary>How long members may pause it by themselves; null where only the team does.</summary>
+    public Billing.PauseRule? Pause { get; set; }
+    /// <summary>Who may buy it; null for anybody.</summary>
+    public BuyerRule? Buyers { get; set; }
     /// <summary>Where it stands among its plan's prices.</summary>
     public int Order { get; set; }
     public Instant CreatedAt { get; init; }

@@ -24,6 +24,10 @@ sealed class PaymentMapping : IEntityTypeConfiguration<Payment>
         b.Property(p => p.ChargeRef).HasMaxLength(80);
         b.Property(p => p.CardLabel).HasMaxLength(40);
         b.Property(p => p.Refusal).HasMaxLength(200);
+        b.Property(p => p.Lines).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<ChargeLine>>(),
+            BrightContext.JsonComparer<IReadOnlyList<ChargeLine>>());
+        b.HasIndex(p => p.CouponId).HasFilter("coupon_id is not null");
+        b.HasOne<Coupon>().WithMany().HasForeignKey(p => p.CouponId).OnDelete(DeleteBehavior.Restrict);
         b.Ignore(p => p.Refunded);
         b.Ignore(p => p.Refundable);
         b.Ignore(p => p.State);
@@ -106,6 +110,7 @@ sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
         b.Property(c => c.BrowserHash).HasMaxLength(64);
         b.Property(c => c.RefusedBecause).HasMaxLength(400);
         b.Ignore(c => c.Asked);
+        b.Property(c => c.Coupon).HasColumnType("jsonb").HasConversion(BrightContext.Json<AppliedCoupon?>());
         b.HasIndex(c => c.FromPieceId).HasFilter("from_piece_id is not null");
         b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(c => c.FromPieceId).OnDelete(DeleteBehavior.SetNull);
         b.HasIndex(c => c.Session).IsUnique();
@@ -126,6 +131,9 @@ sealed class ChargeAskMapping : IEntityTypeConfiguration<ChargeAsk>, IEntityType
         b.Property(a => a.CardToken).HasMaxLength(80);
         b.Property(a => a.CardLabel).HasMaxLength(40);
         b.Property(a => a.Text).HasMaxLength(300);
+        b.Property(a => a.Lines).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<ChargeLine>>(),
+            BrightContext.JsonComparer<IReadOnlyList<ChargeLine>>());
+        b.Property(a => a.Change).HasColumnType("jsonb").HasConversion(BrightContext.Json<ChangeOrder?>());
         b.Ignore(a => a.Charge);
         b.HasIndex(a => a.HoldingId);
         b.HasIndex(a => a.MemberId);
@@ -151,5 +159,37 @@ sealed class ChargeAskMapping : IEntityTypeConfiguration<ChargeAsk>, IEntityType
         b.HasIndex(p => p.Id).HasFilter("settled_at is null").HasDatabaseName("ix_payments_to_look_at_open");
         b.HasOne<Member>().WithMany().HasForeignKey(p => p.MemberId).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Payment>().WithMany().HasForeignKey(p => p.PaymentId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class CouponMapping : IEntityTypeConfiguration<Coupon>, IEntityTypeConfiguration<CouponUse>
+{
+    public void Configure(EntityTypeBuilder<Coupon> b)
+    {
+        b.ToTable("coupons");
+        b.Property(c => c.Id).ValueGeneratedNever();
+        b.Property(c => c.Code).HasMaxLength(40);
+        b.HasIndex(c => c.Code).IsUnique();
+        b.Property(c => c.Note).HasMaxLength(200);
+        b.Property(c => c.Payments);
+        b.Property(c => c.Off).HasColumnType("jsonb").HasConversion(BrightContext.Json<CouponOff>());
+        b.Property(c => c.Plans).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<PlanId>>(),
+            BrightContext.JsonComparer<IReadOnlyList<PlanId>>());
+        b.Property(c => c.Prices).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<PriceId>>(),
+            BrightContext.JsonComparer<IReadOnlyList<PriceId>>());
+        b.Ignore(c => c.Applied);
+    }
+
+    public void Configure(EntityTypeBuilder<CouponUse> b)
+    {
+        b.ToTable("coupon_uses");
+        b.Property(u => u.Id).ValueGeneratedNever();
+        b.Property(u => u.Email).HasMaxLength(254);
+        b.HasIndex(u => u.CheckoutId).IsUnique();
+        b.HasIndex(u => new { u.CouponId, u.UsedAt });
+        b.HasOne<Coupon>().WithMany().HasForeignKey(u => u.CouponId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Checkout>().WithMany().HasForeignKey(u => u.CheckoutId).OnDelete(DeleteBehavior.Cascade);
+        b.HasOne<Member>().WithMany().HasForeignKey(u => u.MemberId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Holding>().WithMany().HasForeignKey(u => u.HoldingId).OnDelete(DeleteBehavior.Restrict);
     }
 }

@@ -21,6 +21,10 @@ public sealed class Checkout
     public Instant CreatedAt { get; init; }
     /// <summary>Whether the price's trial applies: it is for those who never held the plan.</summary>
     public bool WithTrial { get; init; }
+    /// <summary>The coupon that was typed in and fits; null for none.</summary>
+    public AppliedCoupon? Coupon { get; set; }
+    /// <summary>When it went to be paid, UTC: a sale counts as it was then.</summary>
+    public Instant? AgreedAt { get; set; }
     /// <summary>For a payment in grace: which charge it pays.</summary>
     public int Turn { get; init; }
     public PaymentPurpose? ChargePurpose { get; init; }
@@ -71,7 +75,34 @@ public sealed class ChargeAsk
     public string CardLabel { get; init; } = "";
     public string Text { get; init; } = "";
     public Instant At { get; init; }
-    public Charge Charge => new(Purpose, Turn, DueAt, PaidThrough, Amount);
+    /// <summary>What it is made of.</summary>
+    public IReadOnlyList<ChargeLine> Lines { get; init; } = [];
+    /// <summary>The change that takes place where it is approved; null where it charges what the holding owes.</summary>
+    public ChangeOrder? Change { get; init; }
+    public Charge Charge => Lines.Count > 0 ? new(Purpose, Turn, DueAt, PaidThrough, Lines) : new(Purpose, Turn, DueAt, PaidThrough, Amount);
+}
+
+/// <summary>A change to another price that waits for its money: what it is worked out from, so that it comes out the same.</summary>
+/// <param name="New">The number of the holding it makes.</param>
+public sealed record ChangeOrder(HoldingId New, PriceId To);
+
+/// <summary>A use of a coupon: kept for a checkout that goes to be paid, and used once that is completed.</summary>
+public sealed class CouponUse
+{
+    public long Id { get; init; }
+    public long CouponId { get; init; }
+    public long CheckoutId { get; init; }
+    /// <summary>Of whoever uses it, as addresses are compared.</summary>
+    public string Email { get; init; } = "";
+    public MemberId? MemberId { get; set; }
+    public HoldingId? HoldingId { get; set; }
+    /// <summary>When it was kept for them, UTC.</summary>
+    public Instant At { get; set; }
+    /// <summary>When it was used; null as long as it is only kept.</summary>
+    public Instant? UsedAt { get; set; }
+
+    /// <summary>So long a use is kept for somebody who went to be paid.</summary>
+    public static Duration KeptFor { get; } = Duration.FromHours(24);
 }
 
 /// <summary>The last receipt number of a year.</summary>

@@ -43,8 +43,9 @@ sealed class HoldingMapping : IEntityTypeConfiguration<Holding>
         b.Property(h => h.Agreement).HasColumnType("jsonb").HasConversion(BrightContext.Json<Agreement>());
         b.HasIndex(h => h.MemberId);
         b.HasIndex(h => h.PlanId);
-        // A member holds a plan once at a time.
-        b.HasIndex(h => new { h.MemberId, h.PlanId }).IsUnique().HasFilter("not is_over").HasDatabaseName("ux_holdings_one_at_a_time");
+        // A member holds a plan once at a time; what takes the place of it may be there already.
+        b.HasIndex(h => new { h.MemberId, h.PlanId }).IsUnique().HasFilter("not is_over and continues is null").HasDatabaseName("ux_holdings_one_at_a_time");
+        b.HasOne<Holding>().WithMany().HasForeignKey(h => h.Continues).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Member>().WithMany().HasForeignKey(h => h.MemberId).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Plan>().WithMany().HasForeignKey(h => h.PlanId).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Price>().WithMany().HasForeignKey(h => h.PriceId).OnDelete(DeleteBehavior.Restrict);
@@ -66,6 +67,10 @@ sealed class HoldingFactMapping : IEntityTypeConfiguration<HoldingFact>
         b.Property(f => f.Reason);
         b.Property(f => f.PaymentId);
         b.Property(f => f.Promise);
+        b.Property(f => f.AmountMinor);
+        b.Property(f => f.AmountCurrency).HasMaxLength(3).IsFixedLength();
+        b.ToTable(t => t.HasCheckConstraint("ck_holding_facts_credit", "kind <> 'Credit' or amount_minor is not null"));
+        b.Ignore(f => f.Amount);
         b.ToTable(t => t.HasCheckConstraint("ck_holding_facts_promise", "(kind = 'Moved') = (promise is not null)"));
         b.Ignore(f => f.IsPaidTime);
         b.HasOne<Core.Billing.Payment>().WithMany().HasForeignKey(f => f.PaymentId).OnDelete(DeleteBehavior.Restrict);

@@ -48,7 +48,7 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
 
-                    b.Property<long>("PaymentId")
+                    b.Property<long?>("PaymentId")
                         .HasColumnType("bigint")
                         .HasColumnName("payment_id");
 
@@ -92,7 +92,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("ledger", null, t =>
                         {
-                            t.HasCheckConstraint("ck_ledger_account_known", "\"account\" in ('Member', 'Income', 'Refunds', 'Cash')");
+                            t.HasCheckConstraint("ck_ledger_account_known", "\"account\" in ('Member', 'Income', 'Refunds', 'Cash', 'Credit')");
                         });
                 });
 
@@ -126,6 +126,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("charged_back");
 
+                    b.Property<long?>("CouponId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("coupon_id");
+
                     b.Property<long>("HoldingId")
                         .HasColumnType("bigint")
                         .HasColumnName("holding_id");
@@ -135,6 +139,13 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(80)
                         .HasColumnType("character varying(80)")
                         .HasColumnName("key");
+
+                    b.Property<string>("Lines")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("lines")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<long>("MemberId")
                         .HasColumnType("bigint")
@@ -219,6 +230,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("ChargeRef")
                         .HasDatabaseName("ix_payments_charge_ref");
 
+                    b.HasIndex("CouponId")
+                        .HasDatabaseName("ix_payments_coupon_id")
+                        .HasFilter("coupon_id is not null");
+
                     b.HasIndex("Key")
                         .IsUnique()
                         .HasDatabaseName("ix_payments_key");
@@ -244,7 +259,7 @@ namespace BrightCircle.Data.Migrations
 
                             t.HasCheckConstraint("ck_payments_outcome_known", "\"outcome\" in ('Approved', 'DeclinedSoft', 'DeclinedHard', 'NeedsCardholder')");
 
-                            t.HasCheckConstraint("ck_payments_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring')");
+                            t.HasCheckConstraint("ck_payments_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring', 'Instalment', 'Rest')");
 
                             t.HasCheckConstraint("ck_payments_refunded", "refunded_minor between 0 and amount_minor");
                         });
@@ -1012,6 +1027,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("all_at_once");
 
+                    b.Property<long?>("Continues")
+                        .HasColumnType("bigint")
+                        .HasColumnName("continues");
+
                     b.Property<bool>("IsOver")
                         .HasColumnType("boolean")
                         .HasColumnName("is_over");
@@ -1060,6 +1079,9 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_holdings");
 
+                    b.HasIndex("Continues")
+                        .HasDatabaseName("ix_holdings_continues");
+
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_holdings_member_id");
 
@@ -1076,7 +1098,7 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("MemberId", "PlanId")
                         .IsUnique()
                         .HasDatabaseName("ux_holdings_one_at_a_time")
-                        .HasFilter("not is_over");
+                        .HasFilter("not is_over and continues is null");
 
                     b.ToTable("holdings", null, t =>
                         {
@@ -1093,6 +1115,16 @@ namespace BrightCircle.Data.Migrations
                     b.Property<int>("Seq")
                         .HasColumnType("integer")
                         .HasColumnName("seq");
+
+                    b.Property<string>("AmountCurrency")
+                        .HasMaxLength(3)
+                        .HasColumnType("character(3)")
+                        .HasColumnName("amount_currency")
+                        .IsFixedLength();
+
+                    b.Property<long?>("AmountMinor")
+                        .HasColumnType("bigint")
+                        .HasColumnName("amount_minor");
 
                     b.Property<Instant>("At")
                         .HasColumnType("timestamp with time zone")
@@ -1133,11 +1165,13 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("holding_facts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_holding_facts_kind_known", "\"kind\" in ('Paid', 'Trial', 'Given', 'Grace', 'Leaving', 'Staying', 'Missed', 'Waived', 'Moved', 'Ended')");
+                            t.HasCheckConstraint("ck_holding_facts_credit", "kind <> 'Credit' or amount_minor is not null");
+
+                            t.HasCheckConstraint("ck_holding_facts_kind_known", "\"kind\" in ('Paid', 'Trial', 'Given', 'Grace', 'Leaving', 'Staying', 'Missed', 'Waived', 'Moved', 'Ended', 'Planned', 'Closed', 'Paused', 'Resumed', 'Credit')");
 
                             t.HasCheckConstraint("ck_holding_facts_promise", "(kind = 'Moved') = (promise is not null)");
 
-                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack', 'SeatFreed', 'GroupOver')");
+                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack', 'SeatFreed', 'GroupOver', 'TakenBack')");
 
                             t.HasCheckConstraint("ck_holding_facts_stretch", "\"to\" is null or \"to\" >= \"from\"");
                         });
@@ -1257,7 +1291,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("members", null, t =>
                         {
-                            t.HasCheckConstraint("ck_members_standing_known", "\"standing\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                            t.HasCheckConstraint("ck_members_standing_known", "\"standing\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed', 'Paused')");
                         });
                 });
 
@@ -1335,9 +1369,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("standing_changes", null, t =>
                         {
-                            t.HasCheckConstraint("ck_standing_changes_from_known", "\"from\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                            t.HasCheckConstraint("ck_standing_changes_from_known", "\"from\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed', 'Paused')");
 
-                            t.HasCheckConstraint("ck_standing_changes_to_known", "\"to\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                            t.HasCheckConstraint("ck_standing_changes_to_known", "\"to\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed', 'Paused')");
                         });
                 });
 
@@ -1369,6 +1403,81 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_cohorts_piece_id_name");
 
                     b.ToTable("cohorts", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Offer.Coupon", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("code");
+
+                    b.Property<Instant>("CreatedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("created_at");
+
+                    b.Property<Instant?>("From")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("from");
+
+                    b.Property<bool>("IsClosed")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_closed");
+
+                    b.Property<int?>("Limit")
+                        .HasColumnType("integer")
+                        .HasColumnName("limit");
+
+                    b.Property<int?>("LimitEach")
+                        .HasColumnType("integer")
+                        .HasColumnName("limit_each");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("note");
+
+                    b.Property<string>("Off")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("off");
+
+                    b.Property<bool>("OnlyNewcomers")
+                        .HasColumnType("boolean")
+                        .HasColumnName("only_newcomers");
+
+                    b.Property<int?>("Payments")
+                        .HasColumnType("integer")
+                        .HasColumnName("payments");
+
+                    b.Property<string>("Plans")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plans");
+
+                    b.Property<string>("Prices")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("prices");
+
+                    b.Property<Instant?>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_coupons");
+
+                    b.HasIndex("Code")
+                        .IsUnique()
+                        .HasDatabaseName("ix_coupons_code");
+
+                    b.ToTable("coupons", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Offer.Plan", b =>
@@ -1473,6 +1582,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(60)")
                         .HasColumnName("button");
 
+                    b.Property<string>("Buyers")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("buyers");
+
                     b.Property<string>("Code")
                         .IsRequired()
                         .HasMaxLength(40)
@@ -1482,6 +1595,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<Instant>("CreatedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("created_at");
+
+                    b.Property<bool>("IsHighlighted")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_highlighted");
 
                     b.Property<string>("Name")
                         .IsRequired()
@@ -1493,6 +1610,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("order");
 
+                    b.Property<string>("Pause")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("pause");
+
                     b.Property<long>("PlanId")
                         .HasColumnType("bigint")
                         .HasColumnName("plan_id");
@@ -1501,6 +1622,14 @@ namespace BrightCircle.Data.Migrations
                         .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("terms");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasDefaultValue("")
+                        .HasColumnName("text");
 
                     b.HasKey("Id")
                         .HasName("pk_prices");
@@ -1732,6 +1861,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(80)")
                         .HasColumnName("card_token");
 
+                    b.Property<string>("Change")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("change");
+
                     b.Property<Instant>("DueAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("due_at");
@@ -1739,6 +1872,13 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("HoldingId")
                         .HasColumnType("bigint")
                         .HasColumnName("holding_id");
+
+                    b.Property<string>("Lines")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("lines")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<long>("MemberId")
                         .HasColumnType("bigint")
@@ -1791,7 +1931,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("charge_asks", null, t =>
                         {
-                            t.HasCheckConstraint("ck_charge_asks_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring')");
+                            t.HasCheckConstraint("ck_charge_asks_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring', 'Instalment', 'Rest')");
                         });
                 });
 
@@ -1800,6 +1940,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("Id")
                         .HasColumnType("bigint")
                         .HasColumnName("id");
+
+                    b.Property<Instant?>("AgreedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("agreed_at");
 
                     b.Property<string>("AskedCurrency")
                         .HasMaxLength(3)
@@ -1823,6 +1967,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<Instant?>("CompletedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("completed_at");
+
+                    b.Property<string>("Coupon")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("coupon");
 
                     b.Property<Instant>("CreatedAt")
                         .HasColumnType("timestamp with time zone")
@@ -1912,7 +2060,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("checkouts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_checkouts_charge_purpose_known", "\"charge_purpose\" in ('Trial', 'Once', 'Recurring')");
+                            t.HasCheckConstraint("ck_checkouts_charge_purpose_known", "\"charge_purpose\" in ('Trial', 'Once', 'Recurring', 'Instalment', 'Rest')");
 
                             t.HasCheckConstraint("ck_checkouts_purpose_known", "\"purpose\" in ('Join', 'ChangeCard', 'ConfirmPayment')");
 
@@ -1979,6 +2127,61 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_cohort_members_member_id");
 
                     b.ToTable("cohort_members", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.CouponUse", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("CheckoutId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("checkout_id");
+
+                    b.Property<long>("CouponId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("coupon_id");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasMaxLength(254)
+                        .HasColumnType("character varying(254)")
+                        .HasColumnName("email");
+
+                    b.Property<long?>("HoldingId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("holding_id");
+
+                    b.Property<long?>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<Instant?>("UsedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_coupon_uses");
+
+                    b.HasIndex("CheckoutId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_coupon_uses_checkout_id");
+
+                    b.HasIndex("HoldingId")
+                        .HasDatabaseName("ix_coupon_uses_holding_id");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_coupon_uses_member_id");
+
+                    b.HasIndex("CouponId", "UsedAt")
+                        .HasDatabaseName("ix_coupon_uses_coupon_id_used_at");
+
+                    b.ToTable("coupon_uses", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Deed", b =>
@@ -2111,7 +2314,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle')");
                         });
                 });
 
@@ -2702,7 +2905,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -3284,6 +3487,13 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("picture");
 
+                    b.PrimitiveCollection<int[]>("RetryDays")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer[]")
+                        .HasColumnName("retry_days")
+                        .HasDefaultValueSql("'{1,3,5,7}'");
+
                     b.Property<Instant>("SetUpAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("set_up_at");
@@ -3340,7 +3550,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("standing_counts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_standing_counts_standing_known", "\"standing\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed')");
+                            t.HasCheckConstraint("ck_standing_counts_standing_known", "\"standing\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed', 'Paused')");
                         });
                 });
 
@@ -3633,12 +3843,17 @@ namespace BrightCircle.Data.Migrations
                         .WithMany()
                         .HasForeignKey("PaymentId")
                         .OnDelete(DeleteBehavior.Restrict)
-                        .IsRequired()
                         .HasConstraintName("fk_ledger_payments_payment_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Billing.Payment", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Offer.Coupon", null)
+                        .WithMany()
+                        .HasForeignKey("CouponId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_payments_coupons_coupon_id");
+
                     b.HasOne("BrightCircle.Core.Members.Holding", null)
                         .WithMany()
                         .HasForeignKey("HoldingId")
@@ -3778,6 +3993,12 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Core.Members.Holding", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Members.Holding", null)
+                        .WithMany()
+                        .HasForeignKey("Continues")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_holdings_holdings_continues");
+
                     b.HasOne("BrightCircle.Core.Members.Member", null)
                         .WithMany()
                         .HasForeignKey("MemberId")
@@ -3982,6 +4203,35 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_cohort_members_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.CouponUse", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Checkout", null)
+                        .WithMany()
+                        .HasForeignKey("CheckoutId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_coupon_uses_checkouts_checkout_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Coupon", null)
+                        .WithMany()
+                        .HasForeignKey("CouponId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_coupon_uses_coupons_coupon_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Holding", null)
+                        .WithMany()
+                        .HasForeignKey("HoldingId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_coupon_uses_holdings_holding_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_coupon_uses_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.DoorwayDay", b =>

@@ -68,6 +68,9 @@ sealed class PriceMapping : IEntityTypeConfiguration<Price>
         b.Property(p => p.Code).HasMaxLength(40);
         b.HasIndex(p => p.Code).IsUnique();
         b.Property(p => p.Terms).HasColumnType("jsonb").HasConversion(BrightContext.Json<PriceTerms>());
+        b.Property(p => p.Text).HasMaxLength(300).HasDefaultValue("");
+        b.Property(p => p.Pause).HasColumnType("jsonb").HasConversion(BrightContext.Json<Core.Billing.PauseRule?>());
+        b.Property(p => p.Buyers).HasColumnType("jsonb").HasConversion(BrightContext.Json<BuyerRule?>(), BrightContext.JsonComparer<BuyerRule?>());
         b.HasOne<Plan>().WithMany().HasForeignKey(p => p.PlanId).OnDelete(DeleteBehavior.Restrict);
     }
 }

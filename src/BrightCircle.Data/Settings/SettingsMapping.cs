@@ -18,6 +18,7 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
             BrightContext.JsonComparer<IReadOnlyList<MenuItem>?>());
         b.HasOne<StoredFile>().WithMany().HasForeignKey(s => s.Logo).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Core.Offer.Plan>().WithMany().HasForeignKey(s => s.ArrivalPlanId).OnDelete(DeleteBehavior.Restrict);
+        b.Property(s => s.RetryDays).HasDefaultValueSql("'{1,3,5,7}'");
         b.Property(s => s.Name).HasMaxLength(80);
         b.Property(s => s.Tagline).HasMaxLength(200);
         b.Property(s => s.ZoneId).HasMaxLength(60);

@@ -49,6 +49,8 @@ public sealed class Site
     public IReadOnlyList<MenuItem>? Menu { get; set; }
     /// <summary>What everybody gets who comes, however they come; null for nothing.</summary>
     public PlanId? ArrivalPlanId { get; set; }
+    /// <summary>On which days after the first failure a payment is asked for again; with the last one grace ends.</summary>
+    public int[] RetryDays { get; set; } = [1, 3, 5, 7];
     /// <summary>What those meet who may not open something; null for the usual.</summary>
     public DoorwayWish? Doorway { get; set; }
 

@@ -85,6 +85,9 @@ public static class DeskPlaces
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership can end with "
             + "it. Receipts are numbered without gaps, year by year.", "Money"),
+        new("coupons", "Coupons", "bi-ticket-perforated", "/desk/coupons", "coupon discount voucher code promo rebate percent off",
+            "A coupon takes a percentage or an amount off what is paid: once, for some payments or for all. It can be for some plans, for newcomers, until a day, "
+            + "so many times. What it took off and what it brought stand beside it.", Under: "payments"),
         new("settings", "Settings", "bi-sliders", "/desk/settings", "name colour picture help address culture currency time zone business receipt",
             "The site’s name and face, and what stands on receipts. The time zone and the currency stay as they were set up, since payments rest on them. "
             + "How numbers and dates are written can be changed at any time.", "House"),

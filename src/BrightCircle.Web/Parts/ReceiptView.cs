@@ -1,5 +1,6 @@
 using BrightCircle.App.Billing;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 
@@ -9,6 +10,7 @@ namespace BrightCircle.Web.Parts;
 public sealed record ReceiptView(Receipt Receipt, BrightPage Page)
 {
     public Payment Payment => Receipt.Payment;
+    public Agreement Agreement => Receipt.Agreement;
     public string Name => Receipt.Name;
     public string Email => Receipt.Email;
     public IReadOnlyList<Refund> Refunds => Receipt.Refunds;

@@ -6,6 +6,7 @@ using BrightCircle.Core.Content;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
@@ -65,18 +66,33 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
                 + $"out" : "left")})",
             HoldingState.Ending => Day(owes.AccessEnds!.Value) + ", leaving",
             HoldingState.Grace => Day(owes.GraceUntil!.Value) + ", in grace",
-            HoldingState.Active or HoldingState.Trial or HoldingState.NotYet => owes.Next is { } next ? "renews " + Day(next.DueAt)
+            HoldingState.Paused => $"paused until {Day(owes.PausedUntil!.Value)}",
+            HoldingState.Closed => $"closed until {Money(owes.Next!.Amount)} is paid",
+            HoldingState.Active when h.Timeline.Leaving is { To: { } changes } => $"{Day(changes)}, then something else",
+            HoldingState.Active or HoldingState.Trial or HoldingState.NotYet => owes.Next is { Purpose: PaymentPurpose.Instalment } part
+                ? $"{Day(part.DueAt)}: {part.For(h.Agreement.Terms)}" : owes.Next is { } next ? "renews " + Day(next.DueAt)
                 : owes.AccessEnds is { } ends ? Day(ends) : "for good",
         };
     }
 
     public string Through(Holding h) => h.IsGiven ? h.Source.Word() + (h.Seats is { } seats ? $", {Count(seats, "seat")} for others" : "")
         + (h.Note is { } note ? $": {note}" : "")
-        : Say.Price(h.Agreement.Terms, Now.Culture);
+        : Say.Price(h.Agreement.Terms, Now.Culture) + (h.Agreement.Coupon is { } coupon ? $", coupon {coupon.Code}" : "")
+            + (Obligations.Of(h, Moment).Balance is { } balance ? $", {Money(balance)} of credit" : "");
 
     /// <summary>What a standstill left uncharged.</summary>
     public IEnumerable<(Holding Holding, Money Amount)> Open =>
         File.Holdings.Select(h => (h, Obligations.Of(h, Moment).Open)).Where(x => x.Open is not null).Select(x => (x.h, x.Open!.Value));
+
+    /// <summary>What can be paused, or is.</summary>
+    public bool CanPause(Holding h) => Pausing.Refuses(h, Now.Calendar.Date(Moment).PlusDays(1), null, byTeam: true, Moment) is null;
+
+    public async Task<IActionResult> OnPostResume(long id, long holding, [FromServices] PausePlan pause)
+    {
+        var done = await pause.Resume(new(id), new(holding), Actor, Ct);
+        Tell(done.Ok ? "It goes on." : done.Refusal!);
+        return Redirect($"/desk/members/{id}");
+    }
 
     public async Task<IActionResult> OnPostWaive(long id, long holding, [FromServices] WaiveOpen waive)
     {

@@ -7,14 +7,13 @@ using Microsoft.AspNetCore.Mvc.Filters;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>A price's words, and who may take it. What it costs never changes.</summary>
-public sealed class PriceEditModel(EditPrice edit) : DeskPage
+public sealed class PriceEditModel(EditPrice edit, App.Settings.SiteAddress address) : DeskPage
 {
     public override string Place => "tiers";
     public Price Price { get; private set; } = null!;
     public Plan Plan => Now.PlanById[Price.PlanId];
-    public string? Name { get; private set; }
-    public string? Button { get; private set; }
-    public Availability Availability { get; private set; }
+    public PriceWords Words { get; private set; } = null!;
+    public string Address => address.Url;
 
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
@@ -24,13 +23,13 @@ public sealed class PriceEditModel(EditPrice edit) : DeskPage
         else context.Result = NotFound();
     }
 
-    public void OnGet() => (Name, Button, Availability) = (Price.Name, Price.Button, Price.Availability);
+    public void OnGet() => Words = PriceWords.Of(Price);
 
-    public async Task<IActionResult> OnPost(string? name, string? button, Availability availability)
+    public async Task<IActionResult> OnPost(PriceWords words)
     {
-        (Name, Button, Availability) = (name, button, availability);
-        if (!ModelState.IsValid) return Page();
-        var done = await edit.Words(Actor, Price.Id, name, button, availability, Ct);
+        Words = words;
+        ModelState.Clear();
+        var done = await edit.Words(Actor, Price.Id, words, Ct);
         if (!done.Ok)
         {
             Refuse(done.Refusal!, done.Field);

@@ -66,6 +66,13 @@ public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : TiersPage
     /// <summary>The piece whose doorway led here.</summary>
     [BindProperty(SupportsGet = true)] public long? From { get; set; }
 
+    /// <summary>A coupon that came with the link.</summary>
+    [BindProperty(SupportsGet = true)] public string? Coupon { get; set; }
+
+    /// <summary>What they hold that can be changed for this, with what isn't used credited.</summary>
+    public Core.Members.Holding? Changes => Visitor.Person is { IsTeam: false } p ? p.Holdings.FirstOrDefault(h => Now.PlanById[h.PlanId].IsTier
+        && PlanChange.Refuses(h, Now.PlanById[h.PlanId], Plan, Price, Moment) is null) : null;
+
     public void OnGet()
     {
         if (From is { } from && Now.PieceById.ContainsKey(new(from)) && HttpMethods.IsGet(Request.Method) && Visitor is { IsTeam: false })
@@ -80,7 +87,7 @@ public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : TiersPage
             Refuse(NotForTheTeam);
             return Page();
         }
-        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null))
+        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null, Coupon))
         {
             case JoinStart.Begun begun:
                 CheckoutToken.Keep(HttpContext, begun.Secret);

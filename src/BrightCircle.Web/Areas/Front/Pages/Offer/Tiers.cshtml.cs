@@ -17,7 +17,7 @@ public sealed record OfferedPlan(Plan Plan, IReadOnlyList<Price> Prices, Holding
 /// <summary>A page that shows what is on offer: tiers, and passes beside them.</summary>
 public abstract class TiersPage : BrightPage
 {
-    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan)],
+    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan).Where(p => p.Buyers?.Allows(Visitor.Person?.Holdings ?? [], Moment) != false)],
         Visitor.Person?.Holdings.FirstOrDefault(h => h.PlanId == plan.Id && h.IsHeldAt(Moment)));
 
     IEnumerable<OfferedPlan> OnOffer(PlanKind kind) =>
@@ -44,8 +44,21 @@ public abstract class TiersPage : BrightPage
     public string Effective(Price price) => Say.Effective(price.Terms, PaymentSchedule.For(price.Terms, Moment, Now.Calendar), Now.Culture,
         Now.PlanById[price.PlanId]) + (Say.PaceOf(Now.PlanById[price.PlanId], price.Id) is { Length: > 0 } pace ? " " + pace : "");
 
-    /// <summary>The tier they hold and would change from by taking a price.</summary>
-    public Plan? ChangesFrom(OfferedPlan offered, Price price) => (Visitor.Person?.Holdings ?? [])
+    /// <summary>What a price saves beside the sister price that costs most over the same time: said with the one that saves.</summary>
+    public string Saves(OfferedPlan offered, Price price)
+    {
+        var mine = PaymentSchedule.For(price.Terms, Moment, Now.Calendar);
+        var best = offered.Prices.Where(p => p != price).Select(p => (Price: p, Beside: mine.Beside(PaymentSchedule.For(p.Terms, Moment, Now.Calendar))))
+            .Where(x => x.Beside is { Difference.Minor: < 0 }).MinBy(x => x.Beside!.Value.PerMille);
+        return best.Beside is { } b ? $"It {Say.Beside(b, Now.Culture)}, beside “{best.Price.Name}”." : "";
+    }
+
+    /// <summary>What they hold that can be changed for a price, with what isn't used credited; null where there is nothing.</summary>
+    public Holding? ChangesFrom(OfferedPlan offered, Price price) => (Visitor.Person?.Holdings ?? [])
+        .FirstOrDefault(h => Now.PlanById[h.PlanId].IsTier && PlanChange.Refuses(h, Now.PlanById[h.PlanId], offered.Plan, price, Moment) is null);
+
+    /// <summary>The tier they hold and that would give way to a price.</summary>
+    public Plan? WouldGiveWay(OfferedPlan offered, Price price) => (Visitor.Person?.Holdings ?? [])
         .Select(h => Now.PlanById[h.PlanId]).Zip(Visitor.Person?.Holdings ?? [])
         .FirstOrDefault(x => GivesWay.Of(x.Second, x.First, offered.Plan, price.Terms, Moment) is not GivesWay.Stays).First;
 }

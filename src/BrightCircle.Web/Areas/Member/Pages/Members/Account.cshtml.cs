@@ -5,12 +5,13 @@ using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
+public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePlan change, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
 {
     public override string Place => "account";
     public IReadOnlyList<Payment> Payments { get; private set; } = [];
@@ -50,7 +51,9 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSetti
         Standing.Trial => "You’re on trial.",
         Standing.Grace => "A payment is open; everything stays open for now.",
         Standing.Ending => "You’ve left; your paid time still runs.",
-        Standing.Lapsed => "Your membership has ended.",
+        Standing.Paused => "Your membership is paused.",
+        Standing.Lapsed => Current.Any(h => h.StateAt(Moment) == HoldingState.Closed) ? "An instalment is open; it is closed until that is paid."
+            : "Your membership has ended.",
         Standing.Guest => Current.Count > 0 ? "What you bought is yours; you aren’t a member of any tier." : "You have an account and hold nothing yet.",
     };
 
@@ -65,6 +68,16 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSetti
             case HoldingState.Ending:
                 return $"Open until {FullDay(owes.AccessEnds!.Value)}; nothing more is charged. {PromiseWords.AfterLeaving(Now.PlanById[h.PlanId])}";
         }
+        if (owes.State == HoldingState.Paused)
+            return $"Paused until {FullDay(owes.PausedUntil!.Value)}. Nothing is charged until then; the next payment is {Money(owes.Next!.Amount)} on "
+                + $"{FullDay(owes.Next.DueAt)}.";
+        if (owes.State == HoldingState.Closed)
+            return $"The instalment of {Money(owes.Next!.Amount)} from {FullDay(owes.Next.DueAt)} didn’t go through, so it is closed. It opens again at once when "
+                + $"it is paid{(owes.AccessEnds is { } stays ? $"; its end stays {FullDay(stays)}" : "")}.";
+        if (h.IsPaidFor && PlannedAfter(h) is { } planned)
+            return $"Open until {FullDay(planned.StartsAt)}; then {Now.PlanName(planned.PlanId)}, {Say.Price(planned.Agreement.Terms, Now.Culture)}, takes its place.";
+        if (h.IsPaidFor && owes.State == HoldingState.NotYet)
+            return $"It begins on {FullDay(h.StartsAt)}, with a payment of {Money(owes.Next!.Amount)}.";
         if (h.IsGiven)
         {
             var from = h.StateAt(Moment) == HoldingState.NotYet ? $" from {FullDay(h.StartsAt)}" : "";
@@ -79,12 +92,53 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, OwnSetti
             };
             return owes.AccessEnds is { } until ? $"{way},{from} open until {FullDay(until)}." : $"{way},{from} for good.";
         }
+        if (owes.Next is { Purpose: PaymentPurpose.Instalment } part)
+            return $"{(owes.State == HoldingState.Trial ? "On trial. " : "")}Payment {part.For(h.Agreement.Terms)} is {Money(part.Amount)} on {FullDay(part.DueAt)}. "
+                + (h.Agreement.AccessEnds is { } last ? $"It is open until {FullDay(last)}." : "After the last one it is yours for good.");
         if (owes.Next is { } next)
             return (owes.State == HoldingState.Trial ? "On trial. " : "")
                 + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";
-        if (h.Agreement.IsFree) return "Free.";
+        if (h.Agreement.IsFree) return owes.AccessEnds is { } over ? $"Free, open until {FullDay(over)}." : "Free.";
+        if (owes.AccessEnds is { } ends) return $"{(h.Agreement.IsInstalments ? "All paid" : "Paid once")}, open until {FullDay(ends)}.";
+        if (h.Agreement.IsInstalments) return "All paid, yours for good.";
         return PromiseWords.Lasts(Now.PlanById[h.PlanId].PromiseOf(h.LivesBy)) is { } length
             ? $"Paid once, open until {FullDay(Now.Calendar.Boundary(h.StartsAt, length, 1))}." : "Paid once, yours for good.";
+    }
+
+    /// <summary>What takes the place of something at the end of its paid time; null where nothing is planned.</summary>
+    public Holding? PlannedAfter(Holding h) => h.Timeline.Leaving is { Reason: Core.Events.EndReason.Replaced, To: { } to }
+        ? Current.FirstOrDefault(x => x.StartsAt == to && x.StateAt(Moment) == HoldingState.NotYet && !x.IsGiven) : null;
+
+    /// <summary>All that is left of instalments, payable at once.</summary>
+    public Charge? RestOf(Holding h) => Owes(h).RestOf(Obligations.AgreementAt(h, Moment));
+
+    /// <summary>Why the next payment is what it is: the price, the period, the coupon, the credit.</summary>
+    public string WhyNext(Holding h) => Owes(h).Next is not { } next ? "" : string.Join(", ", next.Lines.Select(l =>
+        $"{l.Words(Now.PlanName(h.PlanId), h.Agreement)} {Money(l.Amount)}")) + $"; agreed on {FullDay(h.Agreement.Start)}.";
+
+    public bool CanChange(Holding h) => change.WaysFrom(h, Holdings, Moment).Any();
+
+    public bool CanPause(Holding h) => Pausing.Refuses(h, Now.Calendar.Date(Moment).PlusDays(1), Now.PriceOf(h)?.Pause, byTeam: false, Moment) is null;
+
+    public async Task<IActionResult> OnPostResume(long holding, [FromServices] PausePlan pause)
+    {
+        var done = await pause.Resume(Member, new(holding), null, Ct);
+        Tell(done.Ok ? "Good. Everything goes on from here." : done.Refusal!);
+        return Redirect("/me/account");
+    }
+
+    public async Task<IActionResult> OnPostTakeBack(long holding)
+    {
+        var done = await change.TakeBack(Member, new(holding), Ct);
+        Tell(done.Ok ? "Everything stays as it was." : done.Refusal!);
+        return Redirect("/me/account");
+    }
+
+    public async Task<IActionResult> OnPostRest(long holding, long shown, [FromServices] PayRest rest)
+    {
+        var done = await rest.Do(Member, new(holding), shown, Ct);
+        Tell(done.Ok ? "All of it is paid. Thank you." : done.Refusal!);
+        return Redirect("/me/account");
     }
 
     public async Task OnGet()

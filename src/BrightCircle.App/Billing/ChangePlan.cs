@@ -1,0 +1,177 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
+using BrightCircle.App.Events;
+using BrightCircle.Core;
+using BrightCircle.Core.Billing;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Billing;
+
+/// <summary>A change as it is shown before it is made.</summary>
+/// <param name="CardLabel">The card that is asked; null where none is kept.</param>
+public sealed record ChangeLook(Holding Holding, Plan From, Plan To, Price Price, PlanChange Change, string? CardLabel);
+
+/// <summary>
+/// A member changes to another price or plan. At once: what isn't used is credited, and the card on file pays the rest; asked for like any charge, written
+/// down before, so that a lost answer settles itself. At the end of the paid time: it is planned, and can be taken back until then.
+/// </summary>
+public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Books books, ChargeNow charge, Tell tell, Catalogue catalogue, IClock clock)
+{
+    CatalogueSnapshot Now => catalogue.Now;
+
+    /// <summary>The prices somebody could change to from what they hold, as they stand on the front.</summary>
+    public IEnumerable<Price> WaysFrom(Holding holding, IReadOnlyList<Holding> all, Instant at)
+    {
+        var plan = Now.PlanById[holding.PlanId];
+        return Now.Plans.Where(p => p.IsTier).SelectMany(Now.PricesOnOffer).Where(p => Refuses(holding, plan, p, all, at) is null)
+            .OrderBy(p => Now.PlanById[p.PlanId].Rank).ThenBy(p => p.Order);
+    }
+
+    string? Refuses(Holding holding, Plan plan, Price to, IReadOnlyList<Holding> all, Instant at)
+    {
+        var target = Now.PlanById[to.PlanId];
+        if (to.Within(target) == Availability.Closed) return "This price is no longer on offer.";
+        if (to.Buyers?.Allows(all, at) == false) return "This price isn’t for you.";
+        if (all.FirstOrDefault(h => h.Id != holding.Id && h.PlanId == to.PlanId && h.IsPaidFor && h.StateAt(at) != HoldingState.Over) is not null)
+            return $"You hold {target.Name} already, or change to it soon.";
+        return PlanChange.Refuses(holding, plan, target, to, at)?.Words();
+    }
+
+    public async Task<Result<ChangeLook>> Look(MemberId member, HoldingId id, PriceId to, ChangeWhen? when, CancellationToken ct)
+    {
+        var all = await db.Holdings.AsNoTracking().Where(h => h.MemberId == member).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync(ct);
+        var at = clock.GetCurrentInstant();
+        var worked = await Work(all, id, to, when, at, ct);
+        if (!worked.Ok) return Result.Refused(worked.Refusal!);
+        var (holding, price, change) = worked.Value;
+        var card = await db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label)
+            .FirstOrDefaultAsync(ct);
+        return new ChangeLook(holding, Now.PlanById[holding.PlanId], Now.PlanById[price.PlanId], price, change, card);
+    }
+
+    async Task<Result<(Holding, Price, PlanChange)>> Work(IReadOnlyList<Holding> all, HoldingId id, PriceId to, ChangeWhen? when, Instant at,
+        CancellationToken ct)
+    {
+        if (all.FirstOrDefault(h => h.Id == id) is not { } holding) return Result.Refused("This membership isn’t yours.");
+        if (!Now.PriceById.TryGetValue(to, out var price)) return Result.Refused("This price is no longer on offer.");
+        var plan = Now.PlanById[holding.PlanId];
+        if (Refuses(holding, plan, price, all, at) is { } no) return Result.Refused(no);
+        return (holding, price, PlanChange.Of(holding, plan, Now.PlanById[price.PlanId], price.Terms, when, at, await db.GivenBackOf(holding, at, ct)));
+    }
+
+    /// <param name="shown">What was shown to be charged, in minor units: what comes out differently isn't done.</param>
+    public async Task<Result> Do(MemberId member, HoldingId id, PriceId to, ChangeWhen when, long shown, CancellationToken ct)
+    {
+        ChangeOrder? order = null;
+        var done = await door.Change(member, async (m, at) =>
+        {
+            order = null;
+            var worked = await Work(m.Holdings, id, to, when, at, ct);
+            if (!worked.Ok) return Result.Refused(worked.Refusal!);
+            var (holding, price, change) = worked.Value;
+            if (change.First.Amount.Minor != shown) return Result.Refused("A day has passed since this was worked out. Please look at it again.");
+            var number = ids.Next<HoldingId>();
+            if (when == ChangeWhen.AtOnce && !change.First.Amount.IsZero)
+            {
+                order = new(number, to);
+                return await charge.WriteDown(m, holding, change.First, order, at, ct);
+            }
+            var made = books.Change(m, holding, change, price, number, at);
+            if (when == ChangeWhen.AtOnce) books.Paid(m, made, new(change.First, 1, "", ""), new(ChargeOutcome.Approved, "", null), at);
+            return Result.Done;
+        }, ct);
+        if (!done.Ok || order is null) return done;
+        if (await charge.Settle(member, ct) is { } unsettled) return Result.Refused(unsettled);
+        return await db.Holdings.AnyAsync(h => h.Id == order.New, ct) ? Result.Done
+            : Result.Refused("The card was refused, so nothing has changed. Put in another card, then change.");
+    }
+
+    /// <summary>Takes a planned change back: what is held goes on as if nothing had been said.</summary>
+    public Task<Result> TakeBack(MemberId member, HoldingId planned, CancellationToken ct) => door.Change(member, (m, at) =>
+    {
+        if (m.Find(planned) is not { } @new || @new.IsGiven || @new.StateAt(at) != HoldingState.NotYet)
+            return Task.FromResult(Result.Refused("There is no change to take back."));
+        var old = m.Holdings.LastOrDefault(h => h.Timeline.Leaving is { Reason: EndReason.Replaced, To: { } to } && to == @new.StartsAt && h.Ending is null);
+        if (old is null) return Task.FromResult(Result.Refused("There is no change to take back."));
+        db.HoldingFacts.Add(old.Staying(at));
+        // Credit that had gone over comes back.
+        if (@new.Timeline.Balance is { Minor: > 0 } credit)
+        {
+            db.HoldingFacts.Add(@new.Credit(at, -credit));
+            db.HoldingFacts.Add(old.Credit(at, credit));
+        }
+        db.HoldingFacts.Add(@new.Ended(at, EndReason.TakenBack));
+        tell.Of(m.Member, new Event.ChangeTakenBack(old.Id, old.PlanId, @new.PlanId), at);
+        return Task.FromResult(Result.Done);
+    }, ct);
+}
+
+/// <summary>Asks the card on file for something now, at somebody's screen: written down first, and recorded like any other charge.</summary>
+public sealed class ChargeNow(BrightContext db, Ids ids, SettleAsks settle, Catalogue catalogue)
+{
+    /// <summary>A worker looks after it if whoever asked is cut off.</summary>
+    static readonly Duration LookAfter = Duration.FromMinutes(2);
+
+    /// <summary>Writes the ask down, within the door.</summary>
+    internal async Task<Result> WriteDown(Membership m, Holding holding, Charge charge, ChangeOrder? change, Instant at, CancellationToken ct)
+    {
+        var card = await db.Cards.AsNoTracking().Where(c => c.MemberId == m.Member.Id).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id)
+            .FirstOrDefaultAsync(ct);
+        if (card is null) return Result.Refused("No card is kept. Put one in first.");
+        var attempt = change is not null ? 1 : (await db.Payments.Where(p => p.HoldingId == holding.Id && p.Purpose == charge.Purpose && p.Turn == charge.Turn)
+            .MaxAsync(p => (int?)p.Attempt, ct) ?? 0) + 1;
+        var plan = change is null ? holding.PlanId : catalogue.Now.PriceById[change.To].PlanId;
+        db.Add(new ChargeAsk
+        {
+            Key = Asking.KeyFor(change?.New ?? holding.Id, charge.Purpose, charge.Turn, attempt),
+            HoldingId = holding.Id,
+            MemberId = m.Member.Id,
+            Purpose = charge.Purpose,
+            Turn = charge.Turn,
+            Attempt = attempt,
+            DueAt = charge.DueAt,
+            PaidThrough = charge.PaidThrough,
+            Amount = charge.Amount,
+            Lines = charge.Lines,
+            Change = change,
+            CardToken = card.Token,
+            CardLabel = card.Label,
+            Text = Bounded.To($"{catalogue.Now.Site?.Name}: {catalogue.Now.PlanName(plan)}", 300),
+            At = at,
+        });
+        db.PutDue(ids, DueKind.Settle, m.Member.Id.Value, at + LookAfter, $"settle-{ids.Next()}");
+        return Result.Done;
+    }
+
+    /// <summary>Asks, and records the answer.</summary>
+    /// <returns>Null where it is settled, or a sentence for whoever has to wait.</returns>
+    internal Task<string?> Settle(MemberId member, CancellationToken ct) => settle.Of(member, ct);
+}
+
+/// <summary>A member pays what is left of instalments, or the one that is open, with the card on file.</summary>
+public sealed class PayRest(BrightContext db, Memberships door, ChargeNow charge)
+{
+    /// <param name="shown">What was shown to be charged, in minor units.</param>
+    public async Task<Result> Do(MemberId member, HoldingId id, long shown, CancellationToken ct)
+    {
+        var key = "";
+        var done = await door.Change(member, async (m, at) =>
+        {
+            if (m.Find(id) is not { } holding) return Result.Refused("This membership isn’t yours.");
+            var agreement = Obligations.AgreementAt(holding, at);
+            if (Obligations.Of(holding, at).RestOf(agreement) is not { } rest) return Result.Refused("Nothing is left to pay at once.");
+            if (rest.Amount.Minor != shown) return Result.Refused("What is left has changed meanwhile. Please look at it again.");
+            key = Asking.KeyFor(holding.Id, rest.Purpose, rest.Turn, 0)[..^1];
+            return await charge.WriteDown(m, holding, rest, null, at, ct);
+        }, ct);
+        if (!done.Ok) return done;
+        if (await charge.Settle(member, ct) is { } unsettled) return Result.Refused(unsettled);
+        return await db.Payments.AnyAsync(p => p.Key.StartsWith(key) && p.Outcome == ChargeOutcome.Approved, ct) ? Result.Done
+            : Result.Refused("The card was refused. Put in another card, or wait: each instalment is asked for on its day.");
+    }
+}
