@@ -203,6 +203,8 @@ public static class AppSetup
         services.AddScoped<MemberList>();
         services.AddScoped<MemberPageQuery>();
         services.AddScoped<PaymentList>();
+        services.AddScoped<SubscriptionList>();
+        services.AddScoped<Insight.Sales>();
         services.AddScoped<Insight.TodayQuery>();
 
         services.AddIdentityCore<Account>(o =>

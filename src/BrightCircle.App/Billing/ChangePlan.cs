@@ -39,6 +39,8 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         if (to.Buyers?.Allows(all, at) == false) return "This price isn’t for you.";
         if (all.FirstOrDefault(h => h.Id != holding.Id && h.PlanId == to.PlanId && h.IsPaidFor && h.StateAt(at) != HoldingState.Over) is not null)
             return $"You hold {target.Name} already, or change to it soon.";
+        if (!plan.IsTier && Now.Pieces.Any(p => Now.Book.GivesPartOf(plan.Id, p.Id, at) && !Now.Book.GivesPartOf(target.Id, p.Id, at)))
+            return $"{target.Name} doesn’t open all that {plan.Name} does, so the two stand side by side.";
         return PlanChange.Refuses(holding, plan, target, to, at)?.Words();
     }
 

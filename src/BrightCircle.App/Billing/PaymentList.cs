@@ -7,7 +7,10 @@ using NodaTime;
 
 namespace BrightCircle.App.Billing;
 
-public sealed record PaymentFilter(PaymentState? State = null, string? Search = null, LocalDate? From = null, LocalDate? To = null);
+/// <param name="Price">Paid at this price.</param>
+/// <param name="Coupon">Lowered by this coupon.</param>
+public sealed record PaymentFilter(PaymentState? State = null, string? Search = null, LocalDate? From = null, LocalDate? To = null, PlanId? Plan = null,
+    PriceId? Price = null, long? Coupon = null);
 public sealed record PaymentRow(Payment Payment, string Name);
 /// <param name="Received">What was paid, over the whole filtered list.</param>
 /// <param name="GivenBack">What of it went back since.</param>
@@ -18,10 +21,24 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
 {
     public const int PageSize = 50;
 
-    public async Task<PaymentPage> Page(PaymentFilter f, int page, CancellationToken ct)
+    sealed class Row
+    {
+        public required Payment Payment { get; init; }
+        public required string Name { get; init; }
+        public required string Email { get; init; }
+    }
+
+    IQueryable<Row> Query(PaymentFilter f)
     {
         var now = catalogue.Now;
-        var query = db.Payments.AsNoTracking().Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email });
+        var query = db.Payments.AsNoTracking().Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new Row { Payment = p, Name = m.Name, Email = m.Email });
+        if (f.Plan is { } plan)
+        {
+            PriceId[] prices = [.. now.PricesOf(plan).Select(p => p.Id)];
+            query = query.Where(x => prices.Contains(x.Payment.PriceId));
+        }
+        if (f.Price is { } price) query = query.Where(x => x.Payment.PriceId == price);
+        if (f.Coupon is { } coupon) query = query.Where(x => x.Payment.CouponId == coupon);
         query = f.State switch
         {
             null => query,
@@ -44,6 +61,33 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             var end = now.Calendar.At(to.PlusDays(1).AtMidnight());
             query = query.Where(x => x.Payment.At < end);
         }
+        return query;
+    }
+
+    /// <summary>The whole filtered list as CSV (RFC 4180), the oldest first, as it is read.</summary>
+    public async Task WriteCsv(PaymentFilter f, Stream to, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
+        await using var csv = Csv.Writer(text);
+        csv.WriteRecord(["receipt", "day", "name", "email", "plan", "price", "amount", "currency", "state", "given back", "card", "from", "to"]);
+        await foreach (var x in Query(f).OrderBy(x => x.Payment.At).ThenBy(x => x.Payment.Id).AsAsyncEnumerable().WithCancellation(ct))
+        {
+            var p = x.Payment;
+            var price = now.PriceById.GetValueOrDefault(p.PriceId);
+            csv.WriteRecord([p.Receipt, Day(p.At), x.Name, x.Email, now.PlanName(price?.PlanId), price?.Name ?? "", Number(p.Amount), p.Amount.Currency.Code,
+                p.State.ToString(), Number(p.Refunded), p.CardLabel, Day(p.PeriodFrom), p.PeriodTo is { } end ? Day(end) : ""]);
+        }
+        await csv.FlushAsync(ct);
+
+        static string Number(Money m) => m.Major.ToString("F" + m.Currency.Decimals, System.Globalization.CultureInfo.InvariantCulture);
+        string Day(Instant at) => now.Calendar.Date(at).ToString("uuuu-MM-dd", null);
+    }
+
+    public async Task<PaymentPage> Page(PaymentFilter f, int page, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        var query = Query(f);
         var trip = new OneTrip(db);
         var figures = trip.List(query.GroupBy(x => x.Payment.Outcome == ChargeOutcome.Approved)
             .Select(g => new { Paid = g.Key, Count = g.Count(), Sum = g.Sum(x => x.Payment.Amount.Minor), Back = g.Sum(x => x.Payment.RefundedMinor) }));

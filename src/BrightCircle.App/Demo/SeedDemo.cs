@@ -175,6 +175,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         }
         PlanCourse(ct);
         PlanRights(ct);
+        PlanMoney(ct);
         for (var week = 0; week <= 14; week++)
         {
             var n = week;
@@ -196,13 +197,19 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         PriceDraft Once(string name, string button, string amount) =>
             new(name, button, PriceKind.Once, amount, 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null);
         var nine = new LocalTime(9, 0);
-        await AddPrice("First Winter", "weekly", Once("A lesson a week", "Go through it week by week", "75.00"), ct);
-        await Promise("First Winter", new Dictionary<PriceId, Pace> { [prices["First Winter weekly"]] = new Pace.Steps(7, PaceUnit.Days, nine) },
+        await AddPrice("First Winter", "parts", Once("In three parts", "Go through it week by week", "26.00") with
+        {
+            Kind = PriceKind.Instalments,
+            Times = 3,
+            Access = AccessKind.For,
+            AccessCount = 1
+        }, ct);
+        await Promise("First Winter", new Dictionary<PriceId, Pace> { [prices["First Winter parts"]] = new Pace.Steps(7, PaceUnit.Days, nine) },
             [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened())], ct);
         await AddPlan("Winter together", 0, "The same course, begun together on the first of December, two lessons a week.",
             [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened(), new Pace.Steps(3, PaceUnit.Days, nine,
                 From: PaceFrom.Cohort))], ct);
-        await AddPrice("Winter together", "once", Once("Once", "Begin together", "59.00"), ct);
+        await AddPrice("Winter together", "once", Once("Once", "Begin together", "59.00") with { HasSale = true, SaleAmount = "49.00", SaleUntil = "2026-11-30" }, ct);
         await Do<Cohorts>(async s => MustBe(await s.Save(owner, course, null, "December 2026", new(2026, 12, 1, 9, 0), null, ct)));
         await AddPlan("A look in", 0, "The latest two editions for three months, as a present.",
             [new(new Coverage.Everything(), new Reach.LastEditions(2), new Keep.Nothing(), Ends: Core.Time.Period.Months(3))], ct);
@@ -236,7 +243,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             await SellBitByBit(course, ct);
         });
         At(Calendar.At(november.OnDayOfMonth(12).At(new LocalTime(20, 15))),
-            () => Join("Anselm Quarrie", "anselm.quarrie@post.example", prices["First Winter weekly"], DemoTill.Approves, null, ct));
+            () => Join("Anselm Quarrie", "anselm.quarrie@post.example", prices["First Winter parts"], DemoTill.Approves, null, ct));
         At(Calendar.At(november.OnDayOfMonth(20).At(new LocalTime(12, 30))),
             () => Join("Ottoline Brask", "ottoline.brask@post.example", prices["Winter together once"], DemoTill.Approves, null, ct));
         // What Apiary promises changes for those who join from then on; who was there stays with what they were promised.
@@ -353,10 +360,10 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         });
     }
 
-    async Task<MemberId> Join(string name, string email, PriceId price, string card, MemberId? known, CancellationToken ct)
+    async Task<MemberId> Join(string name, string email, PriceId price, string card, MemberId? known, CancellationToken ct, string? coupon = null)
     {
         long checkout = 0;
-        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct) is JoinStart.Begun begun
+        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct, coupon: coupon) is JoinStart.Begun begun
             ? begun.Checkout
             : throw new InvalidOperationException($"The demo’s {name} was refused."));
         await Do<GoToTill>(

@@ -91,7 +91,8 @@ public sealed record PlanChange(ChangeKind Kind, ChangeWhen When, Instant At, in
     public static ChangeKind? KindOf(Holding holding, Plan plan, Plan to, PriceTerms terms)
     {
         if (terms is PriceTerms.Free || !to.IsTier) return null;
-        if (!plan.IsTier) return ChangeKind.PassToTier;
+        // Instalments are owed, whatever is held beside them.
+        if (!plan.IsTier) return holding.Agreement.IsInstalments ? null : ChangeKind.PassToTier;
         if (!holding.Agreement.Renews) return null;
         if (to.Id != plan.Id) return to.Rank > plan.Rank ? ChangeKind.Up : ChangeKind.Down;
         return (terms.Interval, holding.Agreement.Terms.Interval) is ({ } @new, { } old) && Length(@new) < Length(old) ? ChangeKind.Down : ChangeKind.Up;

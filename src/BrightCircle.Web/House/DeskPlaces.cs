@@ -85,6 +85,12 @@ public static class DeskPlaces
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership can end with "
             + "it. Receipts are numbered without gaps, year by year.", "Money"),
+        new("subscriptions", "Subscriptions", "bi-arrow-repeat", "/desk/subscriptions", "recurring renewals instalments next payment upcoming mrr who pays",
+            "What runs just now: what is paid again and again, what is paid in instalments, what was bought once, and what was given. The next payment stands first, "
+            + "with what it comes to and the card that is asked. A member’s page is one click away.", Under: "payments"),
+        new("sales", "Sales", "bi-bar-chart", "/desk/sales", "revenue income turnover report chart month plan price coupon compare",
+            "What came in, day by day, with as many days before beside it; and by plan, price and coupon. What went back is said apart, on the day it went. Only "
+            + "what was really paid counts.", Under: "payments"),
         new("coupons", "Coupons", "bi-ticket-perforated", "/desk/coupons", "coupon discount voucher code promo rebate percent off",
             "A coupon takes a percentage or an amount off what is paid: once, for some payments or for all. It can be for some plans, for newcomers, until a day, "
             + "so many times. What it took off and what it brought stand beside it.", Under: "payments"),

@@ -138,7 +138,32 @@ public static class Svg
                 + $"font-size=\"11\" text-anchor=\"middle\">{(p.DueAt == start ? "today" : calendar.Date(p.DueAt).ToString("d MMM", culture))}</text><text "
                 + $"class=\"strong\" x=\"{x}\" y=\"31\" font-size=\"12\" text-anchor=\"middle\">{p.Amount.FormatShort(culture)}</text>");
         }
-        b.Add($"<text x=\"{left}\" y=\"76\" font-size=\"11\">{(schedule.Total is null ? goesOn : ends)}</text></svg>");
+        // What is open, where that has a length of its own.
+        if (schedule.AccessEnds is not null) b.Add($"<rect class=\"open-span\" x=\"{left}\" y=\"60\" width=\"{width + 40}\" height=\"7\" rx=\"3.5\"/>");
+        b.Add($"<text x=\"{left}\" y=\"{(schedule.AccessEnds is null ? 76 : 80)}\" font-size=\"11\">{(schedule.Total is null ? goesOn : ends)}</text></svg>");
+        return b;
+    }
+
+    /// <summary>What came in day by day, as bars, with as many days before as a thin line behind them.</summary>
+    public static IHtmlContent SalesDays(App.Insight.SalesView view, CultureInfo culture)
+    {
+        const double left = 6, width = 908, top = 10, height = 120;
+        var most = Math.Max(1, view.Days.Max(d => Math.Max(d.Received.Minor, d.Before.Minor)));
+        var step = width / view.Days.Count;
+        double H(Money m) => height * m.Minor / most;
+        var b = Markup.Of($"<svg class=\"fluid\" viewBox=\"0 0 920 160\" aria-hidden=\"true\">");
+        var every = Math.Max(1, view.Days.Count / 10);
+        for (var i = 0; i < view.Days.Count; i++)
+        {
+            var (day, received, before) = view.Days[i];
+            var x = left + i * step;
+            if (before.Minor > 0)
+                b.Add($"<rect class=\"sales-before\" x=\"{x + step * .12}\" y=\"{top + height - H(before)}\" width=\"{step * .76}\" height=\"{H(before)}\"/>");
+            if (received.Minor > 0)
+                b.Add($"<rect class=\"sales-day\" x=\"{x + step * .26}\" y=\"{top + height - H(received)}\" width=\"{step * .48}\" height=\"{H(received)}\" rx=\"1.5\"/>");
+            if (i % every == 0) b.Add($"<text x=\"{x + step / 2}\" y=\"150\" font-size=\"11\" text-anchor=\"middle\">{day.ToString("d MMM", culture)}</text>");
+        }
+        b.Add($"<line class=\"rail-l\" x1=\"{left}\" x2=\"{left + width}\" y1=\"{top + height}\" y2=\"{top + height}\"/></svg>");
         return b;
     }
 

@@ -48,9 +48,9 @@ public abstract class TiersPage : BrightPage
     public string Saves(OfferedPlan offered, Price price)
     {
         var mine = PaymentSchedule.For(price.Terms, Moment, Now.Calendar);
-        var best = offered.Prices.Where(p => p != price).Select(p => (Price: p, Beside: mine.Beside(PaymentSchedule.For(p.Terms, Moment, Now.Calendar))))
-            .Where(x => x.Beside is { Difference.Minor: < 0 }).MinBy(x => x.Beside!.Value.PerMille);
-        return best.Beside is { } b ? $"It {Say.Beside(b, Now.Culture)}, beside “{best.Price.Name}”." : "";
+        return offered.Prices.Where(p => p != price).Select(p => (Price: p, Beside: mine.Beside(PaymentSchedule.For(p.Terms, Moment, Now.Calendar))))
+            .Where(x => x.Beside is { Difference.Minor: < 0 }).OrderBy(x => x.Beside!.Value.PerMille)
+            .Select(x => $"It {Say.Beside(x.Beside!.Value, Now.Culture)}, beside “{x.Price.Name}”.").FirstOrDefault() ?? "";
     }
 
     /// <summary>What they hold that can be changed for a price, with what isn't used credited; null where there is nothing.</summary>

@@ -18,6 +18,9 @@ public sealed class ChangeModel(ChangePlan change) : MemberPage
     /// <summary>The payments after the first one.</summary>
     public IReadOnlyList<Charge> Next { get; private set; } = [];
 
+    /// <summary>The plan, or of the same one the price.</summary>
+    public string NameOf(ChangeLook look) => look.To.Id == look.From.Id ? $"“{look.Price.Name}”" : look.To.Name;
+
     bool Find(long id)
     {
         if (Visitor.Person!.Holdings.FirstOrDefault(h => h.Id == new HoldingId(id)) is not { } found) return false;
@@ -36,8 +39,15 @@ public sealed class ChangeModel(ChangePlan change) : MemberPage
             return false;
         }
         Look = look.Value;
-        Next = [.. PaymentSchedule.For(Look!.Change.Agreement, Look.Change.Credit, 4).Payments.Skip(1)];
+        // One says it; where credit makes the next ones differ, a few.
+        Payments(Look!.Change);
         return true;
+    }
+
+    void Payments(PlanChange change)
+    {
+        var all = PaymentSchedule.For(change.Agreement, change.Credit).Payments.Skip(1).ToArray();
+        Next = [.. all.Take(Math.Min(4, 1 + all.TakeWhile(p => !p.CreditUsed.IsZero).Count()))];
     }
 
     public async Task<IActionResult> OnGet(long id, string? to, ChangeWhen? when)

@@ -20,7 +20,12 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
     /// <summary>What they hold, or will from a later day on.</summary>
     public IReadOnlyList<Holding> Current => [.. Holdings.Where(h => h.StateAt(Moment) != HoldingState.Over)];
     /// <summary>What they held before, the latest first.</summary>
-    public IReadOnlyList<Holding> Ended => [.. Holdings.Where(h => h.StateAt(Moment) == HoldingState.Over).OrderByDescending(EndOf)];
+    /// <remarks>What only goes on at another price isn't over.</remarks>
+    public IReadOnlyList<Holding> Ended => [.. Holdings.Where(h => h.StateAt(Moment) == HoldingState.Over && h.Ending?.Reason != Core.Events.EndReason.TakenBack
+        && !Holdings.Any(x => x.Continues == h.Id && x.StateAt(Moment) != HoldingState.NotYet)).OrderByDescending(EndOf)];
+
+    /// <summary>Since when they have it, at whichever price.</summary>
+    public NodaTime.Instant SinceOf(Holding h) => h.Continues is { } before && Holdings.FirstOrDefault(x => x.Id == before) is { } earlier ? SinceOf(earlier) : h.StartsAt;
     public NodaTime.Instant EndOf(Holding h) => h.Timeline.Stretches.First(s => s.State == HoldingState.Over).From;
     /// <summary>What comes along with what they hold.</summary>
     public IReadOnlyList<(Plan Plan, Plan With)> Bonuses => [.. Holdings.Where(h => h.IsHeldAt(Moment)).SelectMany(h => Now.PlanById[h.PlanId]
@@ -95,6 +100,9 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
         if (owes.Next is { Purpose: PaymentPurpose.Instalment } part)
             return $"{(owes.State == HoldingState.Trial ? "On trial. " : "")}Payment {part.For(h.Agreement.Terms)} is {Money(part.Amount)} on {FullDay(part.DueAt)}. "
                 + (h.Agreement.AccessEnds is { } last ? $"It is open until {FullDay(last)}." : "After the last one it is yours for good.");
+        if (owes.Next is { Amount.IsZero: true } covered)
+            return $"On {FullDay(covered.DueAt)} there is nothing to pay{(covered.CreditUsed.IsZero ? "" : ": your credit covers it")}; it is "
+                + $"{Say.Price(h.Agreement.Terms, Now.Culture)}.";
         if (owes.Next is { } next)
             return (owes.State == HoldingState.Trial ? "On trial. " : "")
                 + $"The next payment is {Money(next.Amount)} on {FullDay(next.DueAt)}, and again every {h.Agreement.Terms.Interval!.Value.AfterEvery()}.";
