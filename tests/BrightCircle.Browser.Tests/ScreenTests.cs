@@ -32,7 +32,7 @@ public partial class ScreenTests(DemoSite site)
             "/desk/pieces/new", $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}",
             $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/facts", $"/desk/tiers/{now.Plans[1].Id.Value}/promise", "/desk/doors", "/desk/look",
             $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/cohorts",
-            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/pace?for=price-{now.Prices.Single(x => x.Name == "A lesson a week").Id.Value}",
+            $"/desk/pieces/{Piece("Three quiet winter checks").Id.Value}/pace?for=price-{now.Prices.Single(x => x.Name == "In three parts").Id.Value}",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/desk/lessons/{l.Id.Value}"),
                 $"/desk/lessons/{Piece("Three quiet winter checks").Outline.Lessons[0].Id.Value}/history",
             .. SheetAndForm(db), "/desk/tallies", "/desk/tallies/new", $"/desk/tallies/{now.Tallies[0].Id.Value}", "/desk/files",
@@ -44,7 +44,9 @@ public partial class ScreenTests(DemoSite site)
             "/desk/editions", "/desk/editions?span=12", "/desk/editions/new", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members",
                 $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/edit", $"/desk/members/{member}/journal", "/desk/settings/live",
                 $"/desk/prices/{now.Prices[0].Id.Value}", "/desk/find?q=import", "/desk/tiers/new?kind=pass", $"/desk/members/{member}/give",
-                $"/desk/members/{member}/end/{holding}",
+                $"/desk/members/{member}/end/{holding}", $"/desk/members/{member}/pause/{holding}",
+            "/desk/coupons", "/desk/coupons/new", $"/desk/coupons/{db.Coupons.First().Id}", "/desk/subscriptions", "/desk/sales",
+            $"/desk/tiers/{now.Plans[1].Id.Value}/price?of={now.PricesOf(now.Plans[1].Id).First().Id.Value}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }
 
@@ -68,7 +70,8 @@ public partial class ScreenTests(DemoSite site)
             $"/read/{Piece("Three quiet winter checks").Id.Value}",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),
             $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
-            "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/receipts/{payment}"];
+            "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/change/{holding}",
+            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}"];
     }
 
     string[] FrontScreens()

@@ -135,7 +135,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
             // What fell due while something else was open is asked for now: as of its own day nothing of what came since is known.
             Instant? renew = owes.IsOverdue ? retry : owes.Next is { } next ? Instant.Max(next.DueAt, at) : null;
             // In grace what was to be asked again stays so, unless an answer just said otherwise.
-            if (!owes.IsOverdue || isNew) Put(DueKind.Renew, h, renew, owes.Next?.Turn ?? 0, has, owes.IsOverdue ? 2 : 1);
+            if (!owes.IsOverdue || isNew) Put(DueKind.Renew, h, renew, owes.Next?.Turn ?? 0, has, owes.IsOverdue ? 2 : 1, owes.Next?.Amount.Minor);
             Put(DueKind.LapseHolding, h, owes.GraceUntil + AfterLastRetry, owes.Next?.Turn ?? 0, has);
             Put(DueKind.BeginHolding, h, owes.State == HoldingState.NotYet ? h.StartsAt : null, 0, has);
             Put(DueKind.EndPause, h, owes.PausedUntil, 0, has);
@@ -145,12 +145,12 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
         }
     }
 
-    void Put(DueKind kind, Holding holding, Instant? at, int turn, DueWork[] has, int attempt = 1)
+    void Put(DueKind kind, Holding holding, Instant? at, int turn, DueWork[] has, int attempt = 1, long? amount = null)
     {
         var there = false;
         foreach (var row in has)
             if (row.Kind == kind)
-                if (row.DueAt == at) there = true;
+                if (row.DueAt == at && row.AmountMinor == amount) there = true;
                 else db.DueWork.Remove(row);
         if (at is not { } due || there) return;
         db.DueWork.Add(new()
@@ -162,6 +162,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
             ReadyAt = due,
             Turn = turn,
             Attempt = attempt,
+            AmountMinor = amount,
             // Two that say the same in different moments of one holding's life are two rows: each fact makes its own.
             Key = $"{kind.ToString().ToLowerInvariant()}-{holding.Id.Value}-{holding.Facts.Count}-{due.ToUnixTimeSeconds()}",
         });

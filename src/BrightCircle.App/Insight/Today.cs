@@ -37,7 +37,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
     /// <summary>So many are counted one by one; beyond it there is too much to look at anyway.</summary>
     const int MostRefused = 200, MostStuck = 50;
 
-    sealed record DueGroup(LocalDate Day, string Kind, long? PriceId, long Count, Instant First);
+    sealed record DueGroup(LocalDate Day, string Kind, long Minor, long Count, Instant First);
 
     /// <summary>What is read for the page, in one round trip.</summary>
     sealed class Facts
@@ -101,11 +101,12 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             """, r => f.Waiting.Add(r.GetString(0)));
         Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
         Ask("""
-            select (d.ready_at at time zone $1)::date, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew'
-                and d.turn = 0 then 'Trial' else d.kind end, h.price_id, count(*), min(d.ready_at)
+            select (d.ready_at at time zone $1)::date, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew' and d.turn = 0
+                and h.agreement -> 'terms' ? 'trial' and (h.agreement ->> 'trialRight')::boolean then 'Trial' else d.kind end,
+                coalesce(sum(d.amount_minor), 0)::bigint, count(*), min(d.ready_at)
             from due_work d left join holdings h on h.id = d.subject_id
-            where d.ready_at <= $2 and d.kind in ('Renew', 'EndHolding') group by 1, 2, 3
-            """, r => f.Due.Add(new(r.GetFieldValue<LocalDate>(0), r.GetString(1), r.IsDBNull(2) ? null : r.GetInt64(2), r.GetInt64(3),
+            where d.ready_at <= $2 and d.kind in ('Renew', 'EndHolding') group by 1, 2
+            """, r => f.Due.Add(new(r.GetFieldValue<LocalDate>(0), r.GetString(1), r.GetInt64(2), r.GetInt64(3),
                 r.GetFieldValue<Instant>(4))), now.Calendar.Zone.Id, until);
         Ask("""
             select d.ready_at, m.name, m.id from due_work d join holdings h on h.id = d.subject_id join members m on m.id = h.member_id
@@ -250,8 +251,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         foreach (var g in f.Due.GroupBy(g => (g.Day, g.Kind)))
         {
             var count = g.Sum(x => x.Count);
-            var amount = g.Aggregate(Money.Zero(now.Currency), (sum, x) => x.PriceId is { } price
-                && now.PriceById[new(price)].Terms.Headline is { } each ? sum + each * (int)x.Count : sum);
+            var amount = new Money(g.Sum(x => x.Minor), now.Currency);
             var (text, soft) = g.Key.Kind switch
             {
                 "Renew" => (Say.Count(count, "renewal"), amount.Format(now.Culture)),

@@ -18,6 +18,8 @@ public sealed class DueWork
     /// <summary>For a renewal: which turn was to be charged when it was put in, for the outlook; what is owed is worked out when it is done.</summary>
     public int Turn { get; init; }
     public int Attempt { get; init; }
+    /// <summary>For a renewal: what will be asked, in minor units, as it was known when the row was put in; for the outlook.</summary>
+    public long? AmountMinor { get; init; }
     public required Instant DueAt { get; init; }
     /// <summary>When it is worked on: when it falls due, or later where a try went wrong.</summary>
     public Instant ReadyAt { get; set; }

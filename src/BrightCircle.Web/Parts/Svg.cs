@@ -105,8 +105,8 @@ public static class Svg
             Standing.Grace => circle + "<path d=\"M8 1.8A6.2 6.2 0 0 1 8 14.2Z\" fill=\"currentColor\"/>",
             Standing.Ending => circle + "<path d=\"M8 8V1.8A6.2 6.2 0 1 1 1.8 8Z\" fill=\"currentColor\"/>",
             Standing.Lapsed => circle,
+            Standing.Paused => "<circle cx=\"8\" cy=\"8\" r=\"6.2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\" stroke-dasharray=\"2.6 2.2\"/>",
             Standing.Guest => "<circle cx=\"8\" cy=\"8\" r=\"2.6\" fill=\"currentColor\"/>",
-            _ => throw new ArgumentOutOfRangeException(nameof(standing)),
         };
         return Markup.Of($"<svg class=\"moon st-{standing.Word()}\" viewBox=\"0 0 16 16\" aria-hidden=\"true\">{new HtmlString(inside)}</svg>");
     }

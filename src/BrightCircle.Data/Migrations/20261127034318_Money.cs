@@ -138,6 +138,12 @@ namespace BrightCircle.Data.Migrations
                 type: "bigint",
                 nullable: true);
 
+            migrationBuilder.AddColumn<long>(
+                name: "amount_minor",
+                table: "due_work",
+                type: "bigint",
+                nullable: true);
+
             migrationBuilder.AddColumn<Instant>(
                 name: "agreed_at",
                 table: "checkouts",
@@ -476,6 +482,10 @@ namespace BrightCircle.Data.Migrations
             migrationBuilder.DropColumn(
                 name: "amount_minor",
                 table: "holding_facts");
+
+            migrationBuilder.DropColumn(
+                name: "amount_minor",
+                table: "due_work");
 
             migrationBuilder.DropColumn(
                 name: "agreed_at",

@@ -14,7 +14,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace BrightCircle.Data.Migrations
 {
     [DbContext(typeof(BrightContext))]
-    [Migration("20261127030852_Money")]
+    [Migration("20261127034318_Money")]
     partial class Money
     {
         /// <inheritdoc />
@@ -2257,6 +2257,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("Id")
                         .HasColumnType("bigint")
                         .HasColumnName("id");
+
+                    b.Property<long?>("AmountMinor")
+                        .HasColumnType("bigint")
+                        .HasColumnName("amount_minor");
 
                     b.Property<int>("Attempt")
                         .HasColumnType("integer")
