@@ -171,6 +171,8 @@ public static class AppSetup
         services.AddScoped<ChangePlan>();
         services.AddScoped<PayRest>();
         services.AddScoped<PausePlan>();
+        services.AddScoped<MovePrice>();
+        services.AddScoped<IDueHandler, PriceMoving>();
         services.AddScoped<IDueHandler, EndPause>();
         services.AddScoped<IDueHandler, SettleDue>();
         services.AddScoped<LeavePlan>();

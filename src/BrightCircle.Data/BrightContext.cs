@@ -66,6 +66,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<LedgerEntry> Ledger => Set<LedgerEntry>();
     public DbSet<Card> Cards => Set<Card>();
     public DbSet<Checkout> Checkouts => Set<Checkout>();
+    public DbSet<PriceMove> PriceMoves => Set<PriceMove>();
     public DbSet<Coupon> Coupons => Set<Coupon>();
     public DbSet<CouponUse> CouponUses => Set<CouponUse>();
     public DbSet<ChargeAsk> ChargeAsks => Set<ChargeAsk>();

@@ -34,8 +34,11 @@ public class MoneyTests
         new(name, rank, "", [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())], rank == 0 ? PlanKind.Pass : PlanKind.Tier),
         default))).Value;
 
-    static Task<Result<ChangeLook>> Look(House house, MemberId member, HoldingId holding, PriceId to, ChangeWhen? when = null) =>
-        house.Get<ChangePlan, Result<ChangeLook>>(s => s.Look(member, holding, to, when, default));
+    static async Task<Result<ChangeLook>> Look(House house, MemberId member, HoldingId holding, PriceId to, ChangeWhen? when = null)
+    {
+        var all = await house.Holdings(member);
+        return await house.Get<ChangePlan, Result<ChangeLook>>(s => s.Look(member, all, holding, to, when, default));
+    }
 
     static async Task<(Result Done, PlanChange Shown)> Change(House house, MemberId member, PriceId to, ChangeWhen? when = null)
     {
@@ -464,6 +467,63 @@ public class MoneyTests
         Assert.Equal((code + "-was", Availability.Closed), (house.Now.PriceById[house.Monthly].Code, house.Now.PriceById[house.Monthly].Availability));
         await house.Days(31);
         Assert.Equal([1800, 1800], (await house.Payments(id)).Select(p => p.Amount.Minor));
+    }
+
+    [Fact]
+    public async Task Those_who_have_a_price_are_moved_with_notice_from_their_first_payment_after_a_day()
+    {
+        await using var house = await House.Open();
+        var dearer = await Price(house, Draft(PriceKind.Recurring, "21"));
+        var email = House.NewAddress();
+        var (stays, leaves, poor) = (await house.Join(house.Monthly, email: email), await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater));
+        await house.Get<LeavePlan, Result>(s => s.Do(leaves, house.Holdings(leaves).Result[0].Id, default, "It costs too much for me"));
+        var look = await house.Get<MovePrice, PriceMoveLook>(s => s.Look(house.Now.PriceById[house.Monthly], house.Now.PriceById[dearer], default));
+        Assert.Equal((3, 5400L, 6300L), (look.People, look.Before.Minor, look.After.Minor));
+        Task<Result> Move(LocalDate on) => house.Get<MovePrice, Result>(s => s.Do(house.Owner, house.Monthly, dearer, on, default));
+        Assert.Equal("On", (await Move(new(2026, 11, 24))).Field);
+        Assert.Equal("On", (await Move(new(2028, 11, 24))).Field);
+        Assert.True((await Move(new(2027, 1, 10))).Ok);
+        Assert.False((await Move(new(2027, 1, 10))).Ok);
+        await house.To(house.Clock.Now + Duration.FromMinutes(5));
+        Assert.Equal(2, (await house.Ask(db => db.PriceMoves.SingleAsync())).Told);
+        await house.Deliver();
+        Assert.Contains(await House.Post(email), s => s.StartsWith("Keeper will cost £21.00 a month from 10 January 2027 on", StringComparison.Ordinal));
+        // December still at the old price, and from the first payment after the day at the new one; nobody can take that back for themselves.
+        await house.To(house.Now.Calendar.At(new(2027, 1, 11, 12, 0)));
+        Assert.Equal([1800, 1800], (await house.Payments(stays)).Select(p => p.Amount.Minor));
+        var planned = (await house.Holdings(stays))[^1];
+        Assert.Equal((HoldingState.NotYet, new LocalDate(2027, 1, 24)), (planned.StateAt(house.Clock.Now), Date(house, planned.StartsAt)));
+        Assert.False((await house.Get<ChangePlan, Result>(s => s.TakeBack(stays, planned.Id, default))).Ok);
+        await house.To(house.Now.Calendar.At(new(2027, 2, 25, 12, 0)));
+        Assert.Equal([1800, 1800, 2100, 2100], (await house.Payments(stays)).Select(p => p.Amount.Minor));
+        Assert.Single(await house.Holdings(leaves));
+        Assert.Equal(Standing.Lapsed, (await house.Member(poor)).Standing);
+        Assert.Equal(1, (await house.Ask(db => db.PriceMoves.SingleAsync())).Moved);
+        await Balances(house);
+    }
+
+    [Fact]
+    public async Task A_move_can_be_taken_back_before_its_day_and_waits_for_whoever_pauses()
+    {
+        await using var house = await House.Open();
+        var dearer = await Price(house, Draft(PriceKind.Recurring, "21"));
+        var id = await house.Join(house.Monthly);
+        Task<Result> Move(LocalDate on) => house.Get<MovePrice, Result>(s => s.Do(house.Owner, house.Monthly, dearer, on, default));
+        await Move(new(2026, 12, 1));
+        var first = (await house.Ask(db => db.PriceMoves.SingleAsync())).Id;
+        Assert.True((await house.Get<MovePrice, Result>(s => s.TakeBack(house.Owner, first, default))).Ok);
+        Assert.False((await house.Get<MovePrice, Result>(s => s.TakeBack(house.Owner, first, default))).Ok);
+        await house.Days(31);
+        Assert.Equal([1800, 1800], (await house.Payments(id)).Select(p => p.Amount.Minor));
+        await Move(new(2026, 12, 27));
+        await house.Get<PausePlan, Result>(s => s.Do(id, house.Holdings(id).Result[0].Id, new(2027, 1, 5), house.Owner, default));
+        await house.Days(3);
+        Assert.Single(await house.Holdings(id));
+        Assert.Null((await house.Ask(db => db.PriceMoves.OrderByDescending(m => m.Id).FirstAsync())).DoneAt);
+        await house.To(house.Now.Calendar.At(new(2027, 1, 7, 12, 0)));
+        Assert.Equal(2, (await house.Holdings(id)).Count);
+        Assert.NotNull((await house.Ask(db => db.PriceMoves.OrderByDescending(m => m.Id).FirstAsync())).DoneAt);
+        await Balances(house);
     }
 
     [Fact]

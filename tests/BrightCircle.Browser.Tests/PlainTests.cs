@@ -277,7 +277,7 @@ public class PlainTests(DemoSite site)
     public async Task The_site_is_seen_as_somebody_else_sees_it_on_another_day()
     {
         using var p = await Owner();
-        var price = site.Catalogue.Now.Prices.Single(x => x.Name == "A lesson a week");
+        var price = site.Catalogue.Now.Prices.Single(x => x.Name == "In three parts");
         await p.Open("/desk/look");
         await p.Press("Look", ("By", $"price-{price.Id.Value}"), ("Joined", "then"));
         p.Says("on which day they joined");

@@ -54,7 +54,8 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
 
     /// <summary>A change takes place, or is planned: the old holding gives way, the new one takes its credit along.</summary>
     /// <returns>The new holding, without what its first charge pays for.</returns>
-    public Holding Change(Membership m, Holding old, PlanChange change, Price to, HoldingId number, Instant at)
+    /// <param name="move">The act by which everybody is moved; null for a change of their own.</param>
+    public Holding Change(Membership m, Holding old, PlanChange change, Price to, HoldingId number, Instant at, long? move = null)
     {
         var made = new Holding
         {
@@ -68,6 +69,7 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             // Of the same plan it lives by what was promised, until it is moved on purpose.
             PromiseNumber = to.PlanId == old.PlanId ? old.LivesBy : catalogue.Now.PlanById[to.PlanId].PromiseNumber,
             Continues = to.PlanId == old.PlanId ? old.Id : null,
+            Through = move,
             Seats = to.Terms.Seats,
         };
         db.Add(made);

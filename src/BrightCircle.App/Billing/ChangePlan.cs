@@ -44,26 +44,30 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         return PlanChange.Refuses(holding, plan, target, to, at)?.Words();
     }
 
-    public async Task<Result<ChangeLook>> Look(MemberId member, HoldingId id, PriceId to, ChangeWhen? when, CancellationToken ct)
+    /// <param name="all">All that the member holds and held.</param>
+    public async Task<Result<ChangeLook>> Look(MemberId member, IReadOnlyList<Holding> all, HoldingId id, PriceId to, ChangeWhen? when, CancellationToken ct)
     {
-        var all = await db.Holdings.AsNoTracking().Where(h => h.MemberId == member).Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync(ct);
         var at = clock.GetCurrentInstant();
-        var worked = await Work(all, id, to, when, at, ct);
+        var running = all.FirstOrDefault(h => h.Id == id)?.Running(at)?.PaymentId;
+        var trip = new OneTrip(db);
+        var paid = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == running).OrderBy(p => p.Id));
+        var card = trip.First(db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label));
+        await trip.Ask(ct);
+        var worked = Work(all, id, to, when, at, paid.Value);
         if (!worked.Ok) return Result.Refused(worked.Refusal!);
         var (holding, price, change) = worked.Value;
-        var card = await db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label)
-            .FirstOrDefaultAsync(ct);
-        return new ChangeLook(holding, Now.PlanById[holding.PlanId], Now.PlanById[price.PlanId], price, change, card);
+        return new ChangeLook(holding, Now.PlanById[holding.PlanId], Now.PlanById[price.PlanId], price, change, card.Value);
     }
 
-    async Task<Result<(Holding, Price, PlanChange)>> Work(IReadOnlyList<Holding> all, HoldingId id, PriceId to, ChangeWhen? when, Instant at,
-        CancellationToken ct)
+    /// <param name="running">The payment for the running stretch; null where none is known.</param>
+    Result<(Holding, Price, PlanChange)> Work(IReadOnlyList<Holding> all, HoldingId id, PriceId to, ChangeWhen? when, Instant at, Payment? running)
     {
         if (all.FirstOrDefault(h => h.Id == id) is not { } holding) return Result.Refused("This membership isn’t yours.");
         if (!Now.PriceById.TryGetValue(to, out var price)) return Result.Refused("This price is no longer on offer.");
         var plan = Now.PlanById[holding.PlanId];
         if (Refuses(holding, plan, price, all, at) is { } no) return Result.Refused(no);
-        return (holding, price, PlanChange.Of(holding, plan, Now.PlanById[price.PlanId], price.Terms, when, at, await db.GivenBackOf(holding, at, ct)));
+        return (holding, price, PlanChange.Of(holding, plan, Now.PlanById[price.PlanId], price.Terms, when, at,
+            running is { RefundedMinor: > 0 } ? running.Refunded : null));
     }
 
     /// <param name="shown">What was shown to be charged, in minor units: what comes out differently isn't done.</param>
@@ -73,7 +77,7 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         var done = await door.Change(member, async (m, at) =>
         {
             order = null;
-            var worked = await Work(m.Holdings, id, to, when, at, ct);
+            var worked = Work(m.Holdings, id, to, when, at, m.Find(id) is { } it ? await db.PaymentOf(it, at, ct) : null);
             if (!worked.Ok) return Result.Refused(worked.Refusal!);
             var (holding, price, change) = worked.Value;
             if (change.First.Amount.Minor != shown) return Result.Refused("A day has passed since this was worked out. Please look at it again.");
@@ -98,6 +102,7 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
     {
         if (m.Find(planned) is not { } @new || @new.IsGiven || @new.StateAt(at) != HoldingState.NotYet)
             return Task.FromResult(Result.Refused("There is no change to take back."));
+        if (@new.Through is not null) return Task.FromResult(Result.Refused("The price changes for everybody who has it. You can change to another, or leave."));
         var old = m.Holdings.LastOrDefault(h => h.Timeline.Leaving is { Reason: EndReason.Replaced, To: { } to } && to == @new.StartsAt && h.Ending is null);
         if (old is null) return Task.FromResult(Result.Refused("There is no change to take back."));
         db.HoldingFacts.Add(old.Staying(at));

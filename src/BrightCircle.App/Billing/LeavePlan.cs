@@ -10,9 +10,11 @@ namespace BrightCircle.App.Billing;
 /// <summary>A member leaves: open to the end of the paid time, never charged again. Where nothing is paid ahead it ends at once.</summary>
 public sealed class LeavePlan(BrightContext db, Memberships door, Books books, Tell tell)
 {
-    public Task<Result> Do(MemberId member, HoldingId id, CancellationToken ct) => door.Change(member, (m, at) => Task.FromResult(Leave(m, id, at)), ct);
+    /// <param name="why">What they say of it; nothing where they don't.</param>
+    public Task<Result> Do(MemberId member, HoldingId id, CancellationToken ct, string? why = null) =>
+        door.Change(member, (m, at) => Task.FromResult(Leave(m, id, at, string.IsNullOrWhiteSpace(why) ? null : Bounded.To(why.Trim(), 400))), ct);
 
-    Result Leave(Membership m, HoldingId id, NodaTime.Instant at)
+    Result Leave(Membership m, HoldingId id, NodaTime.Instant at, string? why)
     {
         if (m.Find(id) is not { } holding) return Result.Refused("This membership isn’t yours.");
         switch (holding.StateAt(at))
@@ -28,7 +30,7 @@ public sealed class LeavePlan(BrightContext db, Memberships door, Books books, T
         // A pause ends with it, and the rest of what was paid runs from here.
         if (holding.StateAt(at) == HoldingState.Paused) db.HoldingFacts.Add(holding.Resumed(at));
         if (until is { } end) db.HoldingFacts.Add(holding.Leaving(at, end));
-        tell.Of(m.Member, new Event.Left(holding.Id, holding.PlanId, until, ChangedPlan: false), at);
+        tell.Of(m.Member, new Event.Left(holding.Id, holding.PlanId, until, ChangedPlan: false, why), at);
         if (until is null) books.End(m, holding, EndReason.Left, at);
         return Result.Done;
     }

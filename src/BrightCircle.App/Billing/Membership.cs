@@ -26,14 +26,12 @@ public static class MembershipLoading
         return members.ToDictionary(m => m.Id, m => new Membership(m, [.. holdings[m.Id]]));
     }
 
-    /// <summary>What of the payment for the running stretch of a holding went back already; null where nothing did.</summary>
-    internal static async Task<Money?> GivenBackOf(this BrightContext db, Holding holding, NodaTime.Instant at, CancellationToken ct)
-    {
-        var running = holding.TimelineAsOf(at).Paid.LastOrDefault(f => f.From <= at);
-        if (running?.PaymentId is not { } id) return null;
-        var payment = await db.Payments.AsNoTracking().FirstAsync(p => p.Id == id, ct);
-        return payment.RefundedMinor == 0 ? null : payment.Refunded;
-    }
+    /// <summary>What opened the running stretch of a holding; null where nothing did.</summary>
+    public static HoldingFact? Running(this Holding holding, NodaTime.Instant at) => holding.TimelineAsOf(at).Paid.LastOrDefault(f => f.From <= at);
+
+    /// <summary>The payment for the running stretch of a holding; null where no money was paid for it.</summary>
+    internal static async Task<Core.Billing.Payment?> PaymentOf(this BrightContext db, Holding holding, NodaTime.Instant at, CancellationToken ct) =>
+        holding.Running(at)?.PaymentId is { } id ? await db.Payments.AsNoTracking().FirstAsync(p => p.Id == id, ct) : null;
 
     /// <summary>The price it was bought at; null for a gift.</summary>
     public static Price? PriceOf(this CatalogueSnapshot now, Holding holding) => holding.PriceId is { } id ? now.PriceById.GetValueOrDefault(id) : null;

@@ -28,6 +28,11 @@ public sealed partial class SeedDemo
                 await Do<EditPrice>(async s => MustBe(await s.Words(owner, prices[key], new(name, button, Text: text, IsHighlighted: lit, PauseDays: pause,
                     PauseYear: 90), ct)));
         });
+        At(Calendar.At(new(2026, 9, 14, 9, 40)), () => Do<Settings.SetUpSite>(async s =>
+        {
+            var site = catalogue.Now.Site!;
+            MustBe(await s.Change(owner, new(site.Name, site.Tagline, site.About, null, null, site.HelpAddress, site.Colour, OffersOnLeaving: true), null, ct));
+        }));
         var joined = new Dictionary<string, MemberId>();
         void Joins(string name, string email, string price, LocalDateTime when, string? coupon = null, string card = DemoTill.Approves) =>
             At(Calendar.At(when), async () => joined[name] = await Join(name, email, prices[price], card, null, ct, coupon));
@@ -42,7 +47,7 @@ public sealed partial class SeedDemo
         At(Calendar.At(new(2026, 11, 9, 8, 40)), () => Changes(joined["Lorcan Heddle"], "Keeper month", ChangeWhen.AtOnce, ct));
         At(Calendar.At(new(2026, 11, 16, 21, 15)), () => Changes(joined["Jory Pellam"], "Keeper month", null, ct));
         At(Calendar.At(new(2026, 11, 12, 17, 50)), () => With(joined["Maud Ashdene"], async (holdings, s) =>
-            MustBe(await s.GetRequiredService<PausePlan>().Do(joined["Maud Ashdene"], holdings[0].Id, new(2026, 12, 20), null, ct)), ct));
+            MustBe(await s.GetRequiredService<PausePlan>().Do(joined["Maud Ashdene"], holdings.First(h => h.IsPaidFor).Id, new(2026, 12, 20), null, ct)), ct));
         // An instalment that fails, and waits to be paid.
         At(Calendar.At(new(2026, 10, 25, 10, 30)), async () =>
             joined["Wilf Sarrow"] = await Join("Wilf Sarrow", "wilf.sarrow@post.example", prices["First Winter parts"], DemoTill.FailsLater, null, ct));
@@ -51,8 +56,8 @@ public sealed partial class SeedDemo
     Task Changes(MemberId member, string price, ChangeWhen? when, CancellationToken ct) => With(member, async (holdings, s) =>
     {
         var change = s.GetRequiredService<ChangePlan>();
-        var held = holdings.Last(h => h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
-        var look = MustBe(await change.Look(member, held.Id, prices[price], when, ct));
+        var held = holdings.Last(h => h.IsPaidFor && catalogue.Now.PlanById[h.PlanId].IsTier && h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
+        var look = MustBe(await change.Look(member, holdings, held.Id, prices[price], when, ct));
         MustBe(await change.Do(member, held.Id, prices[price], look.Change.When, look.Change.First.Amount.Minor, ct));
     }, ct);
 }

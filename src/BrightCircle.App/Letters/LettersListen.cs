@@ -28,6 +28,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.Covered e: Covered(told, e); break;
             case Event.Changed e: Changed(told, e); break;
             case Event.Paused e: Paused(told, e); break;
+            case Event.PriceTold e: PriceTold(told, e); break;
             case Event.Closed e: Closed(told, e); break;
             case Event.PaymentFailed e: PaymentFailed(told, e); break;
             case Event.Left { OpenUntil: { } until, ChangedPlan: false } e: Ending(told, e.Plan, until); break;
@@ -125,6 +126,15 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["plan"] = Now.PlanName(e.Plan),
         ["until"] = Day(e.Until),
         ["paid_through"] = Day(e.PaidThrough),
+        ["account_path"] = "/me/account",
+    });
+
+    void PriceTold(Told told, Event.PriceTold e) => Add(LetterKind.PriceTold, told, $"price-{told.Id}", null, new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["old"] = Say.Price(Now.PriceById[e.From].Terms, Now.Culture),
+        ["new"] = Say.Price(Now.PriceById[e.To].Terms.ForAChange(), Now.Culture),
+        ["on"] = e.On.ToString("d MMMM uuuu", Now.Culture),
         ["account_path"] = "/me/account",
     });
 

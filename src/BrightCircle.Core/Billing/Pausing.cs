@@ -1,12 +1,8 @@
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using NodaTime;
 
 namespace BrightCircle.Core.Billing;
-
-/// <summary>How long members may pause a price by themselves. The team may always.</summary>
-/// <param name="MostDays">The longest pause, in calendar days; at least 1.</param>
-/// <param name="DaysAYear">How many days of pause in the year before a pause's end; at least <paramref name="MostDays"/>.</param>
-public sealed record PauseRule(int MostDays, int DaysAYear);
 
 /// <summary>Why a pause isn't possible.</summary>
 public enum PauseRefusal { NotOffered, NotRunning, NotRecurring, Leaving, TooShort, TooLong, TooOften }

@@ -24,6 +24,7 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(OpenWaived), "open-waived")]
 [JsonDerivedType(typeof(Left), "left")]
 [JsonDerivedType(typeof(Stayed), "stayed")]
+[JsonDerivedType(typeof(PriceTold), "price-told")]
 [JsonDerivedType(typeof(Ended), "ended")]
 [JsonDerivedType(typeof(Refunded), "refunded")]
 [JsonDerivedType(typeof(RefundRefused), "refund-refused")]
@@ -108,7 +109,11 @@ public abstract record Event
     public sealed record OpenWaived(HoldingId Holding, PlanId Plan, Money Amount) : Event;
     /// <param name="OpenUntil">Until when it stays open; null where it ended at once.</param>
     /// <param name="ChangedPlan">It gave way to another plan.</param>
-    public sealed record Left(HoldingId Holding, PlanId Plan, Instant? OpenUntil, bool ChangedPlan) : Event;
+    /// <param name="Why">What they said of it; null where they said nothing.</param>
+    public sealed record Left(HoldingId Holding, PlanId Plan, Instant? OpenUntil, bool ChangedPlan, string? Why = null) : Event;
+    /// <summary>They were told that another price will count.</summary>
+    /// <param name="On">From their first payment on or after that day.</param>
+    public sealed record PriceTold(HoldingId Holding, PlanId Plan, PriceId From, PriceId To, LocalDate On) : Event;
     public sealed record Stayed(HoldingId Holding, PlanId Plan) : Event;
     public sealed record Ended(HoldingId Holding, PlanId Plan, EndReason Reason) : Event;
     /// <param name="AlsoEnded">The holding ended with it.</param>

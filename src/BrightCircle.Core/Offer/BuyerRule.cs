@@ -1,6 +1,4 @@
 using System.Text.Json.Serialization;
-using BrightCircle.Core.Members;
-using NodaTime;
 
 namespace BrightCircle.Core.Offer;
 
@@ -17,14 +15,4 @@ public abstract record BuyerRule
     public sealed record FormerHolders(IReadOnlyList<PlanId> Plans) : BuyerRule;
     /// <summary>Who never bought anything.</summary>
     public sealed record Newcomers : BuyerRule;
-
-    /// <summary>Whether somebody may, by what they hold and held. Of somebody who isn't signed in nothing is known: only newcomers' prices are theirs.</summary>
-    public bool Allows(IReadOnlyList<Holding> holdings, Instant moment) => this switch
-    {
-        Holders h => holdings.Any(x => h.Plans.Contains(x.PlanId) && x.IsHeldAt(moment)),
-        FormerHolders f => holdings.Any(x => f.Plans.Contains(x.PlanId) && x.StateAt(moment) == HoldingState.Over)
-            && !holdings.Any(x => f.Plans.Contains(x.PlanId) && x.IsHeldAt(moment)),
-        Newcomers => !holdings.Any(x => x.IsPaidFor),
-        _ => throw new InvalidOperationException($"No such rule: {this}"),
-    };
 }

@@ -67,7 +67,7 @@ public sealed class Price
     /// <summary>The one the owner would take: it stands out among its plan's prices.</summary>
     public bool IsHighlighted { get; set; }
     /// <summary>How long members may pause it by themselves; null where only the team does.</summary>
-    public Billing.PauseRule? Pause { get; set; }
+    public PauseRule? Pause { get; set; }
     /// <summary>Who may buy it; null for anybody.</summary>
     public BuyerRule? Buyers { get; set; }
     /// <summary>Where it stands among its plan's prices.</summary>
@@ -78,3 +78,8 @@ public sealed class Price
     /// <summary>Of a plan and one of its prices the stricter word counts.</summary>
     public Availability Within(Plan plan) => plan.Availability > Availability ? plan.Availability : Availability;
 }
+
+/// <summary>How long members may pause a price by themselves. The team may always.</summary>
+/// <param name="MostDays">The longest pause, in calendar days; at least 1.</param>
+/// <param name="DaysAYear">How many days of pause in the year before a pause's end; at least <paramref name="MostDays"/>.</param>
+public sealed record PauseRule(int MostDays, int DaysAYear);

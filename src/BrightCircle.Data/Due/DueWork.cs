@@ -5,7 +5,7 @@ namespace BrightCircle.Data;
 public enum DueKind
 {
     Renew, Release, EndHolding, LapseHolding, Refund, Chargeback, ReleasePiece, Announce, Purge, Reindex, MovePromise, BeginHolding,
-    PeopleBatch, EndSeats, EndPause, Settle
+    PeopleBatch, EndSeats, EndPause, Settle, MovePrice
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

@@ -57,6 +57,18 @@ sealed class PromiseMoveMapping : IEntityTypeConfiguration<PromiseMove>
     }
 }
 
+sealed class PriceMoveMapping : IEntityTypeConfiguration<PriceMove>
+{
+    public void Configure(EntityTypeBuilder<PriceMove> b)
+    {
+        b.ToTable("price_moves");
+        b.Property(m => m.Id).ValueGeneratedNever();
+        b.Property(m => m.By).HasMaxLength(120);
+        b.HasOne<Price>().WithMany().HasForeignKey(m => m.FromPriceId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Price>().WithMany().HasForeignKey(m => m.ToPriceId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
 sealed class PriceMapping : IEntityTypeConfiguration<Price>
 {
     public void Configure(EntityTypeBuilder<Price> b)
@@ -69,7 +81,7 @@ sealed class PriceMapping : IEntityTypeConfiguration<Price>
         b.HasIndex(p => p.Code).IsUnique();
         b.Property(p => p.Terms).HasColumnType("jsonb").HasConversion(BrightContext.Json<PriceTerms>());
         b.Property(p => p.Text).HasMaxLength(300).HasDefaultValue("");
-        b.Property(p => p.Pause).HasColumnType("jsonb").HasConversion(BrightContext.Json<Core.Billing.PauseRule?>());
+        b.Property(p => p.Pause).HasColumnType("jsonb").HasConversion(BrightContext.Json<PauseRule?>());
         b.Property(p => p.Buyers).HasColumnType("jsonb").HasConversion(BrightContext.Json<BuyerRule?>(), BrightContext.JsonComparer<BuyerRule?>());
         b.HasOne<Plan>().WithMany().HasForeignKey(p => p.PlanId).OnDelete(DeleteBehavior.Restrict);
     }

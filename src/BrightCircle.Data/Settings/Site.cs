@@ -51,6 +51,8 @@ public sealed class Site
     public PlanId? ArrivalPlanId { get; set; }
     /// <summary>On which days after the first failure a payment is asked for again; with the last one grace ends.</summary>
     public int[] RetryDays { get; set; } = [1, 3, 5, 7];
+    /// <summary>Whoever is about to leave is shown a pause, or a cheaper way, once.</summary>
+    public bool OffersOnLeaving { get; set; }
     /// <summary>What those meet who may not open something; null for the usual.</summary>
     public DoorwayWish? Doorway { get; set; }
 

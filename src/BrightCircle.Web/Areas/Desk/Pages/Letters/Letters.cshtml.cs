@@ -38,6 +38,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.Changed => "another plan",
         LetterKind.Paused => "paused",
         LetterKind.Closed => "closed until paid",
+        LetterKind.PriceTold => "another price",
         LetterKind.Answered => "an answer",
         LetterKind.Marked => "answers read",
         LetterKind.Welcome => "welcome",

@@ -21,7 +21,7 @@ public sealed class SettingsModel(SetUpSite setUp, SavePicture pictures, FilesTo
     {
         var s = Now.Site!;
         Draft = new(s.Name, s.Tagline, s.About, s.ZoneId, s.Currency.Code, s.HelpAddress, s.Colour, s.Culture, s.BusinessName, s.BusinessAddress,
-            s.ArrivalPlanId?.Value, s.Logo?.Value, string.Join(", ", s.RetryDays));
+            s.ArrivalPlanId?.Value, s.Logo?.Value, string.Join(", ", s.RetryDays), s.OffersOnLeaving);
         await Lists();
     }
 

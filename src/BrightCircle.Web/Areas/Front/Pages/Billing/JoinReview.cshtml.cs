@@ -1,6 +1,7 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Settings;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;

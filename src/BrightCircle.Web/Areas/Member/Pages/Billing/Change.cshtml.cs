@@ -32,7 +32,7 @@ public sealed class ChangeModel(ChangePlan change) : MemberPage
     async Task<bool> Work(string? to, ChangeWhen? when)
     {
         if (to is null || Now.Prices.FirstOrDefault(p => p.Code == to) is not { } price) return to is null;
-        var look = await change.Look(Member, Holding.Id, price.Id, when, Ct);
+        var look = await change.Look(Member, Visitor.Person!.Holdings, Holding.Id, price.Id, when, Ct);
         if (!look.Ok)
         {
             Refuse(look.Refusal!);

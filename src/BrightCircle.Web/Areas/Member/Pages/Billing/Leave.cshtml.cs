@@ -10,7 +10,7 @@ using NodaTime;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
-public sealed class LeaveModel(LeavePlan leave) : MemberPage
+public sealed class LeaveModel(LeavePlan leave, ChangePlan change) : MemberPage
 {
     public override string Place => "account";
     public Plan Plan { get; private set; } = null!;
@@ -26,7 +26,8 @@ public sealed class LeaveModel(LeavePlan leave) : MemberPage
     {
         var holding = Visitor.Person!.Holdings.FirstOrDefault(h => h.Id == new HoldingId(id));
         if (holding is null || !Leaving.Possible(holding, Moment)) return Redirect("/me/account");
-        Plan = Now.PlanById[holding.PlanId];
+        (Plan, Id) = (Now.PlanById[holding.PlanId], holding.Id);
+        Offers(holding);
         Until = Leaving.OpenUntil(holding, Moment);
         var end = Until ?? Moment;
         var after = holding.Copy();
@@ -40,9 +41,28 @@ public sealed class LeaveModel(LeavePlan leave) : MemberPage
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(long id)
+    /// <summary>Why people leave, as they may say it.</summary>
+    public static IReadOnlyList<string> Reasons { get; } = ["It costs too much for me", "I don’t have the time", "It isn’t what I expected", "I’ve had what I came for"];
+
+    public bool CanPause { get; private set; }
+    /// <summary>The cheapest way to stay with something, and what it comes to in a month; null where there is none that is cheaper.</summary>
+    public Price? Cheaper { get; private set; }
+    public HoldingId Id { get; private set; }
+
+    void Offers(Core.Members.Holding holding)
     {
-        var done = await leave.Do(Member, new(id), Ct);
+        if (!Now.Site!.OffersOnLeaving) return;
+        CanPause = Pausing.Refuses(holding, Now.Calendar.Date(Moment).PlusDays(1), Now.PriceOf(holding)?.Pause, byTeam: false, Moment) is null;
+        var mine = PaymentSchedule.For(holding.Agreement).EffectiveMonthly;
+        Cheaper = change.WaysFrom(holding, Visitor.Person!.Holdings, Moment)
+            .Select(p => (Price: p, Monthly: PaymentSchedule.For(p.Terms, Moment, Now.Calendar).EffectiveMonthly)).Where(x => x.Monthly < mine)
+            .OrderBy(x => x.Monthly!.Value.Minor).Select(x => x.Price).FirstOrDefault();
+    }
+
+    public async Task<IActionResult> OnPost(long id, string? reason, string? why)
+    {
+        var said = string.Join(": ", new[] { Reasons.FirstOrDefault(r => r == reason), why?.Trim() }.Where(x => !string.IsNullOrEmpty(x)));
+        var done = await leave.Do(Member, new(id), Ct, said);
         Tell(done.Ok ? "It’s done. What stays open, and until when, stands below." : done.Refusal!);
         return Redirect("/me/account");
     }

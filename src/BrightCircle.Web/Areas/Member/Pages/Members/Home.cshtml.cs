@@ -103,7 +103,8 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         {
             var owes = Obligations.Of(h, Moment);
             if (owes.IsOverdue)
-                Problem = $"Your last payment for {Now.PlanName(h.PlanId)} didn’t go through. Everything stays open until {FullDay(owes.GraceUntil!.Value)}.";
+                Problem = $"Your last payment for {Now.PlanName(h.PlanId)} didn’t go through. "
+                    + (owes.GraceUntil is { } until ? $"Everything stays open until {FullDay(until)}." : "It is closed until that is paid.");
             else if (owes.Next is { } next && next.DueAt > Moment && (NextPayment is null || next.DueAt < NextPayment.Value.At))
                 NextPayment = (next.DueAt, Money(next.Amount));
         }
@@ -111,9 +112,10 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
 
     /// <summary>What of an edition is open to them: pieces in order, then lessons of other pieces.</summary>
     public IEnumerable<Released> TheirsIn(Edition e) =>
-        Now.PartsOf[e.Id].Where(p => Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment))
+        // To the team drafts are open too, and they have come out nowhere.
+        Now.PartsOf[e.Id].Where(p => Now.Book.ReleaseOf(p.Id) is not null && Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment))
             .Select(p => new Released(Now.Book.ReleaseOf(p.Id)!.Value, p, null))
-            .Concat(Now.LessonPartsOf[e.Id].Where(l => Decide(l).IsOpen).Select(l => new Released(Now.Book.ReleaseOf(l.Id)!.Value, Now.PieceOf(l), l)));
+            .Concat(Now.LessonPartsOf[e.Id].Where(l => Now.Book.ReleaseOf(l.Id) is not null && Decide(l).IsOpen).Select(l => new Released(Now.Book.ReleaseOf(l.Id)!.Value, Now.PieceOf(l), l)));
 
     static bool IsIn(Edition e, Released r) => r.Lesson is { EditionId: { } own } ? own == e.Id : r.Piece.EditionId == e.Id;
 }

@@ -14,7 +14,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace BrightCircle.Data.Migrations
 {
     [DbContext(typeof(BrightContext))]
-    [Migration("20261127034318_Money")]
+    [Migration("20261127040334_Money")]
     partial class Money
     {
         /// <inheritdoc />
@@ -2321,7 +2321,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice')");
                         });
                 });
 
@@ -2912,7 +2912,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -3137,6 +3137,62 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_played_lesson_id");
 
                     b.ToTable("played", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PriceMove", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<Instant?>("DoneAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("done_at");
+
+                    b.Property<long>("FromPriceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("from_price_id");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<int>("Moved")
+                        .HasColumnType("integer")
+                        .HasColumnName("moved");
+
+                    b.Property<LocalDate>("On")
+                        .HasColumnType("date")
+                        .HasColumnName("on");
+
+                    b.Property<Instant?>("TakenBackAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("taken_back_at");
+
+                    b.Property<long>("ToPriceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("to_price_id");
+
+                    b.Property<int>("Told")
+                        .HasColumnType("integer")
+                        .HasColumnName("told");
+
+                    b.HasKey("Id")
+                        .HasName("pk_price_moves");
+
+                    b.HasIndex("FromPriceId")
+                        .HasDatabaseName("ix_price_moves_from_price_id");
+
+                    b.HasIndex("ToPriceId")
+                        .HasDatabaseName("ix_price_moves_to_price_id");
+
+                    b.ToTable("price_moves", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.PromiseMove", b =>
@@ -3488,6 +3544,10 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(80)
                         .HasColumnType("character varying(80)")
                         .HasColumnName("name");
+
+                    b.Property<bool>("OffersOnLeaving")
+                        .HasColumnType("boolean")
+                        .HasColumnName("offers_on_leaving");
 
                     b.Property<string>("Picture")
                         .IsRequired()
@@ -4471,6 +4531,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_played_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PriceMove", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Price", null)
+                        .WithMany()
+                        .HasForeignKey("FromPriceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_price_moves_prices_from_price_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Price", null)
+                        .WithMany()
+                        .HasForeignKey("ToPriceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_price_moves_prices_to_price_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.PromiseMove", b =>

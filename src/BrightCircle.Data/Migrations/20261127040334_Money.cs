@@ -63,6 +63,13 @@ namespace BrightCircle.Data.Migrations
                 name: "ck_charge_asks_purpose_known",
                 table: "charge_asks");
 
+            migrationBuilder.AddColumn<bool>(
+                name: "offers_on_leaving",
+                table: "site",
+                type: "boolean",
+                nullable: false,
+                defaultValue: false);
+
             migrationBuilder.AddColumn<int[]>(
                 name: "retry_days",
                 table: "site",
@@ -194,6 +201,38 @@ namespace BrightCircle.Data.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "price_moves",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false),
+                    from_price_id = table.Column<long>(type: "bigint", nullable: false),
+                    to_price_id = table.Column<long>(type: "bigint", nullable: false),
+                    on = table.Column<LocalDate>(type: "date", nullable: false),
+                    made_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    by = table.Column<string>(type: "character varying(120)", maxLength: 120, nullable: false),
+                    told = table.Column<int>(type: "integer", nullable: false),
+                    moved = table.Column<int>(type: "integer", nullable: false),
+                    done_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    taken_back_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_price_moves", x => x.id);
+                    table.ForeignKey(
+                        name: "fk_price_moves_prices_from_price_id",
+                        column: x => x.from_price_id,
+                        principalTable: "prices",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                    table.ForeignKey(
+                        name: "fk_price_moves_prices_to_price_id",
+                        column: x => x.to_price_id,
+                        principalTable: "prices",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "coupon_uses",
                 columns: table => new
                 {
@@ -269,7 +308,7 @@ namespace BrightCircle.Data.Migrations
             migrationBuilder.AddCheckConstraint(
                 name: "ck_letters_kind_known",
                 table: "letters",
-                sql: "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed')");
+                sql: "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold')");
 
             migrationBuilder.AddCheckConstraint(
                 name: "ck_ledger_account_known",
@@ -306,7 +345,7 @@ namespace BrightCircle.Data.Migrations
             migrationBuilder.AddCheckConstraint(
                 name: "ck_due_work_kind_known",
                 table: "due_work",
-                sql: "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle')");
+                sql: "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice')");
 
             migrationBuilder.AddCheckConstraint(
                 name: "ck_checkouts_charge_purpose_known",
@@ -345,6 +384,16 @@ namespace BrightCircle.Data.Migrations
                 column: "code",
                 unique: true);
 
+            migrationBuilder.CreateIndex(
+                name: "ix_price_moves_from_price_id",
+                table: "price_moves",
+                column: "from_price_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_price_moves_to_price_id",
+                table: "price_moves",
+                column: "to_price_id");
+
             migrationBuilder.AddForeignKey(
                 name: "fk_holdings_holdings_continues",
                 table: "holdings",
@@ -375,6 +424,9 @@ namespace BrightCircle.Data.Migrations
 
             migrationBuilder.DropTable(
                 name: "coupon_uses");
+
+            migrationBuilder.DropTable(
+                name: "price_moves");
 
             migrationBuilder.DropTable(
                 name: "coupons");
@@ -442,6 +494,10 @@ namespace BrightCircle.Data.Migrations
             migrationBuilder.DropCheckConstraint(
                 name: "ck_charge_asks_purpose_known",
                 table: "charge_asks");
+
+            migrationBuilder.DropColumn(
+                name: "offers_on_leaving",
+                table: "site");
 
             migrationBuilder.DropColumn(
                 name: "retry_days",
