@@ -138,6 +138,7 @@ public static partial class BenchMain
             Task.FromResult<ChargeResult>(new ChargeResult.Answered(ChargeOutcome.Approved, $"instant-{Interlocked.Increment(ref n)}", null));
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => throw new NotSupportedException();
         public Task<SessionResult?> Result(string session, CancellationToken ct) => throw new NotSupportedException();
+        public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => Task.FromResult<IReadOnlyList<GatewayCharge>?>([]);
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => throw new NotSupportedException();
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => new GatewayCallback.Other();
     }

@@ -205,6 +205,7 @@ public static class AppSetup
         services.AddScoped<MemberList>();
         services.AddScoped<MemberPageQuery>();
         services.AddScoped<PaymentList>();
+        services.AddScoped<CompareBooks>();
         services.AddScoped<SubscriptionList>();
         services.AddScoped<Insight.Sales>();
         services.AddScoped<Insight.TodayQuery>();

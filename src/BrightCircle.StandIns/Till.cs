@@ -8,9 +8,9 @@ namespace BrightCircle.StandIns;
 
 public sealed record TillCard(string Token, string Number, Behaviour Behaviour, int Charges);
 public sealed record TillCharge(string Id, string Key, string Card, string CardLabel, long Amount, string Currency, string Text, string Outcome,
-    string? Reason, DateTimeOffset At, string? ShopAt, long Refunded, bool ChargedBack, string? CallbackUrl);
+    string? Reason, DateTimeOffset At, string? ShopAt, long Refunded, bool ChargedBack, string? CallbackUrl, string Shop = "");
 public sealed record TillSession(string Id, string Key, long? Amount, string? Currency, string Text, string Email, string ReturnUrl, string CallbackUrl,
-    string? At, string State, string? Charge, string? Card, string? CardLabel);
+    string? At, string State, string? Charge, string? Card, string? CardLabel, string Shop = "");
 public sealed record TillRefund(string Id, string Key, string Charge, long Amount, DateTimeOffset At);
 
 /// <summary>When callbacks come: after the answer, before it, twice, late, or never.</summary>
@@ -72,12 +72,12 @@ public sealed class TillState : IDisposable
 
     static string NewId(string kind) => kind + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(8));
 
-    public TillSession Open(string key, long? amount, string? currency, string text, string email, string returnUrl, string callbackUrl, string? at)
+    public TillSession Open(string key, long? amount, string? currency, string text, string email, string returnUrl, string callbackUrl, string? at, string shop)
     {
         lock (gate)
         {
             if (sessionByKey.TryGetValue(key, out var known)) return sessions[known];
-            var s = new TillSession(NewId("page"), key, amount, currency, text, email, returnUrl, callbackUrl, at, "open", null, null, null);
+            var s = new TillSession(NewId("page"), key, amount, currency, text, email, returnUrl, callbackUrl, at, "open", null, null, null, shop);
             Keep(session: s);
             return s;
         }
@@ -111,7 +111,7 @@ public sealed class TillState : IDisposable
             TillCharge? charge = null;
             if (s.Amount is { } amount)
                 charge = new(NewId("charge"), "page-" + s.Key, card.Token, Cards.Label(number), amount, s.Currency!, s.Text, "approved", null,
-                    DateTimeOffset.UtcNow, s.At, 0, false, s.CallbackUrl);
+                    DateTimeOffset.UtcNow, s.At, 0, false, s.CallbackUrl, s.Shop);
             s = s with { State = "completed", Card = card.Token, CardLabel = Cards.Label(number), Charge = charge?.Id };
             Keep(card, charge, s);
             return (s, null);
@@ -120,7 +120,7 @@ public sealed class TillState : IDisposable
 
     /// <returns>The charge, and whether it was made just now; null for an unknown card.</returns>
     public (TillCharge? Charge, bool New, Behaviour Behaviour) Charge(
-        string key, string token, long amount, string currency, string text, string? at, string? callbackUrl)
+        string key, string token, long amount, string currency, string text, string? at, string? callbackUrl, string shop)
     {
         lock (gate)
         {
@@ -134,7 +134,7 @@ public sealed class TillState : IDisposable
                 _ => ("approved", (string?)null),
             };
             var charge = new TillCharge(NewId("charge"), key, token, Cards.Label(card.Number), amount, currency, text, outcome, reason, DateTimeOffset.UtcNow,
-                at, 0, false, callbackUrl);
+                at, 0, false, callbackUrl, shop);
             Keep(card with { Charges = card.Charges + 1 }, charge);
             return (charge, true, card.Behaviour);
         }

@@ -19,20 +19,25 @@ public static class TillPages
             if (Key(http) is not { } key) return MissingKey();
             if (b.Amount is <= 0 || b.Amount is not null && b.Currency is null)
                 return Results.UnprocessableEntity(new { reason = "an amount is positive and has a currency" });
-            return Results.Ok(Show(till.Open(key, b.Amount, b.Currency, b.Text ?? "", b.Email ?? "", b.ReturnUrl ?? "", b.CallbackUrl ?? "", b.At), http));
+            return Results.Ok(Show(till.Open(key, b.Amount, b.Currency, b.Text ?? "", b.Email ?? "", b.ReturnUrl ?? "", b.CallbackUrl ?? "", b.At, Shop(http)), http));
         });
         app.MapGet("/sessions/{id}", (HttpContext http, string id) => till.Session(id) is { } s ? Results.Ok(Show(s, http)) : Results.NotFound());
         app.MapPost("/charges", async (HttpContext http, ChargeBody b) =>
         {
             if (Key(http) is not { } key) return MissingKey();
             if (b.Amount <= 0) return Results.UnprocessableEntity(new { reason = "an amount is positive" });
-            var (charge, isNew, behaviour) = till.Charge(key, b.Card, b.Amount, b.Currency, b.Text ?? "", b.At, b.CallbackUrl ?? options.DefaultCallback);
+            var (charge, isNew, behaviour) = till.Charge(key, b.Card, b.Amount, b.Currency, b.Text ?? "", b.At, b.CallbackUrl ?? options.DefaultCallback,
+                Shop(http));
             if (charge is null) return Results.UnprocessableEntity(new { reason = "no such card" });
             if (charge.Amount != b.Amount || charge.Card != b.Card) return Results.UnprocessableEntity(new { reason = "this key was used for another charge" });
             // The money has moved; the answer hasn't come. Whoever asks again with the same key gets it.
             if (isNew && behaviour == Behaviour.TimesOut) await Task.Delay(options.TimeOut, http.RequestAborted);
             return Results.Ok(charge);
         });
+        // A shop's own list, by the shop's own time: what its books are compared with.
+        app.MapGet("/charges", (HttpContext http, DateTimeOffset from, DateTimeOffset to) => till.Charges()
+            .Where(c => c.Shop == Shop(http) && (DateTimeOffset.TryParse(c.ShopAt, System.Globalization.CultureInfo.InvariantCulture, out var at) ? at : c.At) is var when
+                && when >= from && when < to));
         app.MapPost("/refunds", (HttpContext http, RefundBody b) =>
         {
             if (Key(http) is not { } key) return MissingKey();
@@ -151,6 +156,8 @@ public static class TillPages
             Amount = s.Charge is null ? null : s.Amount,
             Currency = s.Charge is null ? null : s.Currency
         };
+    /// <summary>Which of the shops that use this Till is asking.</summary>
+    static string Shop(HttpContext http) => http.Request.Headers["Till-Shop"].ToString();
     static string? Key(HttpContext http) => http.Request.Headers["Idempotency-Key"].ToString() is { Length: > 0 } key ? key : null;
     static IResult MissingKey() => Results.BadRequest(new { reason = "an Idempotency-Key header is needed" });
 

@@ -94,6 +94,7 @@ public class FaultTests
         }
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
+        public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => real.List(from, to, ct);
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }
@@ -156,6 +157,7 @@ public class FaultTests
             ? throw new InvalidOperationException("Nobody foresaw this.") : real.Charge(request, ct);
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
+        public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => real.List(from, to, ct);
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }

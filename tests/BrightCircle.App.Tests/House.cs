@@ -52,6 +52,7 @@ public sealed class House : IAsyncDisposable
         ["Site:Url"] = "http://site.example",
         ["Till:Url"] = TestServers.Till,
         ["Till:Secret"] = TestServers.Secret,
+        ["Till:Shop"] = new Npgsql.NpgsqlConnectionStringBuilder(database).Database,
         ["Till:TimeoutSeconds"] = "1",
         ["Till:CallbackUrl"] = "",
         ["Postbox:Url"] = TestServers.Postbox,

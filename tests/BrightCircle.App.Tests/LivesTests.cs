@@ -135,6 +135,12 @@ public class LivesTests
         var till = (await http.GetFromJsonAsync<JsonElement>(TestServers.Till + "/control/charges")).EnumerateArray()
             .ToDictionary(c => c.GetProperty("id").GetString()!, c => (Amount: c.GetProperty("amount").GetInt64(), Refunded: c.GetProperty("refunded").GetInt64()));
         Assert.All(paidUp, p => Assert.Equal((p.Amount.Minor, p.RefundedMinor), till[p.ChargeRef]));
+        for (var month = new YearMonth(2026, 11); month <= house.Now.Calendar.Month(house.Clock.Now); month = month.PlusMonths(1))
+        {
+            var compared = (await house.Get<CompareBooks, Comparison?>(s => s.Of(month, default)))!;
+            Assert.Empty(compared.Differences);
+            Assert.Equal(compared.Service, compared.Books);
+        }
         foreach (var year in paidUp.GroupBy(p => p.ReceiptYear))
             Assert.Equal(Enumerable.Range(1, year.Count()), year.Select(p => p.ReceiptNumber!.Value).Order());
         // Each paid stretch begins where the agreement says, and no two of a holding lie over one another but where a pause or a change moved them.

@@ -240,6 +240,7 @@ public class MoneyTests
         }
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
+        public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => real.List(from, to, ct);
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }
@@ -477,8 +478,9 @@ public class MoneyTests
         var email = House.NewAddress();
         var (stays, leaves, poor) = (await house.Join(house.Monthly, email: email), await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater));
         await house.Get<LeavePlan, Result>(s => s.Do(leaves, house.Holdings(leaves).Result[0].Id, default, "It costs too much for me"));
-        var look = await house.Get<MovePrice, PriceMoveLook>(s => s.Look(house.Now.PriceById[house.Monthly], house.Now.PriceById[dearer], default));
-        Assert.Equal((3, 5400L, 6300L), (look.People, look.Before.Minor, look.After.Minor));
+        var (look, _) = await house.Get<MovePrice, (PriceMoveLook?, IReadOnlyList<PriceMove>)>(s => s.Look(house.Now.PriceById[house.Monthly],
+            house.Now.PriceById[dearer], default));
+        Assert.Equal((3, 5400L, 6300L), (look!.People, look.Before.Minor, look.After.Minor));
         Task<Result> Move(LocalDate on) => house.Get<MovePrice, Result>(s => s.Do(house.Owner, house.Monthly, dearer, on, default));
         Assert.Equal("On", (await Move(new(2026, 11, 24))).Field);
         Assert.Equal("On", (await Move(new(2028, 11, 24))).Field);
@@ -524,6 +526,44 @@ public class MoneyTests
         Assert.Equal(2, (await house.Holdings(id)).Count);
         Assert.NotNull((await house.Ask(db => db.PriceMoves.OrderByDescending(m => m.Id).FirstAsync())).DoneAt);
         await Balances(house);
+    }
+
+    [Fact]
+    public async Task What_the_books_and_the_payment_service_dont_agree_on_is_found()
+    {
+        await using var house = await House.Open();
+        MemberId[] all = [await house.Join(house.Monthly), await house.Join(house.Monthly), await house.Join(house.Monthly), await house.Join(house.Monthly)];
+        var month = new YearMonth(2026, 11);
+        Task<Comparison?> Compare() => house.Get<CompareBooks, Comparison?>(s => s.Of(month, default));
+        Assert.Equal((4, 7200L, 4, 7200L, 0), await Figures());
+        await using (var source = NpgsqlDataSource.Create(house.Database))
+        {
+            async Task Sql(string text, MemberId who)
+            {
+                await using var command = source.CreateCommand(text);
+                command.Parameters.Add(new() { Value = who.Value });
+                await command.ExecuteNonQueryAsync();
+            }
+            // As if somebody had tampered with what is written down: another amount, a charge nobody made, one that isn't named.
+            await Sql("alter table payments disable trigger user", all[0]);
+            await Sql("update payments set amount_minor = 1700 where member_id = $1", all[0]);
+            await Sql("update payments set charge_ref = 'charge-of-nobody' where member_id = $1", all[1]);
+            await Sql("update refunds set amount_minor = 1 where payment_id in (select id from payments where member_id = $1)", all[2]);
+        }
+        var payment = (await house.Payments(all[3]))[0];
+        await house.Services.GetRequiredService<IPaymentGateway>().Refund("by-hand", payment.ChargeRef, new(500, new("GBP")), default);
+        var found = (await Compare())!.Differences;
+        Assert.Equal([Difference.NotInBooks, Difference.NotAtService, Difference.AmountDiffers, Difference.RefundDiffers], found.Select(d => d.Kind).Order());
+        Assert.Equal((1800L, 1700L), (found.Single(d => d.Kind == Difference.AmountDiffers).Service!.Value.Minor, found.Single(d => d.Kind == Difference.AmountDiffers).Books!.Value.Minor));
+        Assert.Equal((500L, 0L), (found.Single(d => d.Kind == Difference.RefundDiffers).Service!.Value.Minor, found.Single(d => d.Kind == Difference.RefundDiffers).Books!.Value.Minor));
+        Assert.Equal((0, 0L, 0, 0L, 0), await FiguresOf(new(2026, 10)));
+
+        Task<(int, long, int, long, int)> Figures() => FiguresOf(month);
+        async Task<(int, long, int, long, int)> FiguresOf(YearMonth of)
+        {
+            var c = (await house.Get<CompareBooks, Comparison?>(s => s.Of(of, default)))!;
+            return (c.Charges, c.Service.Minor, c.Payments, c.Books.Minor, c.Differences.Count);
+        }
     }
 
     [Fact]

@@ -282,7 +282,7 @@ public class PlainTests(DemoSite site)
         await p.Press("Look", ("By", $"price-{price.Id.Value}"), ("Joined", "then"));
         p.Says("on which day they joined");
         await p.Press("Look", ("Joined", "2026-11-20"), ("At", "2026-12-05T10:00"));
-        p.Says("somebody with First Winter, A lesson a week, since 20 November 2026");
+        p.Says("somebody with First Winter, In three parts, since 20 November 2026");
         p.Says("on Sat 5 Dec, 10:00");
         var course = Piece("Three quiet winter checks");
         // Since 20 November: the third on 4 December is open, the fourth comes on the 11th.

@@ -13,6 +13,9 @@ public interface IPaymentGateway
     Task<SessionResult?> Result(string session, CancellationToken ct);
     /// <summary>Asks a stored card for money. Asking again with the same key moves no more money and gives the same answer.</summary>
     Task<ChargeResult> Charge(ChargeRequest request, CancellationToken ct);
+    /// <summary>The approved charges of a time, as the payment service has them; null where it gives no answer.</summary>
+    /// <param name="to">Exclusive.</param>
+    Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct);
     /// <summary>Gives money back. The same key gives back once.</summary>
     Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct);
     /// <summary>Reads a callback: the signature first, and its content only where that is right and fresh.</summary>
@@ -41,6 +44,10 @@ public sealed record SessionResult(string Session, string ChargeRef, string Card
 {
     public ChargeResult.Answered Charged => new(ChargeOutcome.Approved, ChargeRef, null, Taken);
 }
+
+/// <summary>A charge as the payment service has it.</summary>
+/// <param name="Refunded">What of it was given back; what a bank took back isn't in it.</param>
+public sealed record GatewayCharge(string Ref, Money Amount, Money Refunded, Instant At);
 
 public sealed record ChargeRequest(string Key, Money Amount, string CardToken, string Text, Instant At);
 

@@ -30,14 +30,16 @@ public sealed class MovePrice(BrightContext db, Ids ids, Catalogue catalogue, De
     /// <summary>The prices somebody could be moved to from one.</summary>
     public IEnumerable<Price> WaysFrom(Price from) => Now.PricesOf(from.PlanId).Where(p => p.Id != from.Id && from.Terms is PriceTerms.Recurring && p.Terms is PriceTerms.Recurring);
 
-    public async Task<PriceMoveLook> Look(Price from, Price to, CancellationToken ct)
+    /// <param name="to">Null where there is nothing to move them to.</param>
+    /// <returns>What it would do, and the moves of the price there were, the newest first.</returns>
+    public async Task<(PriceMoveLook? Look, IReadOnlyList<PriceMove> Moves)> Look(Price from, Price? to, CancellationToken ct)
     {
-        var people = await db.Holdings.CountAsync(h => h.PriceId == from.Id && !h.IsOver && h.Source == HoldingSource.Bought, ct);
-        return new(people, from.Terms.Headline!.Value * people, to.Terms.ForAChange().Headline!.Value * people);
+        var trip = new OneTrip(db);
+        var people = trip.Count(db.Holdings.Where(h => h.PriceId == from.Id && !h.IsOver && h.Source == HoldingSource.Bought));
+        var moves = trip.List(db.PriceMoves.AsNoTracking().Where(m => m.FromPriceId == from.Id).OrderByDescending(m => m.Id));
+        await trip.Ask(ct);
+        return (to is null ? null : new(people.Value, from.Terms.Headline!.Value * people.Value, to.Terms.ForAChange().Headline!.Value * people.Value), moves.Value);
     }
-
-    public Task<List<PriceMove>> Of(PriceId from, CancellationToken ct) =>
-        db.PriceMoves.AsNoTracking().Where(m => m.FromPriceId == from).OrderByDescending(m => m.Id).ToListAsync(ct);
 
     public async Task<Result> Do(TeamActor by, PriceId id, PriceId toId, LocalDate on, CancellationToken ct)
     {

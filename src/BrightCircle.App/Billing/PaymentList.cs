@@ -15,7 +15,8 @@ public sealed record PaymentRow(Payment Payment, string Name);
 /// <param name="Received">What was paid, over the whole filtered list.</param>
 /// <param name="GivenBack">What of it went back since.</param>
 public sealed record PaymentPage(IReadOnlyList<PaymentRow> Rows, int Count, Money Received, Money GivenBack);
-public sealed record PaymentFile(Payment Payment, string Name, IReadOnlyList<LedgerEntry> Ledger, IReadOnlyList<Refund> Refunds, DueWork? UnderWay);
+public sealed record PaymentFile(Payment Payment, string Name, IReadOnlyList<LedgerEntry> Ledger, IReadOnlyList<Refund> Refunds, DueWork? UnderWay,
+    Core.Offer.Agreement Agreement);
 
 public sealed class PaymentList(BrightContext db, Catalogue catalogue)
 {
@@ -103,11 +104,12 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
     {
         var trip = new OneTrip(db);
         var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
-            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name }));
+            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name })
+            .Join(db.Holdings, x => x.Payment.HoldingId, h => h.Id, (x, h) => new { x.Payment, x.Name, h.Agreement }));
         var ledger = trip.List(db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         var under = trip.First(db.DueWork.AsNoTracking().Where(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value));
         await trip.Ask(ct);
-        return found.Value is { } f ? new(f.Payment, f.Name, ledger.Value, refunds.Value, under.Value) : null;
+        return found.Value is { } f ? new(f.Payment, f.Name, ledger.Value, refunds.Value, under.Value, f.Agreement) : null;
     }
 }

@@ -17,6 +17,8 @@ public sealed class TillSettings
     /// <summary>Where the Till sends callbacks.</summary>
     public string CallbackUrl { get; set; } = "";
     public int TimeoutSeconds { get; set; } = 4;
+    /// <summary>Under which name this site is known there, where several use one.</summary>
+    public string Shop { get; set; } = "";
 }
 
 /// <summary>Signs and checks callbacks: HMAC-SHA256 (RFC 2104, FIPS 180-4) over the timestamp, a full stop and the body, in lower-case hex.</summary>
@@ -128,6 +130,25 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         }
     }
 
+    public async Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct)
+    {
+        try
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, $"/charges?from={from}&to={to}");
+            request.Headers.Add("Till-Shop", settings.Shop);
+            using var response = await http.SendAsync(request, ct);
+            if (!response.IsSuccessStatusCode) return null;
+            var body = await response.Content.ReadFromJsonAsync<List<ListedBody>>(Json, ct) ?? [];
+            return [.. body.Where(c => c.Outcome == "approved" && Currency.IsKnown(c.Currency)).Select(c => new GatewayCharge(Ref(c.Id), new(c.Amount, new(c.Currency)),
+                new(c.Refunded, new(c.Currency)), NodaTime.Text.InstantPattern.ExtendedIso.Parse(c.ShopAt ?? "") is { Success: true } at ? at.Value
+                    : Instant.FromDateTimeOffset(c.At)))];
+        }
+        catch (Exception e) when (IsSilence(e, ct))
+        {
+            return null;
+        }
+    }
+
     public async Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct)
     {
         try
@@ -173,11 +194,13 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = JsonContent.Create(body, options: Json) };
         request.Headers.Add("Idempotency-Key", key);
+        request.Headers.Add("Till-Shop", settings.Shop);
         return await http.SendAsync(request, ct);
     }
 
     sealed record SessionBody(string Id, string Url, string State, string? Charge, string? Card, string? CardLabel, long? Amount, string? Currency);
     sealed record ChargeBody(string Id, string Outcome, string? Reason, long Amount, string Currency);
+    sealed record ListedBody(string Id, string Outcome, long Amount, string Currency, long Refunded, string? ShopAt, DateTimeOffset At);
     sealed record RefundBody(string? Id, string? Reason);
     sealed record CallbackBody(string Event, SessionBody? Session, ChargeBody? Charge);
 }

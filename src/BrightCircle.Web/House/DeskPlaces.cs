@@ -91,6 +91,9 @@ public static class DeskPlaces
         new("sales", "Sales", "bi-bar-chart", "/desk/sales", "revenue income turnover report chart month plan price coupon compare",
             "What came in, day by day, with as many days before beside it; and by plan, price and coupon. What went back is said apart, on the day it went. Only "
             + "what was really paid counts.", Under: "payments"),
+        new("compare", "Compare", "bi-check2-all", "/desk/payments/compare", "reconcile reconciliation differences bank payout check books till",
+            "The payment service’s own list of a month, charge by charge beside what is written down here. Where all is well it says so. What differs is listed with both "
+            + "sides, so that you can look it up there.", Under: "payments"),
         new("coupons", "Coupons", "bi-ticket-perforated", "/desk/coupons", "coupon discount voucher code promo rebate percent off",
             "A coupon takes a percentage or an amount off what is paid: once, for some payments or for all. It can be for some plans, for newcomers, until a day, "
             + "so many times. What it took off and what it brought stand beside it.", Under: "payments"),

@@ -32,8 +32,7 @@ public sealed class PriceMoveModel(MovePrice move) : DeskPage
     {
         To = Ways.FirstOrDefault(p => p.Id.Value == to) ?? (Ways.Count > 0 ? Ways[0] : null);
         On = on ?? NodaTime.Text.LocalDatePattern.Iso.Format(Now.Calendar.Date(Moment).PlusDays(30));
-        if (To is not null) Look = await move.Look(Price, To, Ct);
-        Moves = await move.Of(Price.Id, Ct);
+        (Look, Moves) = await move.Look(Price, To, Ct);
     }
 
     public Task OnGet() => Show(null, null);
