@@ -72,7 +72,8 @@ public sealed class TillState : IDisposable
 
     static string NewId(string kind) => kind + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(8));
 
-    public TillSession Open(string key, long? amount, string? currency, string text, string email, string returnUrl, string callbackUrl, string? at, string shop)
+    public TillSession Open(string key, long? amount, string? currency, string text, string email, string returnUrl, string callbackUrl, string? at,
+        string shop)
     {
         lock (gate)
         {

@@ -19,7 +19,8 @@ public static class TillPages
             if (Key(http) is not { } key) return MissingKey();
             if (b.Amount is <= 0 || b.Amount is not null && b.Currency is null)
                 return Results.UnprocessableEntity(new { reason = "an amount is positive and has a currency" });
-            return Results.Ok(Show(till.Open(key, b.Amount, b.Currency, b.Text ?? "", b.Email ?? "", b.ReturnUrl ?? "", b.CallbackUrl ?? "", b.At, Shop(http)), http));
+            return Results.Ok(Show(till.Open(key, b.Amount, b.Currency, b.Text ?? "", b.Email ?? "", b.ReturnUrl ?? "", b.CallbackUrl ?? "", b.At,
+                Shop(http)), http));
         });
         app.MapGet("/sessions/{id}", (HttpContext http, string id) => till.Session(id) is { } s ? Results.Ok(Show(s, http)) : Results.NotFound());
         app.MapPost("/charges", async (HttpContext http, ChargeBody b) =>
@@ -36,7 +37,8 @@ public static class TillPages
         });
         // A shop's own list, by the shop's own time: what its books are compared with.
         app.MapGet("/charges", (HttpContext http, DateTimeOffset from, DateTimeOffset to) => till.Charges()
-            .Where(c => c.Shop == Shop(http) && (DateTimeOffset.TryParse(c.ShopAt, System.Globalization.CultureInfo.InvariantCulture, out var at) ? at : c.At) is var when
+            .Where(c => c.Shop == Shop(http) && (DateTimeOffset.TryParse(c.ShopAt, System.Globalization.CultureInfo.InvariantCulture, out var at) ? at
+                : c.At) is var when
                 && when >= from && when < to));
         app.MapPost("/refunds", (HttpContext http, RefundBody b) =>
         {

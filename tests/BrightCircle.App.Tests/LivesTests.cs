@@ -16,7 +16,8 @@ using Xunit;
 
 namespace BrightCircle.App.Tests;
 
-/// <summary>Many lives with money over more than a year: random prices, cards, coupons, changes, pauses, leavings, refunds. In the end every unit is accounted for.</summary>
+/// <summary>Many lives with money over more than a year: random prices, cards, coupons, changes, pauses, leavings, refunds. In the end every unit is
+/// accounted for.</summary>
 public class LivesTests
 {
     [Fact]
@@ -24,7 +25,8 @@ public class LivesTests
     {
         await using var house = await House.Open();
         var random = new Random(20261127);
-        async Task<PriceId> Price(PlanId plan, PriceDraft draft) => (await house.Get<AddPrice, Result<PriceId>>(s => s.Do(house.Owner, plan, draft, default))).Value;
+        async Task<PriceId> Price(PlanId plan, PriceDraft draft) => (await house.Get<AddPrice,
+            Result<PriceId>>(s => s.Do(house.Owner, plan, draft, default))).Value;
         static PriceDraft Draft(PriceKind kind, string amount, int count = 1, PeriodUnit unit = PeriodUnit.Months, bool trial = false) =>
             new(null, null, kind, amount, count, unit, trial, 7, PeriodUnit.Days, "1.00");
         async Task<PlanId> Plan(string name, int rank) => (await house.Get<SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new(name, rank, "",
@@ -34,7 +36,8 @@ public class LivesTests
         [
             house.Monthly, await Price(house.Keeper, Draft(PriceKind.Recurring, "180", unit: PeriodUnit.Years)),
             await Price(house.Keeper, Draft(PriceKind.Recurring, "7.77", 13, PeriodUnit.Days)),
-            await Price(apiary, Draft(PriceKind.Recurring, "39", trial: true) with { JoiningFee = "5" }), await Price(apiary, Draft(PriceKind.Recurring, "100", 3)),
+            await Price(apiary, Draft(PriceKind.Recurring, "39", trial: true) with { JoiningFee = "5" }),
+                await Price(apiary, Draft(PriceKind.Recurring, "100", 3)),
         ];
         PriceId[] passes = [await Price(winter, Draft(PriceKind.Instalments, "26.01") with { Times = 3, Access = AccessKind.For }),
             await Price(winter, Draft(PriceKind.Once, "69") with { Access = AccessKind.For, AccessCount = 3, AccessUnit = PeriodUnit.Months })];
@@ -63,7 +66,8 @@ public class LivesTests
                     var now = house.Clock.Now;
                     if (held.LastOrDefault(h => h.IsHeldAt(now) || h.StateAt(now) is HoldingState.Paused or HoldingState.Closed) is not { } h)
                     {
-                        if (random.Next(2) == 0) await Note("came back", async () => { await house.JoinAgain(member, tiers[random.Next(tiers.Length)]); return Result.Done; });
+                        if (random.Next(2) == 0) await Note("came back", async () =>
+                            { await house.JoinAgain(member, tiers[random.Next(tiers.Length)]); return Result.Done; });
                         continue;
                     }
                     switch (h.StateAt(now) is HoldingState.Grace or HoldingState.Closed && random.Next(3) > 0 ? 4 : random.Next(7))
@@ -79,7 +83,8 @@ public class LivesTests
                             await Note("took back", () => house.Get<ChangePlan, Result>(s => s.TakeBack(member, planned.Id, default)));
                             break;
                         case 2 or 3:
-                            await Note("paused", () => house.Get<PausePlan, Result>(s => s.Do(member, h.Id, house.Now.Calendar.Date(now).PlusDays(random.Next(1, 45)), null, default)));
+                            await Note("paused", () => house.Get<PausePlan,
+                                Result>(s => s.Do(member, h.Id, house.Now.Calendar.Date(now).PlusDays(random.Next(1, 45)), null, default)));
                             break;
                         case 4 when h.StateAt(now) == HoldingState.Paused:
                             await Note("went on", () => house.Get<PausePlan, Result>(s => s.Resume(member, h.Id, null, default)));
@@ -88,7 +93,8 @@ public class LivesTests
                             await Note("paid what was open", async () =>
                             {
                                 long checkout = 0;
-                                var page = await house.Get<GoToTill, Result<string>>(s => s.Card(member, id => "http://site.example/back/" + (checkout = id), default));
+                                var page = await house.Get<GoToTill, Result<string>>(s =>
+                                    s.Card(member, id => "http://site.example/back/" + (checkout = id), default));
                                 await house.Till.Pay(page.Value!, DemoTill.Approves);
                                 await house.Return(checkout);
                                 return Result.Done;
@@ -96,7 +102,8 @@ public class LivesTests
                             break;
                         case 5:
                             await Note(h.StateAt(now) == HoldingState.Ending ? "stayed" : "left", () => h.StateAt(now) == HoldingState.Ending
-                                ? house.Get<StayWithPlan, Result>(s => s.Do(member, h.Id, default)) : house.Get<LeavePlan, Result>(s => s.Do(member, h.Id, default)));
+                                ? house.Get<StayWithPlan, Result>(s => s.Do(member, h.Id, default)) : house.Get<LeavePlan,
+                                    Result>(s => s.Do(member, h.Id, default)));
                             break;
                         case 6 when (await house.Payments(member)).LastOrDefault(p => p.Refundable.Minor > 3) is { } paid:
                             await Note("refunded", () => house.Get<RefundPayment, Result>(s => s.Do(house.Owner, paid.Id,
@@ -133,7 +140,8 @@ public class LivesTests
         Assert.Equal(paidUp.Length, paidUp.Select(p => (p.HoldingId, p.Purpose, p.Turn)).Distinct().Count());
         using var http = new HttpClient();
         var till = (await http.GetFromJsonAsync<JsonElement>(TestServers.Till + "/control/charges")).EnumerateArray()
-            .ToDictionary(c => c.GetProperty("id").GetString()!, c => (Amount: c.GetProperty("amount").GetInt64(), Refunded: c.GetProperty("refunded").GetInt64()));
+            .ToDictionary(c => c.GetProperty("id").GetString()!, c => (Amount: c.GetProperty("amount").GetInt64(),
+                Refunded: c.GetProperty("refunded").GetInt64()));
         Assert.All(paidUp, p => Assert.Equal((p.Amount.Minor, p.RefundedMinor), till[p.ChargeRef]));
         for (var month = new YearMonth(2026, 11); month <= house.Now.Calendar.Month(house.Clock.Now); month = month.PlusMonths(1))
         {
@@ -148,7 +156,8 @@ public class LivesTests
         {
             var stretches = h.Timeline.Paid.Where(f => f.Kind != HoldingFactKind.Given).ToArray();
             Assert.Equal(stretches.Length, stretches.Select(f => f.From).Distinct().Count());
-            Assert.All(stretches.Zip(stretches.Skip(1)), s => Assert.True(s.First.To <= s.Second.From, $"{h.Id}: {s.First.From}–{s.First.To}, then {s.Second.From}"));
+            Assert.All(stretches.Zip(stretches.Skip(1)), s => Assert.True(s.First.To <= s.Second.From,
+                $"{h.Id}: {s.First.From}–{s.First.To}, then {s.Second.From}"));
         }
         // Standing is what the facts say.
         foreach (var m in await house.Ask(db => db.Members.AsNoTracking().ToListAsync()))

@@ -216,7 +216,8 @@ public class MembershipTests
         Assert.Equal(2, (await house.Payments(id)).Count(p => p.IsPaid));
         await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, new("Monthly", "Join", Availability.OnOffer), default));
         Assert.Equal(Availability.OnOffer, house.Now.PriceById[house.Monthly].Availability);
-        Assert.Contains("isn’t here", (await house.Get<EditPrice, Result>(s => s.Words(house.Owner, new(1), new("Monthly", "Join", Availability.Closed), default)))
+        Assert.Contains("isn’t here", (await house.Get<EditPrice, Result>(s =>
+            s.Words(house.Owner, new(1), new("Monthly", "Join", Availability.Closed), default)))
             .Refusal, StringComparison.Ordinal);
         await AllAgrees(house);
     }

@@ -17,7 +17,8 @@ using Xunit;
 
 namespace BrightCircle.App.Tests;
 
-/// <summary>Every way to pay and every change in the middle, against the real database and the Till: what is shown is what is charged, and no penny is lost.</summary>
+/// <summary>Every way to pay and every change in the middle, against the real database and the Till: what is shown is what is charged, and no penny is
+/// lost.</summary>
 public class MoneyTests
 {
     static PriceDraft Draft(PriceKind kind, string amount, int count = 1, PeriodUnit unit = PeriodUnit.Months) =>
@@ -292,7 +293,8 @@ public class MoneyTests
     public async Task A_pause_charges_nothing_and_moves_what_is_paid()
     {
         await using var house = await House.Open();
-        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, new("Monthly", "Join", PauseDays: 30, PauseYear: 45), default))).Ok);
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, new("Monthly", "Join", PauseDays: 30, PauseYear: 45),
+            default))).Ok);
         var id = await house.Join(house.Monthly);
         await house.Days(10);
         var holding = (await house.Holdings(id))[0];
@@ -417,7 +419,8 @@ public class MoneyTests
     public async Task A_sale_counts_as_it_did_when_the_buyer_went_to_pay()
     {
         await using var house = await House.Open();
-        var price = await Price(house, Draft(PriceKind.Once, "69") with { HasSale = true, SaleAmount = "49", SaleUntil = "2026-11-24" }, await Plan(house, "Winter", 0));
+        var price = await Price(house, Draft(PriceKind.Once, "69") with { HasSale = true, SaleAmount = "49", SaleUntil = "2026-11-24" },
+            await Plan(house, "Winter", 0));
         house.Clock.StandAt(house.Now.Calendar.At(new(2026, 11, 24, 23, 50)));
         var (checkout, page, _) = await house.Begin(price);
         await house.Till.Pay(page!, DemoTill.Approves);
@@ -476,7 +479,8 @@ public class MoneyTests
         await using var house = await House.Open();
         var dearer = await Price(house, Draft(PriceKind.Recurring, "21"));
         var email = House.NewAddress();
-        var (stays, leaves, poor) = (await house.Join(house.Monthly, email: email), await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater));
+        var (stays, leaves, poor) = (await house.Join(house.Monthly, email: email), await house.Join(house.Monthly),
+            await house.Join(house.Monthly, DemoTill.FailsLater));
         await house.Get<LeavePlan, Result>(s => s.Do(leaves, house.Holdings(leaves).Result[0].Id, default, "It costs too much for me"));
         var (look, _) = await house.Get<MovePrice, (PriceMoveLook?, IReadOnlyList<PriceMove>)>(s => s.Look(house.Now.PriceById[house.Monthly],
             house.Now.PriceById[dearer], default));
@@ -554,8 +558,10 @@ public class MoneyTests
         await house.Services.GetRequiredService<IPaymentGateway>().Refund("by-hand", payment.ChargeRef, new(500, new("GBP")), default);
         var found = (await Compare())!.Differences;
         Assert.Equal([Difference.NotInBooks, Difference.NotAtService, Difference.AmountDiffers, Difference.RefundDiffers], found.Select(d => d.Kind).Order());
-        Assert.Equal((1800L, 1700L), (found.Single(d => d.Kind == Difference.AmountDiffers).Service!.Value.Minor, found.Single(d => d.Kind == Difference.AmountDiffers).Books!.Value.Minor));
-        Assert.Equal((500L, 0L), (found.Single(d => d.Kind == Difference.RefundDiffers).Service!.Value.Minor, found.Single(d => d.Kind == Difference.RefundDiffers).Books!.Value.Minor));
+        Assert.Equal((1800L, 1700L), (found.Single(d => d.Kind == Difference.AmountDiffers).Service!.Value.Minor,
+            found.Single(d => d.Kind == Difference.AmountDiffers).Books!.Value.Minor));
+        Assert.Equal((500L, 0L), (found.Single(d => d.Kind == Difference.RefundDiffers).Service!.Value.Minor,
+            found.Single(d => d.Kind == Difference.RefundDiffers).Books!.Value.Minor));
         Assert.Equal((0, 0L, 0, 0L, 0), await FiguresOf(new(2026, 10)));
 
         Task<(int, long, int, long, int)> Figures() => FiguresOf(month);
@@ -577,7 +583,13 @@ public class MoneyTests
         Assert.Equal("SaleUntil", Read(Draft(PriceKind.Once, "26") with { HasSale = true, SaleAmount = "20" }).Field);
         Assert.Equal("SaleUntil", Read(Draft(PriceKind.Once, "26") with { HasSale = true, SaleAmount = "20", SaleUntil = "2026-10-19" }).Field);
         Assert.Equal("AccessUntil", Read(Draft(PriceKind.Once, "26") with { Access = AccessKind.UntilDay, AccessUntil = "2026-10-20" }).Field);
-        Assert.Equal("AccessCount", Read(Draft(PriceKind.Instalments, "26") with { Times = 3, Access = AccessKind.For, AccessCount = 2, AccessUnit = PeriodUnit.Months }).Field);
+        Assert.Equal("AccessCount", Read(Draft(PriceKind.Instalments, "26") with
+        {
+            Times = 3,
+            Access = AccessKind.For,
+            AccessCount = 2,
+            AccessUnit = PeriodUnit.Months
+        }).Field);
         Assert.True(Read(Draft(PriceKind.Instalments, "26") with { Times = 3, Access = AccessKind.For, AccessCount = 3, AccessUnit = PeriodUnit.Months }).Ok);
         Assert.Equal("Seats", Read(Draft(PriceKind.Once, "26") with { Seats = -1 }).Field);
         Assert.Equal("JoiningFee", Read(Draft(PriceKind.Once, "26") with { JoiningFee = "ten" }).Field);

@@ -151,8 +151,10 @@ public sealed class CrawlTests
             if (await db.Holdings.Where(h => h.Source == source).OrderByDescending(h => h.StartsAt).Select(h => (MemberId?)h.MemberId).FirstOrDefaultAsync()
                 is { } holds && people.All(p => p.Item2 != holds.Value)) people.Add(($"holder by {source}", holds.Value));
         // Whoever pays in parts, pauses, has credit, or changes soon.
-        foreach (var (kind, who) in new[] { (HoldingFactKind.Paused, "who pauses"), (HoldingFactKind.Credit, "who has credit"), (HoldingFactKind.Planned, "who changes soon") })
-            if (await db.HoldingFacts.Where(f => f.Kind == kind).Join(db.Holdings, f => f.HoldingId, h => h.Id, (f, h) => (MemberId?)h.MemberId).FirstOrDefaultAsync()
+        foreach (var (kind, who) in new[] { (HoldingFactKind.Paused, "who pauses"), (HoldingFactKind.Credit, "who has credit"),
+            (HoldingFactKind.Planned, "who changes soon") })
+            if (await db.HoldingFacts.Where(f => f.Kind == kind).Join(db.Holdings, f => f.HoldingId, h => h.Id, (f, h) => (MemberId?)h.MemberId)
+                .FirstOrDefaultAsync()
                 is { } does && people.All(p => p.Item2 != does.Value)) people.Add((who, does.Value));
         if (await db.Members.Where(m => m.Email == "wilf.sarrow@post.example").Select(m => (MemberId?)m.Id).FirstOrDefaultAsync() is { } parts)
             people.Add(("who pays in parts", parts.Value));

@@ -186,7 +186,8 @@ public class MoneyPlainTests(DemoSite site)
         owner.Says($"again and again ({held.Count(h => h.Agreement.Renews)})");
         var calendar = site.Catalogue.Now.Calendar;
         var (from, to) = (calendar.At(new(2026, 10, 1, 0, 0)), calendar.At(new(2026, 11, 1, 0, 0)));
-        var october = await Db(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && p.At >= from && p.At < to).Select(p => p.Amount.Minor).ToListAsync());
+        var october = await Db(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && p.At >= from && p.At < to).Select(p => p.Amount.Minor)
+            .ToListAsync());
         await owner.Open("/desk/sales?from=2026-10-01&to=2026-10-31");
         owner.Says($"{new Money(october.Sum(), new("GBP")).Format(site.Catalogue.Now.Culture)} in {october.Count} payments");
         await owner.Open("/desk/sales?from=nonsense&to=2026-02-31");

@@ -45,7 +45,8 @@ public partial class ScreenTests(DemoSite site)
                 $"/desk/members/{member}", "/desk/members/add", $"/desk/members/{member}/edit", $"/desk/members/{member}/journal", "/desk/settings/live",
                 $"/desk/prices/{now.Prices[0].Id.Value}", "/desk/find?q=import", "/desk/tiers/new?kind=pass", $"/desk/members/{member}/give",
                 $"/desk/members/{member}/end/{holding}", $"/desk/members/{member}/pause/{holding}",
-            $"/desk/prices/{now.Prices.First(p => p.Code == "keeper-month").Id.Value}/move", "/desk/coupons", "/desk/coupons/new", $"/desk/coupons/{db.Coupons.First().Id}", "/desk/subscriptions", "/desk/sales", "/desk/payments/compare",
+            $"/desk/prices/{now.Prices.First(p => p.Code == "keeper-month").Id.Value}/move", "/desk/coupons", "/desk/coupons/new",
+                $"/desk/coupons/{db.Coupons.First().Id}", "/desk/subscriptions", "/desk/sales", "/desk/payments/compare",
             $"/desk/tiers/{now.Plans[1].Id.Value}/price?of={now.PricesOf(now.Plans[1].Id).First().Id.Value}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }

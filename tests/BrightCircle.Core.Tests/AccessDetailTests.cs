@@ -34,7 +34,8 @@ public class AccessDetailTests
         return piece;
     }
 
-    static AccessBook Book(Inclusion line, params Piece[] pieces) => new([Make.Tier(1, 1, line), Make.Tier(2, 2, All)], pieces, [], [new TallyId(5), new TallyId(6)], London);
+    static AccessBook Book(Inclusion line, params Piece[] pieces) => new([Make.Tier(1, 1, line), Make.Tier(2, 2, All)], pieces, [],
+        [new TallyId(5), new TallyId(6)], London);
 
     static MemberFacts.Held Held(Instant start) => MemberFacts.Joining(new(1), start) with { Promise = 1 };
     static MemberFacts Facts(params MemberFacts.Held[] held) => With(null, null, null, held);
@@ -118,7 +119,8 @@ public class AccessDetailTests
     public void What_is_done_is_named_in_one_order_where_it_is_asked_for()
     {
         var asks = Book(All with { Needs = [new Need.DoneLesson(new(10))] }, Pieces);
-        Dictionary<LessonId, Instant> one = new() { [new(10)] = At(10, 1), [new(11)] = At(10, 2) }, other = new() { [new(11)] = At(10, 2), [new(10)] = At(10, 1) };
+        Dictionary<LessonId, Instant> one = new() { [new(10)] = At(10, 1), [new(11)] = At(10, 2) },
+            other = new() { [new(11)] = At(10, 2), [new(10)] = At(10, 1) };
         Alike(asks, true, Done(one), Done(other));
         Alike(asks, false, Done(one), Done(new Dictionary<LessonId, Instant> { [new(10)] = At(10, 1) }));
         Alike(Book(All, Pieces), true, Done(one), Done(null));
@@ -271,7 +273,8 @@ public class AccessDetailTests
     public void Plans_that_open_stand_by_rank_and_tallies_are_among_what_is_opened()
     {
         var now = At(11, 20);
-        Plan[] plans = [Make.Tier(3, 3, All), Make.Tier(1, 1, All with { Covers = new Coverage.OneTally(new(5)) }), Make.Tier(2, 2, All with { Covers = new Coverage.OnePiece(new(1)) })];
+        Plan[] plans = [Make.Tier(3, 3, All), Make.Tier(1, 1, All with { Covers = new Coverage.OneTally(new(5)) }),
+            Make.Tier(2, 2, All with { Covers = new Coverage.OnePiece(new(1)) })];
         AccessBook book = new(plans, Pieces, [], [new TallyId(5), new TallyId(6)], London);
         Assert.Equal([1L, 3L], book.PlansThatOpen(new TallyId(5), now).Select(p => p.Id.Value));
         Assert.Equal([3L], book.PlansThatOpen(new TallyId(6), now).Select(p => p.Id.Value));
@@ -293,7 +296,8 @@ public class AccessDetailTests
         var now = At(11, 20);
         var needs = All with { Covers = new Coverage.OnePiece(new(1)), Needs = [new Need.DonePiece(new(2))] };
         bool Met(Piece asked, params (long Lesson, Instant At)[] done) => Book(needs, Course(1, At(10, 1)), asked).Decide(
-            MemberFacts.From([Make.Holding(1, At(10, 5), facts: Make.Paid(At(10, 5), null))], now, null, done.ToDictionary(d => new LessonId(d.Lesson), d => d.At)),
+            MemberFacts.From([Make.Holding(1, At(10, 5), facts: Make.Paid(At(10, 5), null))], now, null,
+                done.ToDictionary(d => new LessonId(d.Lesson), d => d.At)),
             new PieceId(1), now).IsOpen;
         Assert.True(Met(Course(2, At(10, 1)), (20, At(10, 6)), (21, At(10, 7)), (22, At(10, 8))));
         Assert.False(Met(Course(2, At(10, 1)), (20, At(10, 6)), (21, At(10, 7))));
@@ -343,7 +347,8 @@ public class AccessDetailTests
             PaceLayout.Of(pace, outline, moves.ToDictionary(m => new LessonId(m.Lesson), m => m.Days), At(11, 1), London);
         Assert.Empty(Of(Weekly).Together);
         Assert.Empty(Of(Weekly).Gaps);
-        Assert.Equal([10L, 11L], Assert.Single(Of(Weekly, (11, 0)).Together.Select(t => t.Select(r => r.Lesson.Id.Value).ToArray()).ToArray(), g => g.Length == 2 && g[0] == 10));
+        Assert.Equal([10L, 11L], Assert.Single(Of(Weekly, (11, 0)).Together.Select(t => t.Select(r => r.Lesson.Id.Value).ToArray()).ToArray(), g =>
+            g.Length == 2 && g[0] == 10));
         Assert.Equal((21, 40), Assert.Single(Of(Weekly, (14, 40)).Gaps));
         // One and a half times as long as usual is still usual: 7, 7, 7 and 10; then 11.
         Assert.Empty(Of(Weekly, (14, 31)).Gaps);
@@ -380,7 +385,8 @@ public class AccessDetailTests
             return h;
         }
         string Rests(Why w) => string.Join(" | ", w.RestsOn);
-        Assert.Contains("held since 12 September 2026, paid through 12 December 2026", Rests(Of(Hold(facts: Make.Paid(At(9, 12), At(12, 12))))), StringComparison.Ordinal);
+        Assert.Contains("held since 12 September 2026, paid through 12 December 2026", Rests(Of(Hold(facts: Make.Paid(At(9, 12), At(12, 12))))),
+            StringComparison.Ordinal);
         Assert.DoesNotContain("paid through", Rests(Of(Hold(facts: Make.Paid(At(9, 12), null)))), StringComparison.Ordinal);
         Assert.DoesNotContain("version", Rests(Of(Hold(facts: Make.Paid(At(9, 12), null)))), StringComparison.Ordinal);
         Assert.Contains("version 1; who joins now gets version 2", Rests(Of(Hold(1, facts: Make.Paid(At(9, 12), null)))), StringComparison.Ordinal);
@@ -401,7 +407,8 @@ public class AccessDetailTests
         Assert.Equal("Locked.", Why.Explain(book, MemberFacts.Nobody, piece, now, London).Answer);
         Assert.DoesNotContain("comes out", Why.Explain(book, MemberFacts.Nobody, piece, now, London).ForMember, StringComparison.Ordinal);
         var draft = new Piece { Id = new(1), ShelfId = new(1), Title = "Draft" };
-        Assert.Contains("Not released, and no release is planned", Rests(Why.Explain(new([plan], [draft], [], [], London), MemberFacts.Nobody, draft, now, London)),
+        Assert.Contains("Not released, and no release is planned", Rests(Why.Explain(new([plan], [draft], [], [], London), MemberFacts.Nobody, draft, now,
+            London)),
             StringComparison.Ordinal);
         // A gift for a later day.
         var gift = Make.Holding(1, At(12, 1), source: HoldingSource.Gift);

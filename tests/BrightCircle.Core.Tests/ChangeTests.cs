@@ -163,7 +163,8 @@ public class ChangeTests
     {
         var at = Day(2026, 11, 20);
         var price = new Price { Id = new(77), PlanId = Apiary.Id, Terms = Make.Monthly(60) };
-        ChangeRefusal? Ask(Holding h, Plan? from = null, Plan? to = null, Price? p = null) => PlanChange.Refuses(h, from ?? Keeper, to ?? Apiary, p ?? price, at);
+        ChangeRefusal? Ask(Holding h, Plan? from = null, Plan? to = null, Price? p = null) =>
+            PlanChange.Refuses(h, from ?? Keeper, to ?? Apiary, p ?? price, at);
         Holding Runs() => Hold(Keeper, Make.Monthly(30), Day(2026, 11, 12));
         Assert.Null(Ask(Runs()));
         var leaving = Runs();
@@ -199,6 +200,77 @@ public class ChangeTests
     {
         var h = Hold(PlanOf(new(from)), new PriceTerms.Recurring(Make.Pounds(10), Period.Months(monthsOld)), Day(2026, 11, 12));
         Assert.Equal(kind, PlanChange.KindOf(h, PlanOf(new(from)), PlanOf(new(to)), new PriceTerms.Recurring(Make.Pounds(10), Period.Months(monthsNew))));
+    }
+
+    // 30.00 for the 30 days from 12 November; paused from 20 November to 20 December it runs to 11 January, still 30 days that were paid for. On 27 December 15
+    // are left: 15.00.
+    [Fact]
+    public void After_a_pause_the_days_that_were_paid_for_count()
+    {
+        var h = Hold(Keeper, Make.Monthly(30), Day(2026, 11, 12));
+        h.Paused(Day(2026, 11, 20), London.At(new(2026, 12, 20, 0, 0)));
+        var c = PlanChange.Of(h, Keeper, Apiary, Make.Monthly(60), null, Day(2026, 12, 27));
+        Assert.Equal((15, 30, Make.Pounds(15), Make.Pounds(45)), (c.Unused, c.Days, c.UnusedWorth, c.First.Amount));
+        // A pause of a stretch that is over doesn't count any more, nor does one that begins where this one ends.
+        Pay(h, Obligations.Of(h, Day(2027, 1, 11)).Next!, Day(2027, 1, 11));
+        var next = PlanChange.Of(h, Keeper, Apiary, Make.Monthly(60), null, Day(2027, 1, 12));
+        Assert.Equal((30, 31, Make.Pounds(29.03m)), (next.Unused, next.Days, next.UnusedWorth));
+        // From its very first moment, and paused at it.
+        var fresh = Hold(Keeper, Make.Monthly(30), Day(2026, 11, 12));
+        Assert.Equal(30, PlanChange.Of(fresh, Keeper, Apiary, Make.Monthly(60), null, Day(2026, 11, 12)).Days);
+        fresh.Paused(Day(2026, 11, 12), London.At(new(2026, 11, 22, 0, 0)));
+        Assert.Equal((20, 30), (PlanChange.Of(fresh, Keeper, Apiary, Make.Monthly(60), null, Day(2026, 12, 2)).Unused,
+            PlanChange.Of(fresh, Keeper, Apiary, Make.Monthly(60), null, Day(2026, 12, 2)).Days));
+    }
+
+    [Fact]
+    public void Credit_that_was_there_is_brought_along_and_used_with_the_rest()
+    {
+        var h = Hold(Keeper, Make.Monthly(30), Day(2026, 11, 12));
+        h.Credit(Day(2026, 11, 13), Make.Pounds(10));
+        var c = PlanChange.Of(h, Keeper, Apiary, Make.Monthly(60), null, Day(2026, 11, 20));
+        Assert.Equal((Make.Pounds(22), Make.Pounds(10), Make.Pounds(32), Make.Pounds(28), Make.Pounds(0)),
+            (c.UnusedWorth, c.Brought, c.Credit, c.First.Amount, c.Left));
+        // At the end of the period only what was there goes over.
+        var later = PlanChange.Of(h, Keeper, Keeper, Make.Monthly(8), ChangeWhen.AtPeriodEnd, Day(2026, 11, 20));
+        Assert.Equal((Make.Pounds(0), Make.Pounds(10), Make.Pounds(0), Make.Pounds(2)), (later.UnusedWorth, later.Brought, later.First.Amount, later.Left));
+    }
+
+    [Fact]
+    public void Instalments_are_not_changed_for_anything_and_equal_ranks_are_no_way_up()
+    {
+        var parts = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 3, Period.Months(1)), Day(2026, 11, 12));
+        Assert.Null(PlanChange.KindOf(parts, Winter, Keeper, Make.Monthly()));
+        var twin = Make.Tier(7, 2);
+        Assert.Equal(ChangeKind.Down, PlanChange.KindOf(Hold(Keeper, Make.Monthly(), Day(2026, 11, 12)), Keeper, twin, Make.Monthly()));
+    }
+
+    [Fact]
+    public void What_is_known_of_a_pause_a_gift_to_come_and_an_end_within_grace()
+    {
+        var h = Hold(Keeper, Make.Monthly(), Day(2026, 11, 12));
+        var until = London.At(new(2026, 12, 20, 0, 0));
+        Assert.Null(Obligations.Of(h, Day(2026, 11, 20)).PausedUntil);
+        h.Paused(Day(2026, 11, 20), until);
+        Assert.Equal(until, Obligations.Of(h, Day(2026, 11, 21)).PausedUntil);
+        Assert.Null(Obligations.Of(h, until).PausedUntil);
+        var gift = Make.Holding(2, Day(2026, 12, 1), source: HoldingSource.Gift);
+        gift.Given(Day(2026, 12, 1), Day(2027, 1, 1), Day(2026, 11, 1));
+        Assert.Equal((HoldingState.NotYet, null, Day(2027, 1, 1)), (Obligations.Of(gift, Day(2026, 11, 20)).State, Obligations.Of(gift, Day(2026, 11, 20)).Next,
+            Obligations.Of(gift, Day(2026, 11, 20)).AccessEnds!.Value));
+        // Instalments whose access ends while the last one is in grace.
+        var parts = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 2, Period.Months(1)) { Access = new AccessLength.UntilDay(new(2026, 12, 14)) },
+            Day(2026, 11, 12));
+        parts.Grace(Day(2026, 12, 12), Day(2026, 12, 19));
+        Assert.Equal((London.At(new(2026, 12, 15, 0, 0)), Day(2026, 12, 19)),
+            (Obligations.Of(parts, Day(2026, 12, 13)).AccessEnds!.Value, Obligations.Of(parts, Day(2026, 12, 13)).GraceUntil!.Value));
+        Assert.Equal(HoldingState.Over, parts.StateAt(Day(2026, 12, 15)));
+        var longer = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 2, Period.Months(1)) { Access = new AccessLength.UntilDay(new(2027, 3, 1)) },
+            Day(2026, 11, 12));
+        longer.Grace(Day(2026, 12, 12), Day(2026, 12, 19));
+        Assert.Equal(Day(2026, 12, 19), Obligations.Of(longer, Day(2026, 12, 13)).AccessEnds);
+        Assert.Equal("A pause lasts at most 730 days.", PauseRefusal.TooLong.Words(null));
+        Assert.Equal("A pause lasts at most 30 days.", PauseRefusal.TooLong.Words(new(30, 60)));
     }
 
     // The worked cases: 18.00 a month from 12 November, paused from 20 November to 20 December.
@@ -287,14 +359,16 @@ public class ChangeTests
     [Fact]
     public void An_instalment_that_fails_closes_until_it_is_paid_and_the_end_stays()
     {
-        var h = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 3, Period.Months(1)) { Access = new AccessLength.For(Period.Years(1)) }, Day(2026, 10, 31));
+        var h = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 3, Period.Months(1)) { Access = new AccessLength.For(Period.Years(1)) },
+            Day(2026, 10, 31));
         var failed = Day(2026, 11, 30);
         var until = FailedPaymentRule.Default.GraceUntil(failed, London);
         Assert.Equal(Day(2026, 12, 7), until);
         h.Grace(failed, until);
         Assert.Equal(HoldingState.Grace, h.StateAt(Day(2026, 12, 6)));
         h.Closed(until);
-        Assert.Equal([HoldingState.Grace, HoldingState.Closed, HoldingState.Closed], new[] { until - Duration.Epsilon, until, Day(2026, 12, 19) }.Select(h.StateAt));
+        Assert.Equal([HoldingState.Grace, HoldingState.Closed, HoldingState.Closed],
+            new[] { until - Duration.Epsilon, until, Day(2026, 12, 19) }.Select(h.StateAt));
         var owed = Obligations.Of(h, Day(2026, 12, 15));
         Assert.Equal((1, Day(2026, 11, 30), Day(2027, 10, 31), true), (owed.Next!.Turn, owed.Next.DueAt, owed.AccessEnds!.Value, owed.IsOverdue));
         // Closed means closed, whatever the promise keeps.
@@ -328,7 +402,8 @@ public class ChangeTests
     [Fact]
     public void The_rest_at_once_leaves_nothing_to_pay()
     {
-        var h = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 3, Period.Months(1)) { Access = new AccessLength.For(Period.Years(1)) }, Day(2026, 10, 31));
+        var h = Hold(Winter, new PriceTerms.Instalments(Make.Pounds(26), 3, Period.Months(1)) { Access = new AccessLength.For(Period.Years(1)) },
+            Day(2026, 10, 31));
         var at = Day(2026, 11, 15);
         var rest = Obligations.Of(h, at).RestOf(h.Agreement)!;
         Assert.Equal(Make.Pounds(52), rest.Amount);
@@ -368,7 +443,8 @@ public class ChangeTests
     /// <summary>A life of one member, made of random payments, changes and pauses: money in is money used, credited or still to their credit.</summary>
     [Fact]
     public void Whatever_is_changed_no_penny_is_lost() =>
-        Gen.Select(Gen.Int[0, 700], Gen.Int[0, 3].Array[1, 14], Gen.Int[1, 40].Array[14], Gen.Long[100, 40_000].Array[14]).Sample((startDay, acts, waits, amounts) =>
+        Gen.Select(Gen.Int[0, 700], Gen.Int[0, 3].Array[1, 14], Gen.Int[1, 40].Array[14], Gen.Long[100, 40_000].Array[14])
+            .Sample((startDay, acts, waits, amounts) =>
         {
             var at = Day(2026, 1, 31) + Duration.FromDays(startDay);
             var (plan, h) = (Keeper, Hold(Keeper, new PriceTerms.Recurring(new(amounts[0], Make.Gbp), Period.Months(1)), at));
@@ -388,7 +464,8 @@ public class ChangeTests
                 {
                     case 0:
                         var to = plan == Keeper ? Apiary : Keeper;
-                        PriceTerms terms = i % 2 == 0 ? new PriceTerms.Recurring(new(amounts[i], Make.Gbp), Period.Months(1 + i % 3)) : Yearly(amounts[i] / 100m);
+                        PriceTerms terms = i % 2 == 0 ? new PriceTerms.Recurring(new(amounts[i], Make.Gbp), Period.Months(1 + i % 3))
+                            : Yearly(amounts[i] / 100m);
                         var before = (Worth: h.Timeline.Paid[^1], Balance: Balance(h));
                         var (change, made) = Change(h, plan, to, terms, at, ChangeWhen.AtOnce);
                         Assert.Equal(before.Balance, change.Brought.Minor);

@@ -170,7 +170,8 @@ public class TermsTests
             change?.Invoke(c);
             return c;
         }
-        CouponRefusal? Ask(Coupon c, Instant? at = null, int used = 0, int byThem = 0, bool before = false) => c.Refuses(price, at ?? Start, used, byThem, before);
+        CouponRefusal? Ask(Coupon c, Instant? at = null, int used = 0, int byThem = 0, bool before = false) =>
+            c.Refuses(price, at ?? Start, used, byThem, before);
         Assert.Null(Ask(With()));
         Assert.Null(Ask(With(c => (c.From, c.Until) = (Start, Start + Duration.Epsilon))));
         Assert.Equal(CouponRefusal.NotYet, Ask(With(c => c.From = Start + Duration.Epsilon)));
@@ -253,7 +254,8 @@ public class TermsTests
         Assert.Equal(Make.Monthly(), JsonSerializer.Deserialize<PriceTerms>(
             """{"$type":"recurring","amount":{"minor":1800,"currency":"GBP"},"every":{"count":1,"unit":"months"}}""", CoreJson.Options));
         var agreement = Agreed(all[2], Percent(10, 3));
-        Assert.Equal(agreement.Charges(), JsonSerializer.Deserialize<Agreement>(JsonSerializer.Serialize(agreement, CoreJson.Options), CoreJson.Options)!.Charges());
+        Assert.Equal(agreement.Charges(), JsonSerializer.Deserialize<Agreement>(JsonSerializer.Serialize(agreement, CoreJson.Options),
+            CoreJson.Options)!.Charges());
     }
 
     static readonly Gen<PriceTerms> AnyTerms = Gen.Select(Gen.Int[0, 3], Gen.Long[1, 100_000], Gen.Int[2, 24], Gen.Int[1, 3], Gen.Enum<PeriodUnit>(),

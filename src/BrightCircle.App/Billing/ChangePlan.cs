@@ -102,7 +102,8 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
     {
         if (m.Find(planned) is not { } @new || @new.IsGiven || @new.StateAt(at) != HoldingState.NotYet)
             return Task.FromResult(Result.Refused("There is no change to take back."));
-        if (@new.Through is not null) return Task.FromResult(Result.Refused("The price changes for everybody who has it. You can change to another, or leave."));
+        if (@new.Through is not null) return Task.FromResult(Result.Refused("The price changes for everybody who has it. You can change to "
+            + "another, or leave."));
         var old = m.Holdings.LastOrDefault(h => h.Timeline.Leaving is { Reason: EndReason.Replaced, To: { } to } && to == @new.StartsAt && h.Ending is null);
         if (old is null) return Task.FromResult(Result.Refused("There is no change to take back."));
         db.HoldingFacts.Add(old.Staying(at));

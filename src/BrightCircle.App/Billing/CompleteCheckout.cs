@@ -16,7 +16,8 @@ namespace BrightCircle.App.Billing;
 /// Finishes a checkout, once, whether the Till's callback or the returning browser comes first. The account, the holding, the payment, the letters and the
 /// journal of one joining commit together.
 /// </summary>
-public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Grants grants, Tell tell, UseCoupon coupons, IPaymentGateway gateway,
+public sealed class CompleteCheckout(BrightContext db, Ids ids, Books books, Memberships door, Grants grants, Tell tell, UseCoupon coupons,
+    IPaymentGateway gateway,
     Catalogue catalogue,
     IClock clock)
 {

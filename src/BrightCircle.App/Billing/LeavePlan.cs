@@ -23,7 +23,8 @@ public sealed class LeavePlan(BrightContext db, Memberships door, Books books, T
             case HoldingState.Over or HoldingState.NotYet: return Result.Refused("It has ended already.");
             case HoldingState.Active or HoldingState.Trial or HoldingState.Grace or HoldingState.Paused or HoldingState.Closed: break;
         }
-        if (holding.Timeline.Leaving is not null) return Result.Refused("It changes to something else soon. Take that back first, or leave what it changes to.");
+        if (holding.Timeline.Leaving is not null) return Result.Refused("It changes to something else soon. Take that back first, or leave what it "
+            + "changes to.");
         if (holding.Agreement.IsInstalments) return Result.Refused("It is paid in instalments: what is agreed is owed, and then it is yours.");
         if (!Leaving.Possible(holding, at)) return Result.Refused("It is paid for good: nothing more is charged, and there is nothing to leave.");
         var until = Leaving.OpenUntil(holding, at);

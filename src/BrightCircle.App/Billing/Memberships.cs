@@ -124,7 +124,8 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
     {
         var known = holdings.Where(h => db.Entry(h).State != EntityState.Added).Select(h => h.Id.Value).ToArray();
         var rows = known.Length == 0 ? [] : await db.DueWork.FromSql($"""
-            select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding', 'EndPause') for update skip locked
+            select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding',
+                'EndPause') for update skip locked
             """).ToListAsync(ct);
         var byHolding = rows.Where(r => db.Entry(r).State == EntityState.Unchanged).ToLookup(r => r.SubjectId);
         foreach (var h in holdings)

@@ -19,7 +19,8 @@ namespace BrightCircle.App.Billing;
 public sealed record PriceMoveLook(int People, Money Before, Money After);
 
 /// <summary>
-/// Moves all who have a price to another one of the same plan, with notice: they are written to at once, and from each one's first payment on or after a day the
+/// Moves all who have a price to another one of the same plan, with notice: they are written to at once, and from each one's first payment on or after a day
+/// the
 /// other counts. Until that day it can be taken back. Many are told and moved in batches, away from the page.
 /// </summary>
 public sealed class MovePrice(BrightContext db, Ids ids, Catalogue catalogue, Deeds deeds, IClock clock, Wake wake)
@@ -28,7 +29,8 @@ public sealed class MovePrice(BrightContext db, Ids ids, Catalogue catalogue, De
     CatalogueSnapshot Now => catalogue.Now;
 
     /// <summary>The prices somebody could be moved to from one.</summary>
-    public IEnumerable<Price> WaysFrom(Price from) => Now.PricesOf(from.PlanId).Where(p => p.Id != from.Id && from.Terms is PriceTerms.Recurring && p.Terms is PriceTerms.Recurring);
+    public IEnumerable<Price> WaysFrom(Price from) => Now.PricesOf(from.PlanId)
+        .Where(p => p.Id != from.Id && from.Terms is PriceTerms.Recurring && p.Terms is PriceTerms.Recurring);
 
     /// <param name="to">Null where there is nothing to move them to.</param>
     /// <returns>What it would do, and the moves of the price there were, the newest first.</returns>
@@ -38,7 +40,8 @@ public sealed class MovePrice(BrightContext db, Ids ids, Catalogue catalogue, De
         var people = trip.Count(db.Holdings.Where(h => h.PriceId == from.Id && !h.IsOver && h.Source == HoldingSource.Bought));
         var moves = trip.List(db.PriceMoves.AsNoTracking().Where(m => m.FromPriceId == from.Id).OrderByDescending(m => m.Id));
         await trip.Ask(ct);
-        return (to is null ? null : new(people.Value, from.Terms.Headline!.Value * people.Value, to.Terms.ForAChange().Headline!.Value * people.Value), moves.Value);
+        return (to is null ? null : new(people.Value, from.Terms.Headline!.Value * people.Value, to.Terms.ForAChange().Headline!.Value * people.Value),
+            moves.Value);
     }
 
     public async Task<Result> Do(TeamActor by, PriceId id, PriceId toId, LocalDate on, CancellationToken ct)
@@ -69,7 +72,8 @@ public sealed class MovePrice(BrightContext db, Ids ids, Catalogue catalogue, De
             return Result.Refused("There is nothing to take back.");
         if (Now.Calendar.At(move.On.AtMidnight()) <= clock.GetCurrentInstant()) return Result.Refused("Its day has come: people are being moved.");
         move.TakenBackAt = clock.GetCurrentInstant();
-        deeds.Note(by, $"took back a move of those who have a price of {Now.PlanName(Now.PriceById[move.FromPriceId].PlanId)}", $"/desk/prices/{move.FromPriceId.Value}/move");
+        deeds.Note(by, $"took back a move of those who have a price of {Now.PlanName(Now.PriceById[move.FromPriceId].PlanId)}",
+            $"/desk/prices/{move.FromPriceId.Value}/move");
         await db.SaveChangesAsync(ct);
         return Result.Done;
     }

@@ -20,7 +20,8 @@ public sealed class PausePlan(BrightContext db, Memberships door, Tell tell, Cat
         {
             if (m.Find(id) is not { } holding) return Task.FromResult(Result.Refused("This membership isn’t here."));
             var rule = catalogue.Now.PriceOf(holding)?.Pause;
-            if (Pausing.Refuses(holding, day, rule, by is not null, at) is { } no) return Task.FromResult(Result.Refused(no.Words(by is null ? rule : null), "Until"));
+            if (Pausing.Refuses(holding, day, rule, by is not null, at) is { } no) return Task.FromResult(Result.Refused(no.Words(by is null ? rule : null),
+                "Until"));
             var pause = Pausing.Preview(holding, day, at);
             db.HoldingFacts.Add(holding.Paused(at, pause.Until));
             tell.Of(m.Member, new Event.Paused(holding.Id, holding.PlanId, pause.Until, pause.PaidThrough), at, by);
@@ -34,7 +35,8 @@ public sealed class PausePlan(BrightContext db, Memberships door, Tell tell, Cat
         by?.NeedSupport();
         return door.Change(member, (m, at) =>
         {
-            if (m.Find(id) is not { } holding || holding.StateAt(at) != HoldingState.Paused) return Task.FromResult(Result.Refused("There is no pause to end."));
+            if (m.Find(id) is not { } holding
+                || holding.StateAt(at) != HoldingState.Paused) return Task.FromResult(Result.Refused("There is no pause to end."));
             db.HoldingFacts.Add(holding.Resumed(at));
             tell.Of(m.Member, new Event.PauseOver(holding.Id, holding.PlanId, Early: true, holding.PaidThrough(at)!.Value), at, by);
             return Task.FromResult(Result.Done);

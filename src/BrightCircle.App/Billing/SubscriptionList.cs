@@ -28,7 +28,8 @@ public sealed class SubscriptionList(BrightContext db, IClock clock)
         var (offset, of, kind) = ((Math.Clamp(page, 1, 1_000_000) - 1) * PageSize, plan?.Value ?? 0, Kind(how));
         var shown = db.Holdings.FromSql($"""
             select * from holdings where id in (
-              select h.id from holdings h left join lateral (select min(d.due_at) as due_at from due_work d where d.subject_id = h.id and d.kind = 'Renew') d on true
+              select h.id from holdings h
+              left join lateral (select min(d.due_at) as due_at from due_work d where d.subject_id = h.id and d.kind = 'Renew') d on true
               where not h.is_over and ({of} = 0 or h.plan_id = {of})
                 and case when h.source <> 'Bought' then 'given' else h.agreement -> 'terms' ->> '$type' end = {kind}
               order by d.due_at nulls last, h.id limit {PageSize} offset {offset})

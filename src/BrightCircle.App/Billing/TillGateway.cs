@@ -139,7 +139,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
             using var response = await http.SendAsync(request, ct);
             if (!response.IsSuccessStatusCode) return null;
             var body = await response.Content.ReadFromJsonAsync<List<ListedBody>>(Json, ct) ?? [];
-            return [.. body.Where(c => c.Outcome == "approved" && Currency.IsKnown(c.Currency)).Select(c => new GatewayCharge(Ref(c.Id), new(c.Amount, new(c.Currency)),
+            return [.. body.Where(c => c.Outcome == "approved" && Currency.IsKnown(c.Currency))
+                .Select(c => new GatewayCharge(Ref(c.Id), new(c.Amount, new(c.Currency)),
                 new(c.Refunded, new(c.Currency)), NodaTime.Text.InstantPattern.ExtendedIso.Parse(c.ShopAt ?? "") is { Success: true } at ? at.Value
                     : Instant.FromDateTimeOffset(c.At)))];
         }

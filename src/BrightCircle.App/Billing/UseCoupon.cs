@@ -26,7 +26,8 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
         {
             var coupon = await db.Coupons.AsNoTracking().FirstOrDefaultAsync(x => x.Code == code, ct);
             if (coupon is null) return Result.Refused("There is no coupon of that name. Look whether a letter is missing.", "Coupon");
-            if (await Refuses(coupon, c, catalogue.Now.PriceById[c.PriceId!.Value], await BoughtBefore(c.MemberId, ct), clock.GetCurrentInstant(), ct) is { } no)
+            if (await Refuses(coupon, c, catalogue.Now.PriceById[c.PriceId!.Value], await BoughtBefore(c.MemberId, ct), clock.GetCurrentInstant(),
+                ct) is { } no)
                 return Result.Refused(no.Words(), "Coupon");
             c.Coupon = coupon.Applied;
         }
@@ -70,7 +71,8 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
         return null;
     }
 
-    /// <summary>Whether the coupon of a checkout isn't for the person it turned out to be of. Only here that is told: before, the address could be anybody's.</summary>
+    /// <summary>Whether the coupon of a checkout isn't for the person it turned out to be of. Only here that is told: before, the address could be
+    /// anybody's.</summary>
     internal async Task<string?> RefusedTo(Checkout c, Price price, Membership m, Instant at, CancellationToken ct)
     {
         if (c.Coupon is not { } applied) return null;

@@ -15,9 +15,11 @@ public sealed partial class SeedDemo
     {
         At(Calendar.At(new(2026, 9, 14, 9, 30)), async () =>
         {
-            await Do<Coupons>(async s => MustBe(await s.Save(owner, null, new("HEATHER", "For the stall at the autumn show", OffKind.Percent, "10", LastsKind.Payments, 3,
+            await Do<Coupons>(async s => MustBe(await s.Save(owner, null,
+                new("HEATHER", "For the stall at the autumn show", OffKind.Percent, "10", LastsKind.Payments, 3,
                 [plans["Keeper"].Value], Until: new(2026, 12, 31), LimitEach: 1, OnlyNewcomers: true), ct)));
-            await Do<Coupons>(async s => MustBe(await s.Save(owner, null, new("BACK-AGAIN", "For those who left in summer", OffKind.Amount, "9.00", LastsKind.Once,
+            await Do<Coupons>(async s => MustBe(await s.Save(owner, null,
+                new("BACK-AGAIN", "For those who left in summer", OffKind.Amount, "9.00", LastsKind.Once,
                 Limit: 20, Until: new(2026, 10, 31)), ct)));
             foreach (var (key, name, button, text, pause, lit) in new[]
             {
@@ -56,7 +58,8 @@ public sealed partial class SeedDemo
     Task Changes(MemberId member, string price, ChangeWhen? when, CancellationToken ct) => With(member, async (holdings, s) =>
     {
         var change = s.GetRequiredService<ChangePlan>();
-        var held = holdings.Last(h => h.IsPaidFor && catalogue.Now.PlanById[h.PlanId].IsTier && h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
+        var held = holdings.Last(h => h.IsPaidFor && catalogue.Now.PlanById[h.PlanId].IsTier
+            && h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
         var look = MustBe(await change.Look(member, holdings, held.Id, prices[price], when, ct));
         MustBe(await change.Do(member, held.Id, prices[price], look.Change.When, look.Change.First.Amount.Minor, ct));
     }, ct);

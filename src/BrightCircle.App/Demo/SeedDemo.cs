@@ -209,7 +209,12 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         await AddPlan("Winter together", 0, "The same course, begun together on the first of December, two lessons a week.",
             [new(new Coverage.OnePiece(course), new Reach.EverythingReleased(), new Keep.WhatHadOpened(), new Pace.Steps(3, PaceUnit.Days, nine,
                 From: PaceFrom.Cohort))], ct);
-        await AddPrice("Winter together", "once", Once("Once", "Begin together", "59.00") with { HasSale = true, SaleAmount = "49.00", SaleUntil = "2026-11-30" }, ct);
+        await AddPrice("Winter together", "once", Once("Once", "Begin together", "59.00") with
+        {
+            HasSale = true,
+            SaleAmount = "49.00",
+            SaleUntil = "2026-11-30"
+        }, ct);
         await Do<Cohorts>(async s => MustBe(await s.Save(owner, course, null, "December 2026", new(2026, 12, 1, 9, 0), null, ct)));
         await AddPlan("A look in", 0, "The latest two editions for three months, as a present.",
             [new(new Coverage.Everything(), new Reach.LastEditions(2), new Keep.Nothing(), Ends: Core.Time.Period.Months(3))], ct);
@@ -363,7 +368,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     async Task<MemberId> Join(string name, string email, PriceId price, string card, MemberId? known, CancellationToken ct, string? coupon = null)
     {
         long checkout = 0;
-        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct, coupon: coupon) is JoinStart.Begun begun
+        await Do<BeginJoin>(async begin => checkout = await begin.Do(catalogue.Now.PriceById[price], name, email, known, ct,
+            coupon: coupon) is JoinStart.Begun begun
             ? begun.Checkout
             : throw new InvalidOperationException($"The demo’s {name} was refused."));
         await Do<GoToTill>(

@@ -16,7 +16,8 @@ public sealed record SalesView(LocalDate From, LocalDate To, Money Received, Mon
     int CountBefore, IReadOnlyList<(LocalDate Day, Money Received, Money Before)> Days, IReadOnlyList<SalesLine> ByPlan, IReadOnlyList<SalesLine> ByPrice,
     IReadOnlyList<SalesLine> ByCoupon);
 
-/// <summary>What was sold in some days, by day, plan, price and coupon, with as many days before beside it. Counted by the database, in the site's days.</summary>
+/// <summary>What was sold in some days, by day, plan, price and coupon, with as many days before beside it. Counted by the database, in the site's
+/// days.</summary>
 public sealed class Sales(BrightContext db, Catalogue catalogue)
 {
     public const int MostDays = 400;
@@ -61,7 +62,8 @@ public sealed class Sales(BrightContext db, Catalogue catalogue)
         var mine = rows.Where(x => x.Day >= from).ToArray();
         return new(from, to, Of(mine.Sum(x => x.Sum)), Of(back.Value.GetValueOrDefault(true)), mine.Sum(x => x.Count), mine.Sum(x => x.First),
             Of(rows.Where(x => x.Day < from).Sum(x => x.Sum)), Of(back.Value.GetValueOrDefault(false)), rows.Where(x => x.Day < from).Sum(x => x.Count),
-            [.. Enumerable.Range(0, length).Select(i => (from.PlusDays(i), Of(perDay.GetValueOrDefault(from.PlusDays(i))), Of(perDay.GetValueOrDefault(before.PlusDays(i)))))],
+            [.. Enumerable.Range(0, length).Select(i => (from.PlusDays(i), Of(perDay.GetValueOrDefault(from.PlusDays(i))),
+                Of(perDay.GetValueOrDefault(before.PlusDays(i)))))],
             By(x => Plan(x.Price)), By(x => now.PriceById.TryGetValue(new(x.Price), out var p) ? $"{now.PlanName(p.PlanId)}: {p.Name}" : "gone"),
             By(x => codes.GetValueOrDefault(x.Coupon)));
     }

@@ -17,7 +17,8 @@ public enum LastsKind { Once, Payments, ForEver }
 
 /// <summary>A coupon as the form has it: what was typed, not yet understood.</summary>
 /// <param name="Until">The last day.</param>
-public sealed record CouponDraft(string? Code, string? Note, OffKind Kind = OffKind.Percent, string? Off = null, LastsKind Lasts = LastsKind.Once, int Payments = 3,
+public sealed record CouponDraft(string? Code, string? Note, OffKind Kind = OffKind.Percent, string? Off = null, LastsKind Lasts = LastsKind.Once,
+    int Payments = 3,
     long[]? Plans = null, LocalDate? From = null, LocalDate? Until = null, int Limit = 0, int LimitEach = 0, bool OnlyNewcomers = false);
 
 /// <summary>A coupon with what it brought.</summary>
@@ -63,7 +64,8 @@ public sealed class Coupons(BrightContext db, Ids ids, Catalogue catalogue, Deed
         by.NeedOwner();
         var now = catalogue.Now;
         if (draft.Note?.Trim().Length > 200) return Result.Refused("The note is too long; 200 letters are the most.", "Note");
-        if (draft.From is { Year: < 2000 or > 2200 } || draft.Until is { Year: < 2000 or > 2200 }) return Result.Refused("Choose a day within reason.", "Until");
+        if (draft.From is { Year: < 2000 or > 2200 } || draft.Until is { Year: < 2000 or > 2200 }) return Result.Refused("Choose a day within reason.",
+            "Until");
         if (draft.Until < draft.From) return Result.Refused("It can’t end before it begins.", "Until");
         if (draft.Limit is < 0 or > 1_000_000) return Result.Refused("How often in all? Left empty: without limit.", "Limit");
         if (draft.LimitEach is < 0 or > 1000) return Result.Refused("How often by one person? Left empty: without limit.", "LimitEach");

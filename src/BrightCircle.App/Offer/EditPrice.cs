@@ -22,7 +22,8 @@ public sealed class EditPrice(BrightContext db, Catalogue catalogue)
         if (code.Length > 40 || code.Any(c => c is not (>= 'a' and <= 'z' or >= '0' and <= '9' or '-')) || code.StartsWith('-') || code.EndsWith('-'))
             return Result.Refused("A link has up to 40 small letters, digits and dashes between them.", "Code");
         if (code is "back" || catalogue.Now.Prices.Any(p => p.Id != id && p.Code == code)) return Result.Refused("Another price has this link.", "Code");
-        if (words.PauseDays is < 0 or > Core.Billing.Pausing.Longest) return Result.Refused($"A pause lasts at most {Core.Billing.Pausing.Longest} days.", "PauseDays");
+        if (words.PauseDays is < 0 or > Core.Billing.Pausing.Longest) return Result.Refused($"A pause lasts at most {Core.Billing.Pausing.Longest} days.",
+            "PauseDays");
         if (words.PauseDays > 0 && words.PauseYear is not 0 && (words.PauseYear < words.PauseDays || words.PauseYear > 366))
             return Result.Refused("Within a year at least as long as one pause, and at most 366 days.", "PauseYear");
         PlanId[] plans = [.. (words.BuyerPlans ?? []).Select(p => new PlanId(p)).Where(catalogue.Now.PlanById.ContainsKey)];

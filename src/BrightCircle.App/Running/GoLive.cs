@@ -24,7 +24,8 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
     /// <summary>What members leave behind, children before parents. A table that is missing here is found by a test.</summary>
     internal static readonly string[] Tables =
     [
-        "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "coupon_uses", "checkouts", "payments", "group_seats", "people_batches", "holdings",
+        "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "coupon_uses", "checkouts", "payments", "group_seats", "people_batches",
+            "holdings",
             "cards", "letters", "journal",
             "standing_changes",
         "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",

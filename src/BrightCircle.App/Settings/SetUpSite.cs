@@ -12,7 +12,8 @@ namespace BrightCircle.App.Settings;
 /// <param name="Culture">How numbers and dates are written; null keeps it, or takes what suits the currency.</param>
 /// <param name="BusinessName">Who sells, for receipts; the site’s name where it is empty.</param>
 public sealed record SiteDraft(string? Name, string? Tagline, string? About, string? ZoneId, string? Currency, string? HelpAddress, int Colour,
-    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null, long? Logo = null, string? RetryDays = null, bool OffersOnLeaving = false);
+    string? Culture = null, string? BusinessName = null, string? BusinessAddress = null, long? ArrivalPlan = null, long? Logo = null,
+        string? RetryDays = null, bool OffersOnLeaving = false);
 
 /// <summary>The first minutes of a site, and its settings later.</summary>
 public sealed class SetUpSite(BrightContext db, Ids ids, Catalogue catalogue, FileUsing uses, UserManager<Account> accounts, IClock clock)

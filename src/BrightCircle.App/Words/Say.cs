@@ -90,7 +90,8 @@ public static class Say
 
     /// <summary>The trial in a sentence, where there is one: "7 days free, then £18.00 a month."</summary>
     public static string? TrialSentence(PriceTerms terms, CultureInfo culture) =>
-        terms.TrialOrNull is not null || terms.JoiningFee is not null || terms is PriceTerms.Recurring { First: not null } or PriceTerms.Instalments { First: not null }
+        terms.TrialOrNull is not null || terms.JoiningFee is not null
+            || terms is PriceTerms.Recurring { First: not null } or PriceTerms.Instalments { First: not null }
             ? FullPrice(terms with { Access = null, Seats = null }, culture) + "." : null;
 
     /// <summary>What terms add to a join link: "-month", "-3months", "-once"; nothing for free.</summary>
@@ -109,7 +110,8 @@ public static class Say
         PriceTerms.Free => terms.Access is null ? "No card needed." : $"No card needed; {OpenFor(terms, culture)}.",
         PriceTerms.OnePayment when terms.Access is not null => $"Paid once, {OpenFor(terms, culture)}.",
         PriceTerms.OnePayment => PromiseWords.Lasts(plan.Promise) is { } length ? $"Paid once, open for {length}." : "Paid once, yours for good.",
-        PriceTerms.Instalments => $"{schedule.Total!.Value.Format(culture)} in all{(terms.Access is null ? ", yours for good" : $", {OpenFor(terms, culture)}")}.",
+        PriceTerms.Instalments =>
+            $"{schedule.Total!.Value.Format(culture)} in all{(terms.Access is null ? ", yours for good" : $", {OpenFor(terms, culture)}")}.",
         PriceTerms.Recurring { Every: { Unit: PeriodUnit.Months, Count: 1 } } => $"{schedule.EffectiveYearly!.Value.Format(culture)} over a year.",
         PriceTerms.Recurring => $"That is {schedule.EffectiveMonthly!.Value.Format(culture)} a month.",
         _ => throw new InvalidOperationException($"No such terms: {terms}"),

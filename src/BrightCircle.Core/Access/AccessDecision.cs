@@ -112,7 +112,8 @@ public static class AccessRules
         AccessRule.Team or AccessRule.Teaser or AccessRule.OpenToAll or AccessRule.EverythingReleased or AccessRule.SinceJoining
             or AccessRule.CurrentWhenJoining or AccessRule.StandingContent or AccessRule.InPaidTime or AccessRule.InLatestEditions
             or AccessRule.KeptAfterLeaving or AccessRule.WhileHeld or AccessRule.ScheduledRelease or AccessRule.Paced or AccessRule.OpensLater
-            or AccessRule.HoldingBegins or AccessRule.NotReleased or AccessRule.KeptQuiet => throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
+            or AccessRule.HoldingBegins or AccessRule.NotReleased or AccessRule.KeptQuiet =>
+                throw new ArgumentOutOfRangeException(nameof(rule), rule, "It is no refusal."),
     };
 }
 

@@ -118,7 +118,8 @@ public sealed record PlanChange(ChangeKind Kind, ChangeWhen When, Instant At, in
         foreach (var f in t.Paid)
             if (f.From <= moment) running = f;
         // What has no end is never used up, and nothing of it is left over.
-        if (running is not { To: { } end } || end <= moment || running.Kind == HoldingFactKind.Given || agreement.At(running.From) is not { } charge) return (0, 0, none);
+        if (running is not { To: { } end } || end <= moment || running.Kind == HoldingFactKind.Given
+            || agreement.At(running.From) is not { } charge) return (0, 0, none);
         // A pause moved the end, not the number of days that were paid for.
         var days = calendar.DaysBetween(running.From, end) - t.Pauses.Where(p => running.From <= p.From && p.From < end)
             .Sum(p => calendar.DaysBetween(p.From, p.To));

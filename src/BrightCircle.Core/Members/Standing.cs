@@ -74,7 +74,8 @@ public static class Standings
         HoldingState.Ending => Standing.Ending,
         HoldingState.Grace => Standing.Grace,
         HoldingState.Paused => Standing.Paused,
-        HoldingState.Over or HoldingState.NotYet or HoldingState.Closed => throw new ArgumentOutOfRangeException(nameof(state), state, "No standing rests on it."),
+        HoldingState.Over or HoldingState.NotYet or HoldingState.Closed =>
+            throw new ArgumentOutOfRangeException(nameof(state), state, "No standing rests on it."),
     };
 
     /// <summary>Something is open to them as members: the people a letter to "current members" goes to.</summary>

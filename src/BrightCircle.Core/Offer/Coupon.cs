@@ -64,7 +64,8 @@ public sealed class Coupon
 
     /// <summary>A code as it is compared: capitals, without any spaces or dashes of a line's end.</summary>
     public static string Normalise(string? typed) =>
-        new([.. (typed ?? "").Normalize(System.Text.NormalizationForm.FormKC).Where(c => !char.IsWhiteSpace(c) && !char.IsControl(c)).Select(char.ToUpperInvariant)]);
+        new([.. (typed ?? "").Normalize(System.Text.NormalizationForm.FormKC).Where(c => !char.IsWhiteSpace(c) && !char.IsControl(c))
+            .Select(char.ToUpperInvariant)]);
 
     public AppliedCoupon Applied => new(Id, Code, Off, Payments);
 

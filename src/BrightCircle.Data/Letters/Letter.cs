@@ -3,7 +3,11 @@ using NodaTime;
 
 namespace BrightCircle.Data;
 
-public enum LetterKind { Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked, Confirm, HasAccount, Seat, Covered, Changed, Paused, Closed, PriceTold }
+public enum LetterKind
+{
+    Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked, Confirm, HasAccount, Seat,
+    Covered, Changed, Paused, Closed, PriceTold
+}
 
 public enum LetterState { Queued, Sent, Refused }
 

@@ -86,16 +86,20 @@ public static class DeskPlaces
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership can end with "
             + "it. Receipts are numbered without gaps, year by year.", "Money"),
         new("subscriptions", "Subscriptions", "bi-arrow-repeat", "/desk/subscriptions", "recurring renewals instalments next payment upcoming mrr who pays",
-            "What runs just now: what is paid again and again, what is paid in instalments, what was bought once, and what was given. The next payment stands first, "
+            "What runs just now: what is paid again and again, what is paid in instalments, what was bought once, and what was given. The next "
+                + "payment stands first, "
             + "with what it comes to and the card that is asked. A member’s page is one click away.", Under: "payments"),
         new("sales", "Sales", "bi-bar-chart", "/desk/sales", "revenue income turnover report chart month plan price coupon compare",
-            "What came in, day by day, with as many days before beside it; and by plan, price and coupon. What went back is said apart, on the day it went. Only "
+            "What came in, day by day, with as many days before beside it; and by plan, price and coupon. What went back is said apart, on the day "
+                + "it went. Only "
             + "what was really paid counts.", Under: "payments"),
         new("compare", "Compare", "bi-check2-all", "/desk/payments/compare", "reconcile reconciliation differences bank payout check books till",
-            "The payment service’s own list of a month, charge by charge beside what is written down here. Where all is well it says so. What differs is listed with both "
+            "The payment service’s own list of a month, charge by charge beside what is written down here. Where all is well it says so. What "
+                + "differs is listed with both "
             + "sides, so that you can look it up there.", Under: "payments"),
         new("coupons", "Coupons", "bi-ticket-perforated", "/desk/coupons", "coupon discount voucher code promo rebate percent off",
-            "A coupon takes a percentage or an amount off what is paid: once, for some payments or for all. It can be for some plans, for newcomers, until a day, "
+            "A coupon takes a percentage or an amount off what is paid: once, for some payments or for all. It can be for some plans, for "
+                + "newcomers, until a day, "
             + "so many times. What it took off and what it brought stand beside it.", Under: "payments"),
         new("settings", "Settings", "bi-sliders", "/desk/settings", "name colour picture help address culture currency time zone business receipt",
             "The site’s name and face, and what stands on receipts. The time zone and the currency stay as they were set up, since payments rest on them. "

@@ -160,7 +160,8 @@ public static class Svg
             if (before.Minor > 0)
                 b.Add($"<rect class=\"sales-before\" x=\"{x + step * .12}\" y=\"{top + height - H(before)}\" width=\"{step * .76}\" height=\"{H(before)}\"/>");
             if (received.Minor > 0)
-                b.Add($"<rect class=\"sales-day\" x=\"{x + step * .26}\" y=\"{top + height - H(received)}\" width=\"{step * .48}\" height=\"{H(received)}\" rx=\"1.5\"/>");
+                b.Add($"<rect class=\"sales-day\" x=\"{x + step * .26}\" y=\"{top + height - H(received)}\" width=\"{step * .48}\" "
+                    + $"height=\"{H(received)}\" rx=\"1.5\"/>");
             if (i % every == 0) b.Add($"<text x=\"{x + step / 2}\" y=\"150\" font-size=\"11\" text-anchor=\"middle\">{day.ToString("d MMM", culture)}</text>");
         }
         b.Add($"<line class=\"rail-l\" x1=\"{left}\" x2=\"{left + width}\" y1=\"{top + height}\" y2=\"{top + height}\"/></svg>");

@@ -16,5 +16,6 @@ public sealed class CouponsModel(Coupons coupons) : DeskPage
         + (c.OnlyNewcomers ? ", newcomers" : "") + (c.LimitEach is { } each ? $", {(each == 1 ? "once" : each + " times")} each" : "");
 
     public string Valid(Coupon c) => c.IsClosed ? "closed" : c.Until <= Moment ? $"over since {Day(c.Until.Value)}"
-        : (c.From > Moment ? $"from {Day(c.From.Value)} " : "") + (c.Until is { } until ? $"until {Day(until - NodaTime.Duration.Epsilon)}" : c.From > Moment ? "" : "open");
+        : (c.From > Moment ? $"from {Day(c.From.Value)} " : "") + (c.Until is { } until ? $"until {Day(until - NodaTime.Duration.Epsilon)}" : c.From > Moment
+            ? "" : "open");
 }

@@ -23,7 +23,8 @@ public sealed class SubscriptionsModel(SubscriptionList list) : DeskPage
         _ => throw new ArgumentOutOfRangeException(nameof(how)),
     };
 
-    public string At(Holding h) => h.IsGiven ? h.Source.Word() : Say.Price(h.Agreement.Terms, Now.Culture) + (h.Agreement.Coupon is { } c ? $", coupon {c.Code}" : "");
+    public string At(Holding h) => h.IsGiven ? h.Source.Word() : Say.Price(h.Agreement.Terms, Now.Culture)
+        + (h.Agreement.Coupon is { } c ? $", coupon {c.Code}" : "");
 
     public string State(SubscriptionRow r) => r.Owes.State switch
     {

@@ -22,7 +22,8 @@ public sealed class PriceModel(AddPrice add) : DeskPage
     public Price? Old => Now.PriceById.GetValueOrDefault(new(Draft.Replaces)) is { } p && p.PlanId == Plan.Id ? p : null;
 
     /// <summary>Something stands in the part that is folded away.</summary>
-    public bool HasMore => Draft.HasTrial || Draft.HasSale || Draft.Seats != 0 || !string.IsNullOrWhiteSpace(Draft.First) || !string.IsNullOrWhiteSpace(Draft.JoiningFee)
+    public bool HasMore => Draft.HasTrial || Draft.HasSale || Draft.Seats != 0 || !string.IsNullOrWhiteSpace(Draft.First)
+        || !string.IsNullOrWhiteSpace(Draft.JoiningFee)
         || ModelState.Keys.Any(k => k.StartsWith("Sale", StringComparison.Ordinal) || k.StartsWith("Trial", StringComparison.Ordinal)
             || k is "First" or "JoiningFee" or "Seats");
 
@@ -94,7 +95,8 @@ static class PriceForm
             PriceTerms.Instalments => PriceKind.Instalments,
             PriceTerms.Recurring => PriceKind.Recurring,
             _ => throw new InvalidOperationException($"No such terms: {t}"),
-        }, Show(t.Headline), every.Count, every.Unit, t.TrialOrNull is not null, t.TrialOrNull?.Length.Count ?? 7, t.TrialOrNull?.Length.Unit ?? PeriodUnit.Days,
+        }, Show(t.Headline), every.Count, every.Unit, t.TrialOrNull is not null, t.TrialOrNull?.Length.Count ?? 7, t.TrialOrNull?.Length.Unit
+            ?? PeriodUnit.Days,
             Show(t.TrialOrNull?.Price))
         {
             Times = (t as PriceTerms.Instalments)?.Count ?? 3,

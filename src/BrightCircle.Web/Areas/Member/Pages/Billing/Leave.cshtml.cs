@@ -42,7 +42,8 @@ public sealed class LeaveModel(LeavePlan leave, ChangePlan change) : MemberPage
     }
 
     /// <summary>Why people leave, as they may say it.</summary>
-    public static IReadOnlyList<string> Reasons { get; } = ["It costs too much for me", "I don’t have the time", "It isn’t what I expected", "I’ve had what I came for"];
+    public static IReadOnlyList<string> Reasons { get; } = ["It costs too much for me", "I don’t have the time", "It isn’t what I expected",
+        "I’ve had what I came for"];
 
     public bool CanPause { get; private set; }
     /// <summary>The cheapest way to stay with something, and what it comes to in a month; null where there is none that is cheaper.</summary>

@@ -25,7 +25,8 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
         && !Holdings.Any(x => x.Continues == h.Id && x.StateAt(Moment) != HoldingState.NotYet)).OrderByDescending(EndOf)];
 
     /// <summary>Since when they have it, at whichever price.</summary>
-    public NodaTime.Instant SinceOf(Holding h) => h.Continues is { } before && Holdings.FirstOrDefault(x => x.Id == before) is { } earlier ? SinceOf(earlier) : h.StartsAt;
+    public NodaTime.Instant SinceOf(Holding h) => h.Continues is { } before && Holdings.FirstOrDefault(x => x.Id == before) is { } earlier ? SinceOf(earlier)
+        : h.StartsAt;
     public NodaTime.Instant EndOf(Holding h) => h.Timeline.Stretches.First(s => s.State == HoldingState.Over).From;
     /// <summary>What comes along with what they hold.</summary>
     public IReadOnlyList<(Plan Plan, Plan With)> Bonuses => [.. Holdings.Where(h => h.IsHeldAt(Moment)).SelectMany(h => Now.PlanById[h.PlanId]
@@ -77,10 +78,12 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
             return $"Paused until {FullDay(owes.PausedUntil!.Value)}. Nothing is charged until then; the next payment is {Money(owes.Next!.Amount)} on "
                 + $"{FullDay(owes.Next.DueAt)}.";
         if (owes.State == HoldingState.Closed)
-            return $"The instalment of {Money(owes.Next!.Amount)} from {FullDay(owes.Next.DueAt)} didn’t go through, so it is closed. It opens again at once when "
+            return $"The instalment of {Money(owes.Next!.Amount)} from {FullDay(owes.Next.DueAt)} didn’t go through, so it is closed. It opens "
+                + $"again at once when "
                 + $"it is paid{(owes.AccessEnds is { } stays ? $"; its end stays {FullDay(stays)}" : "")}.";
         if (h.IsPaidFor && PlannedAfter(h) is { } planned)
-            return $"Open until {FullDay(planned.StartsAt)}; then {Now.PlanName(planned.PlanId)}, {Say.Price(planned.Agreement.Terms, Now.Culture)}, takes its place.";
+            return $"Open until {FullDay(planned.StartsAt)}; then {Now.PlanName(planned.PlanId)}, "
+                + $"{Say.Price(planned.Agreement.Terms, Now.Culture)}, takes its place.";
         if (h.IsPaidFor && owes.State == HoldingState.NotYet)
             return $"It begins on {FullDay(h.StartsAt)}, with a payment of {Money(owes.Next!.Amount)}.";
         if (h.IsGiven)
@@ -98,7 +101,8 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
             return owes.AccessEnds is { } until ? $"{way},{from} open until {FullDay(until)}." : $"{way},{from} for good.";
         }
         if (owes.Next is { Purpose: PaymentPurpose.Instalment } part)
-            return $"{(owes.State == HoldingState.Trial ? "On trial. " : "")}Payment {part.For(h.Agreement.Terms)} is {Money(part.Amount)} on {FullDay(part.DueAt)}. "
+            return $"{(owes.State == HoldingState.Trial ? "On trial. " : "")}Payment {part.For(h.Agreement.Terms)} is {Money(part.Amount)} on "
+                + $"{FullDay(part.DueAt)}. "
                 + (h.Agreement.AccessEnds is { } last ? $"It is open until {FullDay(last)}." : "After the last one it is yours for good.");
         if (owes.Next is { Amount.IsZero: true } covered)
             return $"On {FullDay(covered.DueAt)} there is nothing to pay{(covered.CreditUsed.IsZero ? "" : ": your credit covers it")}; it is "

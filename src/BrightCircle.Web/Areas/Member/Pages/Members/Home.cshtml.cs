@@ -115,7 +115,8 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         // To the team drafts are open too, and they have come out nowhere.
         Now.PartsOf[e.Id].Where(p => Now.Book.ReleaseOf(p.Id) is not null && Now.Book.OpensPartOf(Visitor.Facts, p.Id, Moment))
             .Select(p => new Released(Now.Book.ReleaseOf(p.Id)!.Value, p, null))
-            .Concat(Now.LessonPartsOf[e.Id].Where(l => Now.Book.ReleaseOf(l.Id) is not null && Decide(l).IsOpen).Select(l => new Released(Now.Book.ReleaseOf(l.Id)!.Value, Now.PieceOf(l), l)));
+            .Concat(Now.LessonPartsOf[e.Id].Where(l => Now.Book.ReleaseOf(l.Id) is not null && Decide(l).IsOpen)
+                .Select(l => new Released(Now.Book.ReleaseOf(l.Id)!.Value, Now.PieceOf(l), l)));
 
     static bool IsIn(Edition e, Released r) => r.Lesson is { EditionId: { } own } ? own == e.Id : r.Piece.EditionId == e.Id;
 }
