@@ -49,12 +49,12 @@ public class Shots(DemoSite site)
         s.AsOwner();
         Shot("desk-today", "/desk");
         Shot("desk-today-dark", "/desk", dark: true);
-        Shot("desk-price", $"/desk/tiers/{now.Plans[1].Id.Value}/price", type: () =>
+        Shot("desk-price", $"/desk/tiers/{now.Plans.Single(x => x.Name == "First Winter").Id.Value}/price", type: () =>
         {
-            b.Type("Amount", "95");
-            b.Type("Count", "6");
-            b.Driver.FindElement(OpenQA.Selenium.By.Name("HasTrial")).Click();
-            b.WaitFor("£15.83");
+            b.Driver.FindElement(OpenQA.Selenium.By.CssSelector("[name=Kind][value=Instalments]")).Click();
+            b.Type("Amount", "18.50");
+            b.Type("Times", "4");
+            b.WaitFor("£74.00");
         });
         Shot("desk-piece", $"/desk/pieces/{Piece("Three quiet winter checks")}");
         Shot("desk-lesson", $"/desk/lessons/{Lesson("How much is enough?")}",
@@ -68,7 +68,7 @@ public class Shots(DemoSite site)
             b.WaitFor("could not open");
             b.Driver.ExecuteScript("document.querySelector('details.say[open]').open = false; document.activeElement.blur(); scrollTo(0, 0)");
         });
-        Shot("desk-pace", $"/desk/pieces/{Piece("Three quiet winter checks")}/pace?for=price-{now.Prices.Single(x => x.Name == "A lesson a week").Id.Value}");
+        Shot("desk-pace", $"/desk/pieces/{Piece("Three quiet winter checks")}/pace?for=price-{now.Prices.Single(x => x.Name == "In three parts").Id.Value}");
         Shot("desk-member", $"/desk/members/{eventful}");
         // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor). What is named by its
         // title stands in braces, with _ for spaces: /desk/lessons/{l:Three_looks}, {p:…} for a piece, {m} for the demo's member.
