@@ -25,6 +25,12 @@ public class LivesTests
     {
         await using var house = await House.Open();
         var random = new Random(20261127);
+        // Grace lasts three weeks here, so that some pay within it.
+        var site = house.Now.Site!;
+        Assert.Equal("RetryDays", (await house.Get<Settings.SetUpSite, Result>(s => s.Change(house.Owner, new(site.Name, "", "", null, null, site.HelpAddress, 5,
+            RetryDays: "5, 1"), null, default))).Field);
+        Assert.True((await house.Get<Settings.SetUpSite, Result>(s => s.Change(house.Owner, new(site.Name, "", "", null, null, site.HelpAddress, 5,
+            RetryDays: "1, 5, 21"), null, default))).Ok);
         async Task<PriceId> Price(PlanId plan, PriceDraft draft) => (await house.Get<AddPrice,
             Result<PriceId>>(s => s.Do(house.Owner, plan, draft, default))).Value;
         static PriceDraft Draft(PriceKind kind, string amount, int count = 1, PeriodUnit unit = PeriodUnit.Months, bool trial = false) =>
@@ -105,6 +111,10 @@ public class LivesTests
                                 ? house.Get<StayWithPlan, Result>(s => s.Do(member, h.Id, default)) : house.Get<LeavePlan,
                                     Result>(s => s.Do(member, h.Id, default)));
                             break;
+                        case 6 when random.Next(2) == 0 && (await house.Payments(member)).LastOrDefault(p => p.Refundable.Minor > 3) is { } toCredit:
+                            await Note("credited", () => house.Get<RefundPayment, Result>(s => s.ToCredit(house.Owner, toCredit.Id,
+                                new(random.Next(1, (int)toCredit.Refundable.Minor), toCredit.Amount.Currency), "", default)));
+                            break;
                         case 6 when (await house.Payments(member)).LastOrDefault(p => p.Refundable.Minor > 3) is { } paid:
                             await Note("refunded", () => house.Get<RefundPayment, Result>(s => s.Do(house.Owner, paid.Id,
                                 new(random.Next(1, (int)paid.Refundable.Minor), paid.Amount.Currency), random.Next(4) == 0, "", default)));
@@ -121,7 +131,7 @@ public class LivesTests
         }
 
         var said = string.Join(", ", did.OrderBy(d => d.Key).Select(d => $"{d.Key} {d.Value}"));
-        foreach (var act in new[] { "changed", "took back", "paused", "went on", "paid what was open", "left", "refunded", "came back" })
+        foreach (var act in new[] { "changed", "took back", "paused", "went on", "paid what was open", "left", "refunded", "credited", "came back" })
             Assert.True(did.GetValueOrDefault(act) > 0, $"nobody {act}: {said}");
 
         // The ledger balances, posting by posting, and its cash is what came in less what went back.

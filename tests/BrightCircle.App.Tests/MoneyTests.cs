@@ -573,6 +573,38 @@ public class MoneyTests
     }
 
     [Fact]
+    public async Task What_was_paid_goes_to_their_credit_instead_of_back_and_never_more_than_there_is()
+    {
+        await using var house = await House.Open();
+        var email = House.NewAddress();
+        var id = await house.Join(house.Monthly, email: email);
+        var payment = (await house.Payments(id))[0];
+        Task<Result> Credit(long minor) => house.Get<RefundPayment, Result>(s =>
+            s.ToCredit(house.Owner, payment.Id, new(minor, new("GBP")), "A slow week", default));
+        Assert.Equal("Amount", (await Credit(0)).Field);
+        Assert.Equal("Amount", (await Credit(1801)).Field);
+        var done = await Task.WhenAll(Credit(1000), Credit(1000));
+        Assert.Equal(1, done.Count(d => d.Ok));
+        Assert.False((await house.Get<RefundPayment, Result>(s => s.Do(house.Owner, payment.Id, new(801, new("GBP")), false, "", default))).Ok);
+        Assert.True((await house.Get<RefundPayment, Result>(s => s.Do(house.Owner, payment.Id, new(300, new("GBP")), false, "", default))).Ok);
+        Assert.Equal((1000L, 300L, 500L), ((await house.Payments(id))[0].CreditedMinor, (await house.Payments(id))[0].RefundedMinor,
+            (await house.Payments(id))[0].Refundable.Minor));
+        await Balances(house);
+        await house.Days(31);
+        var next = (await house.Payments(id))[1];
+        Assert.Equal((800L, -1000L), (next.Amount.Minor, next.Lines.Single(l => l.Kind == ChargeLineKind.Credit).Amount.Minor));
+        await Balances(house);
+        await house.Deliver();
+        Assert.Contains(await House.Post(email), s => s.Contains("£10.00", StringComparison.Ordinal) && s.Contains("credit", StringComparison.Ordinal));
+        // Where nothing more is charged, credit would never be used.
+        var pass = await Price(house, Draft(PriceKind.Once, "69"), await Plan(house, "Winter", 0));
+        var once = await house.Join(pass);
+        var bought = (await house.Payments(once))[0];
+        Assert.Contains("never be used", (await house.Get<RefundPayment, Result>(s => s.ToCredit(house.Owner, bought.Id, new(100, new("GBP")), "", default)))
+            .Refusal);
+    }
+
+    [Fact]
     public async Task A_price_form_says_what_is_wrong_where()
     {
         await using var house = await House.Open(empty: true);

@@ -147,6 +147,15 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         tell.Of(m.Member, new Event.Ended(holding.Id, holding.PlanId, reason), at, by);
     }
 
+    /// <summary>What was paid becomes the member's credit, which the next charges of the holding use first.</summary>
+    public void ToCredit(Membership m, Holding holding, Payment payment, Money amount, string reason, Instant at, TeamActor by)
+    {
+        payment.ToCredit(amount);
+        db.HoldingFacts.Add(holding.Credit(at, amount));
+        Post(payment.MemberId, payment.Id, Posting.Credited(amount), "Put to their credit", at);
+        tell.Of(m.Member, new Event.Credited(payment.Id, holding.Id, holding.PlanId, amount, payment.At, reason), at, by);
+    }
+
     public void GivenBack(Payment payment, Money amount, bool chargeback, string reason, string key, Instant at)
     {
         payment.GiveBack(amount, chargeback);

@@ -67,7 +67,7 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         var plan = Now.PlanById[holding.PlanId];
         if (Refuses(holding, plan, price, all, at) is { } no) return Result.Refused(no);
         return (holding, price, PlanChange.Of(holding, plan, Now.PlanById[price.PlanId], price.Terms, when, at,
-            running is { RefundedMinor: > 0 } ? running.Refunded : null));
+            running is { GoneFrom.IsZero: false } ? running.GoneFrom : null));
     }
 
     /// <param name="shown">What was shown to be charged, in minor units: what comes out differently isn't done.</param>

@@ -96,7 +96,7 @@ public sealed class RecordCharge(BrightContext db, Books books, Memberships door
             return;
         }
         var change = PlanChange.Of(old, now.PlanById[old.PlanId], now.PlanById[to.PlanId], to.Terms, ChangeWhen.AtOnce, ask.At,
-            await db.PaymentOf(old, ask.At, ct) is { RefundedMinor: > 0 } paid ? paid.Refunded : null);
+            await db.PaymentOf(old, ask.At, ct) is { GoneFrom.IsZero: false } paid ? paid.GoneFrom : null);
         var made = books.Change(m, old, change, to, order.New, ask.At);
         books.Paid(m, made, new(ask), approved, moment);
         happened.Add("charged");

@@ -15,8 +15,33 @@ public sealed record RefundOrder(long Minor, bool EndHolding, string Reason, str
 }
 
 /// <summary>The team gives money back: written down first, then asked of the payment service, so that a crash between loses nothing.</summary>
-public sealed class RefundPayment(BrightContext db, Ids ids, IClock clock, RunDue due, Wake wake)
+public sealed class RefundPayment(BrightContext db, Ids ids, Memberships door, Books books, IClock clock, RunDue due, Wake wake)
 {
+    /// <summary>Instead of giving it back: the next charges of what it paid for use it first. No money moves.</summary>
+    public async Task<Result> ToCredit(TeamActor by, PaymentId id, Money amount, string? reason, CancellationToken ct)
+    {
+        by.NeedOwner();
+        if (reason?.Length > 400) return Result.Refused("The reason is too long; 400 letters are the most.", "Reason");
+        if (await db.Payments.AsNoTracking().Where(p => p.Id == id).Select(p => (MemberId?)p.MemberId).FirstOrDefaultAsync(ct) is not { } member)
+            return Result.Refused("There is no such payment.");
+        return await door.Change(member, async (m, at) =>
+        {
+            var payment = await db.Payments.SingleAsync(p => p.Id == id, ct);
+            await db.Entry(payment).ReloadAsync(ct);
+            if (amount.Minor <= 0) return Result.Refused("How much?", "Amount");
+            if (amount.Currency != payment.Amount.Currency || amount > payment.Refundable)
+                return Result.Refused($"At most {payment.Refundable} is left of it.", "Amount");
+            if (await db.DueWork.AnyAsync(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value, ct)) return UnderWay;
+            // Where the price was changed meanwhile, what goes on is what took its place.
+            var holding = m.Find(payment.HoldingId)!;
+            while (m.Holdings.FirstOrDefault(h => h.Continues == holding.Id && h.StateAt(at) != Core.Members.HoldingState.NotYet) is { } next) holding = next;
+            if (Core.Billing.Obligations.Of(holding, at).Next is null)
+                return Result.Refused("Nothing more is charged for it, so credit would never be used. Give it back instead.");
+            books.ToCredit(m, holding, payment, amount, reason?.Trim() ?? "", at, by);
+            return Result.Done;
+        }, ct);
+    }
+
     public async Task<Result> Do(TeamActor by, PaymentId id, Money amount, bool endHolding, string? reason, CancellationToken ct)
     {
         by.NeedOwner();

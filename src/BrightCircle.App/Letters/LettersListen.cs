@@ -35,6 +35,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.Ended { Reason: EndReason.Lapsed or EndReason.Left or EndReason.RanOut or EndReason.SeatFreed or EndReason.GroupOver } e:
                 Ended(told, e); break;
             case Event.Refunded e: Refund(told, e); break;
+            case Event.Credited e: Credited(told, e); break;
             case Event.GotPlace e: Place(told, e); break;
             case Event.Answered e: Answered(told, e); break;
             case Event.Marked e: Marked(told, e); break;
@@ -189,6 +190,14 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["card"] = e.Card,
         ["ended"] = e.AlsoEnded ? "yes" : "",
         ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
+    });
+
+    void Credited(Told told, Event.Credited e) => Add(LetterKind.Credited, told, $"credited-{told.Id}", null, new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["amount"] = Show(e.Amount),
+        ["paid_on"] = Day(e.PaidAt),
+        ["account_path"] = "/me/account",
     });
 
     void Place(Told told, Event.GotPlace e) => Add(LetterKind.Place, told, $"place-{told.Id}", null, new()

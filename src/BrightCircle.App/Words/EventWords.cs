@@ -43,6 +43,7 @@ public static class EventWords
             Event.Ended { Reason: EndReason.Lapsed } x => $"lapsed from {Plan(x.Plan)}: the last retry failed",
             Event.Ended x => $"{Plan(x.Plan)} ended: {x.Reason.Words()}",
             Event.Refunded r => $"got {Show(r.Amount)} back{(r.Reason.Length > 0 ? ": " + r.Reason : "")}",
+            Event.Credited c => $"got {Show(c.Amount)} to their credit{(c.Reason.Length > 0 ? ": " + c.Reason : "")}",
             Event.RefundRefused r => $"could not be given {Show(r.Amount)} back: {r.Reason}",
             Event.ChargedBack { AlreadyRefunded: true } c => $"took {Show(c.Amount)} back through the bank, which had been refunded before",
             Event.ChargedBack c => $"took {Show(c.Amount)} back through the bank",

@@ -46,12 +46,18 @@ public sealed class Payment
     /// <summary>What went back so far, in minor units; never more than was paid.</summary>
     public long RefundedMinor { get; private set; }
     public bool ChargedBack { get; private set; }
+    /// <summary>What of it was put to the member's credit instead, in minor units.</summary>
+    public long CreditedMinor { get; private set; }
 
     public bool IsPaid => Outcome == ChargeOutcome.Approved;
     /// <summary>The payment service took something else than it was asked for: somebody has to look at it.</summary>
     public bool TakenDiffers => TakenMinor is { } taken && (taken != Amount.Minor || TakenCurrency != Amount.Currency.Code);
     public Money Refunded => new(RefundedMinor, Amount.Currency);
-    public Money Refundable => IsPaid ? Amount - Refunded : Money.Zero(Amount.Currency);
+    public Money Credited => new(CreditedMinor, Amount.Currency);
+    /// <summary>What of it isn't there any more: it went back, or to the member's credit.</summary>
+    public Money GoneFrom => Refunded + Credited;
+    /// <summary>What can still go back, or to the member's credit.</summary>
+    public Money Refundable => IsPaid ? Amount - GoneFrom : Money.Zero(Amount.Currency);
     /// <summary>"2026-00042".</summary>
     public string Receipt => ReceiptNumber is { } n ? $"{ReceiptYear:D4}-{n:D5}" : "";
 
@@ -59,6 +65,14 @@ public sealed class Payment
         : ChargedBack ? PaymentState.ChargedBack
         : RefundedMinor == 0 ? PaymentState.Paid
         : RefundedMinor == Amount.Minor ? PaymentState.Refunded : PaymentState.PartlyRefunded;
+
+    /// <summary>Takes account of money that is the member's credit from now on.</summary>
+    /// <exception cref="InvalidOperationException">More than is left of it, nothing, or another currency.</exception>
+    public void ToCredit(Money amount)
+    {
+        if (amount.Minor <= 0 || amount > Refundable) throw new InvalidOperationException($"{amount} can't be credited of {Refundable}.");
+        CreditedMinor += amount.Minor;
+    }
 
     /// <summary>Takes account of money given back.</summary>
     /// <exception cref="InvalidOperationException">More than is left of it, nothing, or another currency.</exception>

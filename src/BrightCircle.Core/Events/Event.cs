@@ -27,6 +27,7 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(PriceTold), "price-told")]
 [JsonDerivedType(typeof(Ended), "ended")]
 [JsonDerivedType(typeof(Refunded), "refunded")]
+[JsonDerivedType(typeof(Credited), "credited")]
 [JsonDerivedType(typeof(RefundRefused), "refund-refused")]
 [JsonDerivedType(typeof(ChargedBack), "charged-back")]
 [JsonDerivedType(typeof(CardChanged), "card-changed")]
@@ -119,6 +120,8 @@ public abstract record Event
     /// <param name="AlsoEnded">The holding ended with it.</param>
     public sealed record Refunded(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Card, string Reason, bool AlsoEnded)
         : Event;
+    /// <summary>Instead of going back it is their credit.</summary>
+    public sealed record Credited(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Reason) : Event;
     public sealed record RefundRefused(PaymentId Payment, Money Amount, string Reason) : Event;
     /// <param name="AlreadyRefunded">All of it had gone back before, so nothing more did.</param>
     public sealed record ChargedBack(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, bool AlreadyRefunded) : Event;

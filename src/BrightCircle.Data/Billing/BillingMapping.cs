@@ -14,11 +14,14 @@ sealed class PaymentMapping : IEntityTypeConfiguration<Payment>
         b.ToTable("payments", t =>
         {
             t.HasCheckConstraint("ck_payments_amount", "amount_minor > 0");
-            t.HasCheckConstraint("ck_payments_refunded", "refunded_minor between 0 and amount_minor");
+            t.HasCheckConstraint("ck_payments_refunded", "refunded_minor >= 0 and credited_minor >= 0 and refunded_minor + credited_minor <= amount_minor");
         });
         b.Property(p => p.Id).ValueGeneratedNever();
         b.ComplexProperty(p => p.Amount, m => Money(m));
         b.Property(p => p.RefundedMinor);
+        b.Property(p => p.CreditedMinor);
+        b.Ignore(p => p.Credited);
+        b.Ignore(p => p.GoneFrom);
         b.Property(p => p.ChargedBack);
         b.Property(p => p.Key).HasMaxLength(80);
         b.Property(p => p.ChargeRef).HasMaxLength(80);

@@ -6,7 +6,8 @@ namespace BrightCircle.Data;
 public enum LetterKind
 {
     Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked, Confirm, HasAccount, Seat,
-    Covered, Changed, Paused, Closed, PriceTold
+    Covered, Changed, Paused, Closed, PriceTold,
+    Credited
 }
 
 public enum LetterState { Queued, Sent, Refused }

@@ -130,6 +130,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("coupon_id");
 
+                    b.Property<long>("CreditedMinor")
+                        .HasColumnType("bigint")
+                        .HasColumnName("credited_minor");
+
                     b.Property<long>("HoldingId")
                         .HasColumnType("bigint")
                         .HasColumnName("holding_id");
@@ -261,7 +265,7 @@ namespace BrightCircle.Data.Migrations
 
                             t.HasCheckConstraint("ck_payments_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring', 'Instalment', 'Rest')");
 
-                            t.HasCheckConstraint("ck_payments_refunded", "refunded_minor between 0 and amount_minor");
+                            t.HasCheckConstraint("ck_payments_refunded", "refunded_minor >= 0 and credited_minor >= 0 and refunded_minor + credited_minor <= amount_minor");
                         });
                 });
 
@@ -2909,7 +2913,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });

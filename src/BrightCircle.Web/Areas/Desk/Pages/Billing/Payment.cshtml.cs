@@ -19,7 +19,7 @@ public sealed class PaymentModel(PaymentList list, RefundPayment refund) : DeskP
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(long id, string? amount, string? reason, bool endHolding)
+    public async Task<IActionResult> OnPost(long id, string? amount, string? reason, bool endHolding, bool asCredit)
     {
         if (await list.Load(new(id), Ct) is not { } file) return NotFound();
         File = file;
@@ -28,10 +28,10 @@ public sealed class PaymentModel(PaymentList list, RefundPayment refund) : DeskP
         else
         {
             var money = read.Value;
-            var done = await refund.Do(Actor, new(id), money, endHolding, reason, Ct);
+            var done = asCredit ? await refund.ToCredit(Actor, new(id), money, reason, Ct) : await refund.Do(Actor, new(id), money, endHolding, reason, Ct);
             if (done.Ok)
             {
-                Tell($"{Money(money)} goes back.");
+                Tell(asCredit ? $"{Money(money)} is to their credit." : $"{Money(money)} goes back.");
                 return Redirect($"/desk/payments/{id}");
             }
             Refuse(done.Refusal!, done.Field);

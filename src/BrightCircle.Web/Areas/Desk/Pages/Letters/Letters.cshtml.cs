@@ -39,6 +39,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.Paused => "paused",
         LetterKind.Closed => "closed until paid",
         LetterKind.PriceTold => "another price",
+        LetterKind.Credited => "credit",
         LetterKind.Answered => "an answer",
         LetterKind.Marked => "answers read",
         LetterKind.Welcome => "welcome",
