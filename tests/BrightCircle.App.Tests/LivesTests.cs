@@ -27,7 +27,8 @@ public class LivesTests
         var random = new Random(20261127);
         // Grace lasts three weeks here, so that some pay within it.
         var site = house.Now.Site!;
-        Assert.Equal("RetryDays", (await house.Get<Settings.SetUpSite, Result>(s => s.Change(house.Owner, new(site.Name, "", "", null, null, site.HelpAddress, 5,
+        Assert.Equal("RetryDays", (await house.Get<Settings.SetUpSite, Result>(s =>
+            s.Change(house.Owner, new(site.Name, "", "", null, null, site.HelpAddress, 5,
             RetryDays: "5, 1"), null, default))).Field);
         Assert.True((await house.Get<Settings.SetUpSite, Result>(s => s.Change(house.Owner, new(site.Name, "", "", null, null, site.HelpAddress, 5,
             RetryDays: "1, 5, 21"), null, default))).Ok);
