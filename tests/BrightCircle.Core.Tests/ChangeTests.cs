@@ -186,6 +186,9 @@ public class ChangeTests
         Assert.Equal(ChangeRefusal.Given, Ask(Make.Holding(2, Day(2026, 11, 12), source: HoldingSource.Gift, facts: Make.Given(Day(2026, 11, 12)))));
         Assert.Equal(ChangeRefusal.NothingToPay, Ask(Runs(), p: new() { Id = new(78), Terms = Make.Free }));
         Assert.Equal(ChangeRefusal.OtherCurrency, Ask(Runs(), p: new() { Id = new(78), Terms = new PriceTerms.OnePayment(new(5, new("EUR"))) }));
+        var group = Runs();
+        group.Seats = 3;
+        Assert.Equal(ChangeRefusal.ForAGroup, Ask(group));
         Assert.Equal(ChangeRefusal.NotComparable, Ask(Runs(), to: Winter));
         Assert.Equal(ChangeRefusal.NotComparable, Ask(Hold(Keeper, Make.Once(), Day(2026, 11, 12))));
     }

@@ -22,7 +22,7 @@ public enum ChangeKind
 }
 
 /// <summary>Why a change isn't possible.</summary>
-public enum ChangeRefusal { NotHeld, SomethingOpen, Given, SamePrice, NothingToPay, NotComparable, NoPaidEnd, OtherCurrency }
+public enum ChangeRefusal { NotHeld, SomethingOpen, Given, SamePrice, NothingToPay, NotComparable, NoPaidEnd, OtherCurrency, ForAGroup }
 
 /// <summary>
 /// A change of price or plan in the middle, worked out: the credit for what isn't used, what is charged, and what is left over. What is shown before is
@@ -81,6 +81,8 @@ public sealed record PlanChange(ChangeKind Kind, ChangeWhen When, Instant At, in
         }
         if (owes.Open is not null || owes.DueAt(moment) is not null) return ChangeRefusal.SomethingOpen;
         if (holding.PriceId == price.Id) return ChangeRefusal.SamePrice;
+        // Its seats hang on it, and would end with it.
+        if (holding.Seats is not null) return ChangeRefusal.ForAGroup;
         if (price.Terms.Headline is not { } amount) return ChangeRefusal.NothingToPay;
         if (holding.Agreement.Terms.Headline is { } old && old.Currency != amount.Currency) return ChangeRefusal.OtherCurrency;
         if (KindOf(holding, plan, to, price.Terms) is null) return ChangeRefusal.NotComparable;
@@ -161,5 +163,6 @@ public static class ChangeRefusals
         ChangeRefusal.NotComparable => "The two stand side by side: one isn’t changed for the other.",
         ChangeRefusal.NoPaidEnd => "It is paid for good, so nothing of it is left to credit.",
         ChangeRefusal.OtherCurrency => "It is in another currency.",
+        ChangeRefusal.ForAGroup => "It is for a group, whose seats would end with it. Write to us, and we’ll see.",
     };
 }

@@ -35,6 +35,12 @@ namespace BrightCircle.Data.Migrations
                 table: "letters",
                 sql: "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited')");
 
+            // What is asked next, for rows from before that was kept with them.
+            migrationBuilder.Sql("""
+                update due_work d set amount_minor = (h.agreement -> 'terms' -> 'amount' ->> 'minor')::bigint
+                from holdings h where d.kind = 'Renew' and d.amount_minor is null and h.id = d.subject_id
+                """);
+
             // Of a payment only what went back, or to its member's credit, is counted up.
             migrationBuilder.Sql("""
                 create or replace function refuse_payment_change() returns trigger language plpgsql as $$
