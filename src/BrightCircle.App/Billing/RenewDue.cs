@@ -142,7 +142,8 @@ public sealed class EndHolding(Books books, Memberships door, BrightContext db) 
             {
                 null => Core.Events.EndReason.RanOut,
                 Core.Events.EndReason.Replaced => Core.Events.EndReason.Replaced,
-                _ => Core.Events.EndReason.Left,
+                Core.Events.EndReason.Left => Core.Events.EndReason.Left,
+                var other => throw new InvalidOperationException($"Nobody leaves because of this: {other}"),
             }, at);
             happened.Add("ended");
             return true;

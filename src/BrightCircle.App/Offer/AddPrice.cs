@@ -101,7 +101,13 @@ public sealed record PriceWords(string? Name, string? Button, Availability Avail
         BuyerRule.FormerHolders => BuyersKind.FormerHolders,
         BuyerRule.Newcomers => BuyersKind.Newcomers,
         _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
-    }, [.. (p.Buyers switch { BuyerRule.Holders h => h.Plans, BuyerRule.FormerHolders f => f.Plans, _ => [] }).Select(x => x.Value)],
+    }, [.. (p.Buyers switch
+    {
+        null or BuyerRule.Newcomers => [],
+        BuyerRule.Holders h => h.Plans,
+        BuyerRule.FormerHolders f => f.Plans,
+        _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
+    }).Select(x => x.Value)],
         p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0);
 }
 

@@ -42,14 +42,31 @@ public abstract record PriceTerms
     [JsonIgnore] public bool NeedsCard => this is not Free;
 
     [JsonIgnore]
-    public Trial? TrialOrNull => this switch { Recurring r => r.Trial, Instalments i => i.Trial, _ => null };
+    public Trial? TrialOrNull => this switch
+    {
+        Free or OnePayment => null,
+        Instalments i => i.Trial,
+        Recurring r => r.Trial,
+        _ => throw new InvalidOperationException($"No such terms: {this}"),
+    };
+
+    /// <summary>What the first normal payment costs instead; null for the same as the others.</summary>
+    [JsonIgnore]
+    public Money? FirstOrNull => this switch
+    {
+        Free or OnePayment => null,
+        Instalments i => i.First,
+        Recurring r => r.First,
+        _ => throw new InvalidOperationException($"No such terms: {this}"),
+    };
 
     /// <summary>The same without the trial, for those whom it isn't for.</summary>
     public PriceTerms WithoutTrial() => this switch
     {
-        Recurring { Trial: not null } r => r with { Trial = null },
-        Instalments { Trial: not null } i => i with { Trial = null },
-        _ => this,
+        Free or OnePayment => this,
+        Instalments i => i with { Trial = null },
+        Recurring r => r with { Trial = null },
+        _ => throw new InvalidOperationException($"No such terms: {this}"),
     };
 
     /// <summary>
@@ -58,11 +75,12 @@ public abstract record PriceTerms
     /// </summary>
     public PriceTerms ForAChange()
     {
-        var terms = WithoutTrial() switch
+        PriceTerms terms = WithoutTrial() switch
         {
-            Recurring { First: not null } r => r with { First = null },
-            Instalments { First: not null } i => i with { First = null },
-            var same => same,
+            Instalments i => i with { First = null },
+            Recurring r => r with { First = null },
+            Free or OnePayment => this,
+            _ => throw new InvalidOperationException($"No such terms: {this}"),
         };
         return terms with { JoiningFee = null, Sale = terms.Sale is { All: true } sale ? sale : null };
     }
@@ -90,7 +108,14 @@ public abstract record PriceTerms
         ? r.Amount - o.Amount : null;
 
     /// <summary>How often the headline is paid; null where it is paid once or never.</summary>
-    [JsonIgnore] public Period? Interval => this switch { Recurring r => r.Every, Instalments i => i.Every, _ => null };
+    [JsonIgnore]
+    public Period? Interval => this switch
+    {
+        Free or OnePayment => null,
+        Instalments i => i.Every,
+        Recurring r => r.Every,
+        _ => throw new InvalidOperationException($"No such terms: {this}"),
+    };
 
     /// <summary>How many normal payments there are; null where they go on until the member leaves.</summary>
     [JsonIgnore]
@@ -108,13 +133,9 @@ public abstract record PriceTerms
     internal Money Payment(int n, Instant agreed)
     {
         var normal = Headline ?? throw new InvalidOperationException("Nothing is paid for it.");
-        var first = this switch { Recurring r => r.First, Instalments i => i.First, _ => null };
-        return SaleAt(agreed) switch
-        {
-            { All: false } sale when n == 0 => sale.Amount,
-            { All: true } sale => n == 0 && first is { } f ? f : sale.Amount,
-            _ => n == 0 && first is { } f ? f : normal,
-        };
+        var sale = SaleAt(agreed);
+        if (n == 0) return sale is { All: false } ? sale.Amount : FirstOrNull ?? sale?.Amount ?? normal;
+        return sale is { All: true } ? sale.Amount : normal;
     }
 }
 

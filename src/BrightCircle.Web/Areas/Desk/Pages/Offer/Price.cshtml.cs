@@ -100,14 +100,20 @@ static class PriceForm
             Show(t.TrialOrNull?.Price))
         {
             Times = (t as PriceTerms.Instalments)?.Count ?? 3,
-            First = Show(t switch { PriceTerms.Recurring r => r.First, PriceTerms.Instalments i => i.First, _ => null }),
+            First = Show(t.FirstOrNull),
             JoiningFee = Show(t.JoiningFee),
             HasSale = t.Sale is not null,
             SaleAmount = Show(t.Sale?.Amount),
             SaleFrom = t.Sale is { } from ? Day(from.From) : null,
             SaleUntil = t.Sale is { } until ? Day(until.Until - NodaTime.Duration.Epsilon) : null,
             SaleAll = t.Sale?.All ?? false,
-            Access = t.Access switch { null => AccessKind.ForGood, AccessLength.For => AccessKind.For, _ => AccessKind.UntilDay },
+            Access = t.Access switch
+            {
+                null => AccessKind.ForGood,
+                AccessLength.For => AccessKind.For,
+                AccessLength.UntilDay => AccessKind.UntilDay,
+                _ => throw new InvalidOperationException($"No such length: {t.Access}"),
+            },
             AccessCount = (t.Access as AccessLength.For)?.Length.Count ?? 1,
             AccessUnit = (t.Access as AccessLength.For)?.Length.Unit ?? PeriodUnit.Years,
             AccessUntil = t.Access is AccessLength.UntilDay u ? NodaTime.Text.LocalDatePattern.Iso.Format(u.Last) : null,
