@@ -53,7 +53,6 @@ public sealed class House : IAsyncDisposable
         ["Till:Url"] = TestServers.Till,
         ["Till:Secret"] = TestServers.Secret,
         ["Till:Shop"] = new Npgsql.NpgsqlConnectionStringBuilder(database).Database,
-        ["Till:TimeoutSeconds"] = "1",
         ["Till:CallbackUrl"] = "",
         ["Postbox:Url"] = TestServers.Postbox,
         ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture),
