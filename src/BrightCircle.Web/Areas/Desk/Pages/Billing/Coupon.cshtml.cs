@@ -16,10 +16,10 @@ public sealed class CouponModel(Coupons coupons, SiteAddress address) : DeskPage
     public CouponDraft Draft { get; private set; } = new(null, null);
     public string Iso(LocalDate? day) => day is { } d ? LocalDatePattern.Iso.Format(d) : "";
 
-    /// <summary>To the first price it is for, with the coupon in it.</summary>
-    public string Link => Now.Prices.FirstOrDefault(p => Coupon!.Refuses(p, Moment, 0, 0, false) is null
+    /// <summary>To the first price it is for, with the coupon in it; null where it is good for nothing at the moment.</summary>
+    public string? Link => Now.Prices.FirstOrDefault(p => Coupon!.Refuses(p, Moment, 0, 0, false) is null
         && p.Within(Now.PlanById[p.PlanId]) != Availability.Closed) is { } price
-        ? $"{address.Url}/join/{price.Code}?coupon={Uri.EscapeDataString(Coupon!.Code)}" : "It is good for nothing at the moment.";
+        ? $"{address.Url}/join/{price.Code}?coupon={Uri.EscapeDataString(Coupon!.Code)}" : null;
 
     async Task<bool> Find(string id)
     {
