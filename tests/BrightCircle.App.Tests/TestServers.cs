@@ -70,7 +70,7 @@ public static partial class TestServers
         {
             if (standIns is { HasExited: false }) return;
             var start = new ProcessStartInfo("dotnet",
-                [Path.Combine(AppContext.BaseDirectory, "BrightCircle.StandIns.dll"), "--Secret", Secret, "--TimeOut", "00:00:04", "--ChargebackAfter",
+                [Path.Combine(AppContext.BaseDirectory, "BrightCircle.StandIns.dll"), "--Secret", Secret, "--ChargebackAfter",
                 "00:00:02"])
             { RedirectStandardOutput = true, RedirectStandardInput = true };
             standIns = Process.Start(start)!;
