@@ -66,6 +66,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<LedgerEntry> Ledger => Set<LedgerEntry>();
     public DbSet<Card> Cards => Set<Card>();
     public DbSet<Checkout> Checkouts => Set<Checkout>();
+    public DbSet<CheckoutSession> CheckoutSessions => Set<CheckoutSession>();
+    public DbSet<TermsText> TermsTexts => Set<TermsText>();
     public DbSet<PriceMove> PriceMoves => Set<PriceMove>();
     public DbSet<Coupon> Coupons => Set<Coupon>();
     public DbSet<CouponUse> CouponUses => Set<CouponUse>();

@@ -53,7 +53,7 @@ public sealed partial class MemberReader
     const string HoldingColumns = """
         h.id, h.plan_id, h.price_id, h.source, h.starts_at, h.agreement, h.is_over, f.seq, f.kind, f.at, f."from", f."to", f.reason, f.payment_id,
             f.promise, h.promise_number, h.all_at_once, h.through, h.seats,
-            h.continues, f.amount_minor, f.amount_currency
+            h.continues, f.amount_minor, f.amount_currency, h.way
         """;
 
     /// <summary>
@@ -151,6 +151,7 @@ public sealed partial class MemberReader
                 Through = r.IsDBNull(at + 17) ? null : r.GetInt64(at + 17),
                 Seats = r.IsDBNull(at + 18) ? null : r.GetInt32(at + 18),
                 Continues = r.IsDBNull(at + 19) ? null : new(r.GetInt64(at + 19)),
+                Way = Enum.Parse<PayWay>(r.GetString(at + 22)),
             });
         if (!r.IsDBNull(at + 7))
             holdings[^1]

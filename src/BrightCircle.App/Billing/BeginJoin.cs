@@ -30,11 +30,13 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
 
     /// <param name="member">Who is signed in, or null.</param>
     /// <param name="from">The piece whose doorway led here, or null.</param>
+    /// <param name="voucher">Whom it is for, where the buyer buys it for somebody else.</param>
     public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct, PieceId? from = null,
-        string? coupon = null)
+        string? coupon = null, VoucherWish? voucher = null)
     {
         if (price.Within(Now.PlanById[price.PlanId]) == Availability.Closed) return new JoinStart.Refused("This price is no longer on offer.");
         var at = clock.GetCurrentInstant();
+        if (voucher is not null && Wrong(price, ref voucher, at) is { } wrong) return wrong;
         if (price.Terms.Access?.EndFrom(at, Now.Calendar) is { } ends && (ends <= at
             || new Agreement(price.Terms, true, at, Now.Calendar.Zone.Id) is { IsInstalments: true } parts && parts.Charges().Last().DueAt >= ends))
             return new JoinStart.Refused("It is too late for this one: what it opens ends before all of it would be paid.");
@@ -44,7 +46,8 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             var person = await db.Members.AsNoTracking().SingleAsync(m => m.Id == id, ct);
             (name, email) = (person.Name, person.Email);
             var holdings = await db.Holdings.Where(h => h.MemberId == id).Include(h => h.Facts).AsNoTracking().ToListAsync(ct);
-            if (HeldNow.Says(Now, holdings.Where(h => h.PlanId == price.PlanId), price.PlanId, at) is { } refusal) return new JoinStart.Refused(refusal);
+            if (voucher is null && HeldNow.Says(Now, holdings.Where(h => h.PlanId == price.PlanId), price.PlanId, at) is { } refusal)
+                return new JoinStart.Refused(refusal);
             if (price.Buyers?.Allows(holdings, at) == false) return new JoinStart.Refused(NotForThem);
             heldBefore = holdings.Any(h => h.PlanId == price.PlanId);
         }
@@ -59,7 +62,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             // Whether somebody is here already is told by a letter, never by this form.
             await known.TellByLetter(email, $"/join/{price.Code}", at, ct);
         }
-        // What a link says of a coupon is looked at on the next page, with the price it makes.
+        // What a link says of a coupon is looked at on the next page, with the price it makes; there it is said why, where it can't be used.
         async Task<AppliedCoupon?> CouponOf(string? typed, CancellationToken stop) => Coupon.Normalise(typed) is { Length: > 0 } code
             && await db.Coupons.AsNoTracking().FirstOrDefaultAsync(c => c.Code == code, stop) is { } found
             && found.Refuses(price, at, 0, 0, false) is null ? found.Applied : null;
@@ -75,20 +78,75 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             Name = name!,
             CreatedAt = at,
             Coupon = await CouponOf(coupon, ct),
-            WithTrial = !heldBefore && price.Terms.TrialOrNull is not null,
+            WithTrial = voucher is null && !heldBefore && price.Terms.TrialOrNull is not null,
+            Voucher = voucher,
             BrowserHash = CheckoutSecret.Hash(secret),
         };
         db.Add(checkout);
         await db.SaveChangesAsync(ct);
+        await ForgetOrders.PutNext(db, ids, Now.Calendar, at, ct);
         return new JoinStart.Begun(checkout.Id, secret);
+    }
+
+    /// <summary>Why a voucher can't be as it is wished; its texts are trimmed.</summary>
+    JoinStart.Refused? Wrong(Price price, ref VoucherWish voucher, Instant at)
+    {
+        if (!price.AsVoucher || price.Terms is not PriceTerms.OnePayment) return new("This price isn’t sold as a voucher.");
+        var (name, words, email) = (voucher.Name.Trim(), voucher.Words.Trim(), voucher.Email?.Trim());
+        if (name.Length > 120) return new("That name is too long; 120 letters are the most.", "ForName");
+        if (words.Length > 600) return new("Those words are too long; 600 letters are the most.", "ForWords");
+        if (string.IsNullOrEmpty(email)) email = null;
+        else if (!EmailAddress.TryRead(email, out email))
+            return new("That doesn’t look like an email address. Leave it empty to hand the voucher over yourself.", "ForEmail");
+        if (email is not null && name.Length == 0) return new("Whom shall we greet? Tell us their name.", "ForName");
+        var today = Now.Calendar.Date(at);
+        if (voucher.On is { } on && (on < today || on > today.PlusYears(1))) return new("Choose a day from today to a year from now.", "ForDay");
+        voucher = new(name, words, email, email is null ? null : voucher.On);
+        return null;
+    }
+}
+
+/// <param name="Price">Of what they were on the way to.</param>
+public sealed record HalfWay(Checkout Checkout, Price Price);
+
+/// <summary>A choice that was made in this browser and not gone through with.</summary>
+public sealed class RememberedOrder(BrightContext db, Catalogue catalogue, IClock clock)
+{
+    /// <param name="secret">What the browser holds; without one nothing is asked.</param>
+    public async Task<HalfWay?> Find(string? secret, CancellationToken ct)
+    {
+        if (secret is not { Length: 64 }) return null;
+        var hash = CheckoutSecret.Hash(secret);
+        var c = await db.Checkouts.AsNoTracking().OrderByDescending(x => x.CreatedAt).FirstOrDefaultAsync(
+            x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open, ct);
+        return c is not null && CheckoutSecret.Fits(c, secret, clock.GetCurrentInstant()) && catalogue.Now.PriceById.TryGetValue(c.PriceId!.Value, out var price)
+            && price.Within(catalogue.Now.PlanById[price.PlanId]) != Availability.Closed ? new(c, price) : null;
+    }
+
+    /// <summary>The buyer doesn't want it to be remembered.</summary>
+    public async Task Forget(string? secret, CancellationToken ct)
+    {
+        if (secret is not { Length: 64 }) return;
+        var hash = CheckoutSecret.Hash(secret);
+        await db.Checkouts.Where(x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open && x.Session == null)
+            .ExecuteDeleteAsync(ct);
+        await db.Checkouts.Where(x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open)
+            .ExecuteUpdateAsync(u => u.SetProperty(x => x.BrowserHash, (string?)null), ct);
     }
 }
 
 /// <summary>The secret of the browser that began a checkout.</summary>
 public static class CheckoutSecret
 {
-    /// <summary>So long after its beginning a checkout can be gone on with.</summary>
-    public static Duration Lasts { get; } = Duration.FromHours(2);
+    /// <summary>So long after its beginning a checkout can be gone on with, in the browser that began it.</summary>
+    public static Duration Lasts { get; } = Duration.FromDays(30);
+
+    /// <summary>So long after it was done that browser may be signed in.</summary>
+    public static Duration SignsIn { get; } = Duration.FromHours(2);
+
+    /// <summary>Whether a browser may be signed in by a checkout that is done: the one that began it, soon.</summary>
+    public static bool MaySignIn(Checkout checkout, string? secret, Instant now) =>
+        Fits(checkout, secret, now) && (checkout.PlacedAt ?? checkout.CompletedAt) is { } done && now < done + SignsIn;
 
     public static string Hash(string secret) => Convert.ToHexStringLower(SHA256.HashData(System.Text.Encoding.ASCII.GetBytes(secret)));
 

@@ -15,6 +15,11 @@ namespace BrightCircle.App.Billing;
 /// <summary>One asking for a charge, as it is to be written down.</summary>
 public readonly record struct Asking(Charge Charge, int Attempt, string Key, string CardLabel)
 {
+    /// <summary>How the money comes in.</summary>
+    public PayWay Way { get; init; }
+    /// <summary>The order it belongs to; null for what is charged later.</summary>
+    public long? Order { get; init; }
+
     public Asking(ChargeAsk ask) : this(ask.Charge, ask.Attempt, ask.Key, ask.CardLabel) { }
 
     /// <summary>The idempotency key of a charge: its holding, purpose, turn and how often it was asked.</summary>
@@ -82,11 +87,11 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
     }
 
     /// <summary>Money that came in for something paid or over already: recorded without giving access, to be given back.</summary>
-    public Payment PaidAgain(Membership m, Holding holding, Money asked, SessionResult result, Instant at)
+    public Payment PaidAgain(Membership m, Holding holding, Money asked, SessionResult result, Instant at, long? order = null)
     {
         var again = new Charge(PaymentPurpose.Once, (int)(ids.Next() % int.MaxValue), at, at, asked);
-        var asking = new Asking(again, 1, Asking.KeyFor(holding.Id, again.Purpose, again.Turn, 1), result.CardLabel);
-        var payment = Record(m.Member.Id, holding, asking, result.Charged, at);
+        var asking = new Asking(again, 1, Asking.KeyFor(holding.Id, again.Purpose, again.Turn, 1), result.CardLabel) { Order = order };
+        var payment = Record(m.Member.Id, holding.Id, holding.PriceId!.Value, null, asking, result.Charged with { Taken = null }, at);
         tell.Of(m.Member, new Event.PaidTwice(payment.Id, holding.Id, holding.PlanId, payment.Amount), at);
         db.PutDue(ids, DueKind.Refund, payment.Id.Value, at, $"refund-{payment.Id.Value}-1",
             RefundOrder.Write(new(payment.Amount.Minor, false, "Paid twice", null)));
@@ -156,11 +161,15 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         tell.Of(m.Member, new Event.Credited(payment.Id, holding.Id, holding.PlanId, amount, payment.At, reason), at, by);
     }
 
+    /// <summary>What was paid for a voucher: somebody else will hold the plan.</summary>
+    public Payment PaidForOther(Membership m, Price price, AppliedCoupon? coupon, Asking asking, ChargeResult.Answered charge, Instant at) =>
+        Record(m.Member.Id, null, price.Id, coupon?.Coupon, asking, charge, at);
+
     public void GivenBack(Payment payment, Money amount, bool chargeback, string reason, string key, Instant at)
     {
         payment.GiveBack(amount, chargeback);
         db.Refunds.Add(new() { Id = ids.Next(), PaymentId = payment.Id, Amount = amount, At = at, IsChargeback = chargeback, Reason = reason, Key = key });
-        Post(payment.MemberId, payment.Id, Posting.GivenBack(amount), chargeback ? "Charged back" : "Refunded", at);
+        Post(payment.MemberId, payment.Id, Posting.GivenBack(amount, payment.Way), chargeback ? "Charged back" : "Refunded", at);
     }
 
     /// <summary>Puts a payment on Today, for somebody of the team to look at.</summary>
@@ -176,18 +185,23 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             Key = key
         });
 
-    Payment Record(MemberId member, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
+    Payment Record(MemberId member, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at) =>
+        Record(member, holding.Id, holding.PriceId!.Value, holding.Agreement.Coupon?.Coupon, asking, charge, at);
+
+    Payment Record(MemberId member, HoldingId? holding, PriceId price, long? coupon, Asking asking, ChargeResult.Answered charge, Instant at)
     {
         var approved = charge.Outcome == ChargeOutcome.Approved;
         var payment = new Payment
         {
             Id = ids.Next<PaymentId>(),
             MemberId = member,
-            HoldingId = holding.Id,
-            PriceId = holding.PriceId!.Value,
+            HoldingId = holding,
+            PriceId = price,
+            OrderId = asking.Order,
+            Way = asking.Way,
             Amount = asking.Charge.Amount,
             Lines = asking.Charge.Lines,
-            CouponId = asking.Charge.Of(ChargeLineKind.Coupon).IsZero ? null : holding.Agreement.Coupon?.Coupon,
+            CouponId = asking.Charge.Of(ChargeLineKind.Coupon).IsZero ? null : coupon,
             Purpose = asking.Charge.Purpose,
             Outcome = charge.Outcome,
             At = at,
@@ -208,12 +222,12 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         else if (payment.TakenDiffers)
         {
             var taken = charge.Taken!.Value;
-            Post(member, payment.Id, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount),
+            Post(member, payment.Id, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount, payment.Way),
                 "Paid, another amount than asked", at);
             LookAt(PaymentConcern.TakenDiffers, member, payment.Id,
                 $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);
         }
-        else Post(member, payment.Id, Posting.Paid(payment.Amount), "Paid", at);
+        else Post(member, payment.Id, Posting.Paid(payment.Amount, payment.Way), "Paid", at);
         return payment;
     }
 

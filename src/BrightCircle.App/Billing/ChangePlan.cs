@@ -131,8 +131,7 @@ public sealed class ChargeNow(BrightContext db, Ids ids, SettleAsks settle, Cata
         var card = await db.Cards.AsNoTracking().Where(c => c.MemberId == m.Member.Id).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id)
             .FirstOrDefaultAsync(ct);
         if (card is null) return Result.Refused("No card is kept. Put one in first.");
-        var attempt = change is not null ? 1 : (await db.Payments.Where(p => p.HoldingId == holding.Id && p.Purpose == charge.Purpose && p.Turn == charge.Turn)
-            .MaxAsync(p => (int?)p.Attempt, ct) ?? 0) + 1;
+        var attempt = change is not null ? 1 : await db.NextAttempt(holding.Id, charge, ct);
         var plan = change is null ? holding.PlanId : catalogue.Now.PriceById[change.To].PlanId;
         db.Add(new ChargeAsk
         {

@@ -49,7 +49,7 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
             var order = JsonSerializer.Deserialize<ChargebackOrder>(item.Row.Payload!, CoreJson.Options)!;
             var amount = new Money(order.Minor, new(order.Currency));
             var of = await db.Payments.AsNoTracking().Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved)
-                .Select(p => new { p.Id, p.MemberId, p.HoldingId }).FirstOrDefaultAsync(ct);
+                .OrderBy(p => p.Id).Select(p => new { p.Id, p.MemberId }).FirstOrDefaultAsync(ct);
             if (of is null)
             {
                 if (item.Moment < item.Row.DueAt + KnownWithin)
@@ -69,33 +69,45 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
                 continue;
             }
             var m = (await db.LoadMemberships([of.MemberId], ct))[of.MemberId];
-            var payment = await db.Payments.SingleAsync(p => p.Id == of.Id, ct);
-            await db.Entry(payment).ReloadAsync(ct);
-            Take(m, payment, m.Find(of.HoldingId)!, amount, item);
+            // One charge can have paid for several things of an order.
+            var payments = await db.Payments.Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved).OrderBy(p => p.Id).ToListAsync(ct);
+            foreach (var p in payments) await db.Entry(p).ReloadAsync(ct);
+            await Take(m, payments, amount, item, ct);
             await door.Leave([m], item.Moment, ct);
             happened.Add("charged back");
         }
     }
 
-    void Take(Membership m, Payment payment, Core.Members.Holding holding, Money amount, DueItem item)
+    async Task Take(Membership m, IReadOnlyList<Payment> payments, Money amount, DueItem item, CancellationToken ct)
     {
         // Never more than is left of it: what the team gave back already can't be taken a second time in these books.
-        var left = payment.Refundable;
-        var taken = amount.Currency == left.Currency && amount < left ? amount : left;
-        if (taken.IsZero)
+        var rest = amount;
+        var n = 0;
+        foreach (var payment in payments)
         {
-            tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding.Id, holding.PlanId, amount, AlreadyRefunded: true), item.Moment);
-            books.LookAt(PaymentConcern.DisputeAfterRefund, m.Member.Id, payment.Id,
-                $"{m.Member.Name}’s bank took {Show(amount)} back, but this payment had been refunded before. Tell the payment service, or the money goes "
-                + $"back twice.", item.Row.Key, item.Moment);
-            return;
+            var left = payment.Refundable;
+            var taken = rest.Currency == left.Currency && rest < left ? rest : left;
+            if (taken.IsZero || rest.IsZero) continue;
+            if (rest.Currency == taken.Currency) rest -= taken;
+            var holding = payment.HoldingId is { } held ? m.Find(held) : null;
+            var plan = holding?.PlanId ?? catalogue.Now.PriceById[payment.PriceId].PlanId;
+            var key = n++ == 0 ? item.Row.Key : $"{item.Row.Key}-{n}";
+            books.GivenBack(payment, taken, chargeback: true, "Charged back by the bank", key, item.Moment);
+            tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding?.Id, plan, taken, AlreadyRefunded: false), item.Moment);
+            var ended = holding is null ? await db.RevokeVoucher(payment, item.Moment, ct) ? "The voucher it paid for isn’t good any more."
+                    : "The voucher it paid for has been used."
+                : holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended already.";
+            books.LookAt(PaymentConcern.Dispute, m.Member.Id, payment.Id,
+                $"{m.Member.Name}’s bank took {Show(taken)} back. {ended} Answer at the payment service if it was a mistake.", key, item.Moment);
+            if (holding is not null) books.End(m, holding, EndReason.ChargedBack, item.Moment);
         }
-        books.GivenBack(payment, taken, chargeback: true, "Charged back by the bank", item.Row.Key, item.Moment);
-        tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding.Id, holding.PlanId, taken, AlreadyRefunded: false), item.Moment);
-        books.LookAt(PaymentConcern.Dispute, m.Member.Id, payment.Id,
-            $"{m.Member.Name}’s bank took {Show(taken)} back. {(holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended "
-            + $"already.")} Answer at the payment service if it was a mistake.", item.Row.Key, item.Moment);
-        books.End(m, holding, EndReason.ChargedBack, item.Moment);
+        if (n > 0) return;
+        var first = payments[0];
+        tell.Of(m.Member, new Event.ChargedBack(first.Id, first.HoldingId, catalogue.Now.PriceById[first.PriceId].PlanId, amount, AlreadyRefunded: true),
+            item.Moment);
+        books.LookAt(PaymentConcern.DisputeAfterRefund, m.Member.Id, first.Id,
+            $"{m.Member.Name}’s bank took {Show(amount)} back, but this payment had been refunded before. Tell the payment service, or the money goes "
+            + $"back twice.", item.Row.Key, item.Moment);
     }
 
     string Show(Money money) => money.Format(catalogue.Now.Culture);

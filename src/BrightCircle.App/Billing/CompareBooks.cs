@@ -1,6 +1,7 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -38,7 +39,7 @@ public sealed class CompareBooks(BrightContext db, IPaymentGateway gateway, Cata
         if (await gateway.List(from - Around, to + Around, ct) is not { } listed) return null;
         var byRef = listed.GroupBy(c => c.Ref).ToDictionary(g => g.Key, g => g.First());
         var refs = listed.Select(c => c.Ref).ToArray();
-        var meant = db.Payments.AsNoTracking().Where(p => p.Outcome == ChargeOutcome.Approved && (p.At >= from && p.At < to || refs.Contains(p.ChargeRef)));
+        var meant = db.Payments.AsNoTracking().Where(p => p.Outcome == ChargeOutcome.Approved && p.Way == PayWay.Card && (p.At >= from && p.At < to || refs.Contains(p.ChargeRef)));
         var trip = new OneTrip(db);
         var found = trip.List(meant);
         var back = trip.List(db.Refunds.AsNoTracking().Where(r => !r.IsChargeback && meant.Any(p => p.Id == r.PaymentId))
@@ -46,15 +47,21 @@ public sealed class CompareBooks(BrightContext db, IPaymentGateway gateway, Cata
         await trip.Ask(ct);
         var payments = found.Value;
         var backs = back.Value.ToDictionary(x => x.Key, x => x.Sum);
-        var known = payments.GroupBy(p => p.ChargeRef).ToDictionary(g => g.Key, g => g.First());
+        // One charge can have paid for several things of an order.
+        var known = payments.GroupBy(p => p.ChargeRef).ToDictionary(g => g.Key, g => g.OrderBy(p => p.Id.Value).ToArray());
         var differences = new List<BookDifference>();
         var inMonth = listed.Where(c => c.At >= from && c.At < to).ToArray();
         foreach (var c in inMonth)
         {
-            if (!known.TryGetValue(c.Ref, out var p)) differences.Add(new(Difference.NotInBooks, c.Ref, c.At, c.Amount, null, null));
-            else if (p.Amount != c.Amount) differences.Add(new(Difference.AmountDiffers, c.Ref, c.At, c.Amount, p.Amount, p));
-            else if (backs.GetValueOrDefault(p.Id) != c.Refunded.Minor)
-                differences.Add(new(Difference.RefundDiffers, c.Ref, c.At, c.Refunded, new(backs.GetValueOrDefault(p.Id), p.Amount.Currency), p));
+            if (!known.TryGetValue(c.Ref, out var those))
+            {
+                differences.Add(new(Difference.NotInBooks, c.Ref, c.At, c.Amount, null, null));
+                continue;
+            }
+            var sum = new Money(those.Sum(p => p.Amount.Minor), those[0].Amount.Currency);
+            var gone = new Money(those.Sum(p => backs.GetValueOrDefault(p.Id)), sum.Currency);
+            if (sum != c.Amount) differences.Add(new(Difference.AmountDiffers, c.Ref, c.At, c.Amount, sum, those[0]));
+            else if (gone != c.Refunded) differences.Add(new(Difference.RefundDiffers, c.Ref, c.At, c.Refunded, gone, those[0]));
         }
         var mine = payments.Where(p => p.At >= from && p.At < to).ToArray();
         foreach (var p in mine.Where(p => !byRef.ContainsKey(p.ChargeRef)))

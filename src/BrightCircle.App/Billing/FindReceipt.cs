@@ -1,3 +1,4 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Data;
@@ -7,9 +8,11 @@ namespace BrightCircle.App.Billing;
 
 /// <summary>What a receipt says: the payment, who paid, and what was given back of it.</summary>
 /// <param name="Agreement">What it was paid on.</param>
-public sealed record Receipt(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds, Core.Offer.Agreement Agreement);
+/// <param name="Order">The order it came with; null for what was charged later.</param>
+public sealed record Receipt(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds, Core.Offer.Agreement Agreement,
+    Checkout? Order);
 
-public sealed class FindReceipt(BrightContext db)
+public sealed class FindReceipt(BrightContext db, Catalogue catalogue)
 {
     /// <summary>Null where there is no such payment, or no money came.</summary>
     public async Task<Receipt?> Do(PaymentId id, CancellationToken ct)
@@ -17,9 +20,11 @@ public sealed class FindReceipt(BrightContext db)
         var trip = new OneTrip(db);
         var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
             .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email })
-            .Join(db.Holdings, x => x.Payment.HoldingId, h => h.Id, (x, h) => new { x.Payment, x.Name, x.Email, h.Agreement }));
+            .LeftJoin(db.Holdings, x => x.Payment.HoldingId, h => (HoldingId?)h.Id, (x, h) => new { x.Payment, x.Name, x.Email, Agreement = h == null ? null : h.Agreement })
+            .LeftJoin(db.Checkouts, x => x.Payment.OrderId, c => (long?)c.Id, (x, c) => new { x.Payment, x.Name, x.Email, x.Agreement, Order = c }));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         await trip.Ask(ct);
-        return found.Value is { } f && f.Payment.IsPaid ? new(f.Payment, f.Name, f.Email, refunds.Value, f.Agreement) : null;
+        return found.Value is { } f && f.Payment.IsPaid ? new(f.Payment, f.Name, f.Email, refunds.Value,
+            f.Agreement ?? Vouchered.AgreementOf(f.Payment, f.Order, catalogue.Now), f.Order) : null;
     }
 }

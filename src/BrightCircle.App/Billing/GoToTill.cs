@@ -3,6 +3,7 @@ using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -23,16 +24,18 @@ public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway,
     {
         var c = await db.Checkouts.FirstAsync(x => x.Id == checkout, ct);
         var price = Now.PriceById[c.PriceId!.Value];
-        if (!price.Terms.NeedsCard)
+        if (!ReviewJoin.OrderOf(c, price, clock.GetCurrentInstant(), Now).NeedsCard)
         {
             var done = await complete.Free(checkout, ct);
             return done.Ok ? "" : Result.Refused(done.Refusal!);
         }
         c.AgreedAt = clock.GetCurrentInstant();
-        if (await coupons.Keep(c, price, ct) is { } refused) return Result.Refused(refused, "Coupon");
-        var agreement = ReviewJoin.AgreementOf(c, price, c.AgreedAt.Value, Now);
-        var amount = agreement.First?.Amount is { IsZero: false } due ? due : (Money?)null;
-        return await Open(c, amount, $"{Now.Site!.Name}: {Now.PlanName(price.PlanId)}, {Say.FullPrice(agreement.Applied, Now.Culture)}", returnUrl, ct);
+        c.Way = PayWay.Card;
+        if (await coupons.Keep(c, price, null, ct) is { } refused) return Result.Refused(refused, "Coupon");
+        var order = ReviewJoin.OrderOf(c, price, c.AgreedAt.Value, Now);
+        var what = $"{Now.PlanName(price.PlanId)}, {Say.FullPrice(order.Parts[0].Agreement.Applied, Now.Culture)}";
+        foreach (var extra in order.Parts.Skip(1)) what += $"; {Now.PlanName(extra.Plan)}, {Say.FullPrice(extra.Agreement.Applied, Now.Culture)}";
+        return await Open(c, order.Due, $"{Now.Site!.Name}: {what}", returnUrl, ct);
     }
 
     /// <summary>Opens the card page for a member: to pay what is open in grace, or only to keep another card.</summary>
@@ -61,11 +64,26 @@ public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway,
 
     async Task<Result<string>> Open(Checkout c, Money? amount, string text, string returnUrl, CancellationToken ct)
     {
-        // Another amount on the page is another page: the key of the first opens the first.
-        var key = $"checkout-{c.Id}{(amount is { } a ? $"-{a.Minor}" : "")}";
-        if (await gateway.Open(new(key, amount, Bounded.To(text, 300), c.Email, returnUrl, clock.GetCurrentInstant()), ct) is not { } session)
+        // Another choice is another page: the key of the first opens the first.
+        var choice = string.Join('-', c.Extras.Select(e => $"x{e.Value}").Prepend(c.Coupon is { } used ? $"c{used.Coupon}" : ""));
+        var key = $"checkout-{c.Id}{(amount is { } a ? $"-{a.Minor}" : "")}{(choice.Length > 0 ? $"-{choice}" : "")}";
+        var at = clock.GetCurrentInstant();
+        if (await gateway.Open(new(key, amount, Bounded.To(text, 300), c.Email, returnUrl, at), ct) is not { } session)
             return Result.Refused(Away);
         (c.Session, c.AskedMinor, c.AskedCurrency) = (session.Id, amount?.Minor, amount?.Currency.Code);
+        // All that were opened are known: whichever is paid is paid for.
+        if (await db.CheckoutSessions.FirstOrDefaultAsync(s => s.Session == session.Id, ct) is { } known) known.OpenedAt = at;
+        else
+            db.Add(new CheckoutSession
+            {
+                Session = session.Id,
+                CheckoutId = c.Id,
+                OpenedAt = at,
+                AskedMinor = c.AskedMinor,
+                AskedCurrency = c.AskedCurrency,
+                Coupon = c.Coupon,
+                Extras = c.Extras,
+            });
         await db.SaveChangesAsync(ct);
         return session.Url;
     }

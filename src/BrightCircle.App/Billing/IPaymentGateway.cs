@@ -40,7 +40,8 @@ public sealed record OpenedSession(string Id, string Url);
 
 /// <param name="ChargeRef">The charge made on the page; empty where only a card was kept.</param>
 /// <param name="Taken">What the payment service says it took; null where it took nothing.</param>
-public sealed record SessionResult(string Session, string ChargeRef, string CardToken, string CardLabel, Money? Taken)
+/// <param name="GoodUntil">The last day the card is good for; null where the payment service doesn't say.</param>
+public sealed record SessionResult(string Session, string ChargeRef, string CardToken, string CardLabel, Money? Taken, LocalDate? GoodUntil = null)
 {
     public ChargeResult.Answered Charged => new(ChargeOutcome.Approved, ChargeRef, null, Taken);
 }

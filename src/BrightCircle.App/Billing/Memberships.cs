@@ -3,6 +3,7 @@ using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -125,8 +126,9 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
         var known = holdings.Where(h => db.Entry(h).State != EntityState.Added).Select(h => h.Id.Value).ToArray();
         var rows = known.Length == 0 ? [] : await db.DueWork.FromSql($"""
             select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding',
-                'EndPause') for update skip locked
+                'EndPause', 'AskTransfer') for update skip locked
             """).ToListAsync(ct);
+        await CallOffRequests(holdings, at, ct);
         var byHolding = rows.Where(r => db.Entry(r).State == EntityState.Unchanged).ToLookup(r => r.SubjectId);
         foreach (var h in holdings)
         {
@@ -140,10 +142,26 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
             Put(DueKind.LapseHolding, h, owes.GraceUntil + AfterLastRetry, owes.Next?.Turn ?? 0, has);
             Put(DueKind.BeginHolding, h, owes.State == HoldingState.NotYet ? h.StartsAt : null, 0, has);
             Put(DueKind.EndPause, h, owes.PausedUntil, 0, has);
+            Put(DueKind.AskTransfer, h, h.Way != PayWay.Card && owes is { IsOverdue: false, Next: { Amount.IsZero: false } comes }
+                ? WantPayment.AskAt(comes, at, catalogue.Now.Calendar) : null, 0, has);
             // Grace ends by itself; what it is of may end before.
             Put(DueKind.EndHolding, h, owes.State == HoldingState.Over ? null : owes.State == HoldingState.Grace ? h.Agreement.AccessEnds
                 : owes.AccessEnds, 0, has);
         }
+    }
+
+    /// <summary>Requests by transfer or by hand that nothing owed stands behind any more are called off.</summary>
+    async Task CallOffRequests(IReadOnlyCollection<Holding> holdings, Instant at, CancellationToken ct)
+    {
+        var asked = holdings.Where(h => db.Entry(h).State != EntityState.Added && (h.Way != PayWay.Card || db.Entry(h).Property(x => x.Way).IsModified))
+            .ToDictionary(h => h.Id);
+        if (asked.Count == 0) return;
+        var keys = asked.Keys.Select(k => (HoldingId?)k).ToArray();
+        foreach (var request in await db.Checkouts.Where(c => keys.Contains(c.HoldingId) && c.Purpose == CheckoutPurpose.ConfirmPayment
+            && c.State == CheckoutState.Placed).ToListAsync(ct))
+            if (request.State == CheckoutState.Placed && (asked[request.HoldingId!.Value] is var h && h.Way == PayWay.Card
+                || Obligations.Of(h, at).Next is not { } next || next.Turn != request.Turn || next.Purpose != request.ChargePurpose || next.Amount != request.Asked))
+                request.State = CheckoutState.CalledOff;
     }
 
     void Put(DueKind kind, Holding holding, Instant? at, int turn, DueWork[] has, int attempt = 1, long? amount = null)

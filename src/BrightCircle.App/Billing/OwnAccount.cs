@@ -5,15 +5,24 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Billing;
 
-/// <summary>A member’s payments, the newest first, and the card that is asked.</summary>
+/// <param name="Payments">The newest first.</param>
+/// <param name="CardLabel">The card that is asked; null for none.</param>
+/// <param name="Waiting">What they ordered, or are asked for, by another way than the card.</param>
+/// <param name="Vouchers">What they bought for others.</param>
+public sealed record OwnMoney(IReadOnlyList<Payment> Payments, string? CardLabel, IReadOnlyList<Checkout> Waiting, IReadOnlyList<KeyLink> Vouchers);
+
+/// <summary>A member’s payments, their card, and what waits to be paid.</summary>
 public sealed class OwnAccount(BrightContext db)
 {
-    public async Task<(IReadOnlyList<Payment> Payments, string? CardLabel)> Do(MemberId member, int most, CancellationToken ct)
+    public async Task<OwnMoney> Do(MemberId member, int most, CancellationToken ct)
     {
         var trip = new OneTrip(db);
         var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.MemberId == member).OrderByDescending(p => p.At).Take(most));
         var card = trip.First(db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label));
+        var waiting = trip.List(db.Checkouts.AsNoTracking().Where(c => c.MemberId == member && c.State == CheckoutState.Placed).OrderBy(c => c.OpenUntil));
+        var vouchers = trip.List(db.KeyLinks.AsNoTracking().Where(k => k.OrderId != null && db.Checkouts.Any(c => c.Id == k.OrderId && c.MemberId == member))
+            .OrderByDescending(k => k.MadeAt).Take(most));
         await trip.Ask(ct);
-        return (payments.Value, card.Value);
+        return new(payments.Value, card.Value, waiting.Value, vouchers.Value);
     }
 }

@@ -16,7 +16,15 @@ public sealed record PaymentRow(Payment Payment, string Name);
 /// <param name="GivenBack">What of it went back since.</param>
 public sealed record PaymentPage(IReadOnlyList<PaymentRow> Rows, int Count, Money Received, Money GivenBack);
 public sealed record PaymentFile(Payment Payment, string Name, IReadOnlyList<LedgerEntry> Ledger, IReadOnlyList<Refund> Refunds, DueWork? UnderWay,
-    Core.Offer.Agreement Agreement);
+    Core.Offer.Agreement Agreement, Checkout? Order);
+
+static class Vouchered
+{
+    /// <summary>The terms on which a voucher was bought.</summary>
+    public static Core.Offer.Agreement AgreementOf(Payment payment, Checkout? order, CatalogueSnapshot now) =>
+        new(now.PriceById[payment.PriceId].Terms, false, payment.At, now.Calendar.Zone.Id, order?.Coupon);
+}
+
 
 public sealed class PaymentList(BrightContext db, Catalogue catalogue)
 {
@@ -105,11 +113,13 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
         var trip = new OneTrip(db);
         var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
             .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name })
-            .Join(db.Holdings, x => x.Payment.HoldingId, h => h.Id, (x, h) => new { x.Payment, x.Name, h.Agreement }));
+            .LeftJoin(db.Holdings, x => x.Payment.HoldingId, h => (HoldingId?)h.Id, (x, h) => new { x.Payment, x.Name, Agreement = h == null ? null : h.Agreement })
+            .LeftJoin(db.Checkouts, x => x.Payment.OrderId, c => (long?)c.Id, (x, c) => new { x.Payment, x.Name, x.Agreement, Order = c }));
         var ledger = trip.List(db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         var under = trip.First(db.DueWork.AsNoTracking().Where(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value));
         await trip.Ask(ct);
-        return found.Value is { } f ? new(f.Payment, f.Name, ledger.Value, refunds.Value, under.Value, f.Agreement) : null;
+        return found.Value is { } f ? new(f.Payment, f.Name, ledger.Value, refunds.Value, under.Value,
+            f.Agreement ?? Vouchered.AgreementOf(f.Payment, f.Order, catalogue.Now), f.Order) : null;
     }
 }

@@ -1,14 +1,16 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Billing;
 
 /// <summary>Asks the payment service to give money back, and records it with what follows.</summary>
-public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gateway, Memberships door, Tell tell) : IDueHandler
+public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gateway, Memberships door, Tell tell, Catalogue catalogue) : IDueHandler
 {
     public DueKind Kind => DueKind.Refund;
 
@@ -30,16 +32,18 @@ public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gat
             await db.Entry(payment).ReloadAsync(ct);
             var amount = new Money(order.Minor, payment.Amount.Currency);
             if (amount > payment.Refundable) continue;
-            var holding = m.Find(of.HoldingId)!;
+            var holding = of.HoldingId is { } held ? m.Find(held) : null;
+            var plan = holding?.PlanId ?? catalogue.Now.PriceById[payment.PriceId].PlanId;
             var by = order.By is null ? null : new TeamActor(0, order.By, TeamRole.Owner);
-            switch (await gateway.Refund(item.Row.Key, payment.ChargeRef, amount, ct))
+            // What came by transfer or by hand goes back the same way, by the team's own hand: here it is written down.
+            switch (payment.Way == PayWay.Card ? await gateway.Refund(item.Row.Key, payment.ChargeRef, amount, ct) : new RefundResult.Done(""))
             {
                 case RefundResult.Done:
                     books.GivenBack(payment, amount, chargeback: false, order.Reason, item.Row.Key, item.Moment);
-                    var ends = order.EndHolding && holding.Ending is null;
-                    tell.Of(m.Member, new Event.Refunded(payment.Id, holding.Id, holding.PlanId, amount, payment.At, payment.CardLabel, order.Reason, ends),
+                    var ends = order.EndHolding && (holding is null ? await db.RevokeVoucher(payment, item.Moment, ct) : holding.Ending is null);
+                    tell.Of(m.Member, new Event.Refunded(payment.Id, holding?.Id, plan, amount, payment.At, payment.CardLabel, order.Reason, ends),
                         item.Moment, by);
-                    if (ends) books.End(m, holding, EndReason.Refunded, item.Moment, by);
+                    if (ends && holding is not null) books.End(m, holding, EndReason.Refunded, item.Moment, by);
                     await door.Leave([m], item.Moment, ct);
                     happened.Add("refunded");
                     break;
@@ -51,5 +55,18 @@ public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gat
                     break;
             }
         }
+    }
+}
+
+static class VoucherKeys
+{
+    /// <summary>A voucher that wasn't used can't be any more.</summary>
+    /// <returns>False where it was used, or isn't there.</returns>
+    public static async Task<bool> RevokeVoucher(this BrightContext db, Core.Billing.Payment payment, NodaTime.Instant at, CancellationToken ct)
+    {
+        var key = await db.KeyLinks.FirstOrDefaultAsync(k => k.OrderId != null && k.OrderId == payment.OrderId && k.RevokedAt == null, ct);
+        if (key is null || await db.Holdings.AnyAsync(h => h.Source == Core.Members.HoldingSource.Key && h.Through == key.Id, ct)) return false;
+        key.RevokedAt = at;
+        return true;
     }
 }

@@ -14,15 +14,21 @@ namespace BrightCircle.App.Billing;
 /// Charges what members owe: renewals, first payments after a trial, retries, and cards just put in. What is asked is written down first, in a transaction
 /// of its own; then the stored card is asked; then the answer is recorded. Whatever is cut off between is settled by whoever comes next.
 /// </summary>
-public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, RecordCharge record, IPaymentGateway gateway, Catalogue catalogue) : IDueHandler
+public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, RecordCharge record, IPaymentGateway gateway, Catalogue catalogue, Memberships door,
+    Books books, WantPayment want) : IDueHandler
 {
     const int AskAtOnce = 8;
     public DueKind Kind => DueKind.Renew;
 
     sealed record Plan(DueItem Item, Membership Membership, Holding Holding, Charge Charge, IReadOnlyList<Charge> Missed, int Attempt, Card? Card);
 
-    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    public async Task Handle(IReadOnlyList<DueItem> all, Happenings happened, CancellationToken ct)
     {
+        var subjects = all.Select(i => new HoldingId(i.Row.SubjectId)).ToArray();
+        var byHand = (await db.Holdings.Where(h => subjects.Contains(h.Id) && h.Way != PayWay.Card).Select(h => h.Id.Value).ToListAsync(ct)).ToHashSet();
+        if (byHand.Count > 0) await WithoutCard([.. all.Where(i => byHand.Contains(i.Row.SubjectId))], happened, ct);
+        DueItem[] items = [.. all.Where(i => !byHand.Contains(i.Row.SubjectId))];
+        if (items.Length == 0) return;
         var holdings = items.Select(i => new HoldingId(i.Row.SubjectId)).ToArray();
         var members = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => h.MemberId).Distinct().ToListAsync(ct);
         var memberships = await db.LoadMemberships(members, ct);
@@ -61,8 +67,38 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
         await record.Record(answered, items[0].Moment, happened, ct, memberships);
     }
 
+    /// <summary>
+    /// What falls due by transfer or by hand: nobody can be asked but the member. They have been, ahead; now it is open for a while, and then over.
+    /// </summary>
+    async Task WithoutCard(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    {
+        var due = new List<(Membership, Holding, Charge, NodaTime.Instant)>();
+        await EndThose.When(db, door, items, (m, holding, at) =>
+        {
+            var (ask, missed) = Obligations.Of(holding, at).AskAt(Obligations.AgreementAt(holding, at), at);
+            if (ask is null || holding.GraceAt(at) is not null) return false;
+            foreach (var slept in missed) books.Missed(m, holding, slept, at);
+            // Where credit covers it there is nothing to ask for.
+            if (ask.Amount.IsZero)
+                books.Paid(m, holding, new(ask, 1, Asking.KeyFor(holding.Id, ask.Purpose, ask.Turn, 1), "") { Way = holding.Way }, new(ChargeOutcome.Approved, "",
+                    null), at);
+            else
+            {
+                db.HoldingFacts.Add(holding.Grace(at, catalogue.Now.Calendar.PlusDays(at, want.DaysOf(holding.Way))));
+                due.Add((m, holding, ask, at));
+            }
+            return true;
+        }, ct);
+        foreach (var (m, holding, charge, at) in due)
+        {
+            await want.For(m, holding, charge, at, ct);
+            happened.Add("asked for");
+        }
+    }
+
     async Task<Dictionary<(HoldingId, PaymentPurpose, int), int>> Attempts(HoldingId[] failing, CancellationToken ct) =>
-        failing.Length == 0 ? [] : (await db.Payments.Where(p => failing.Contains(p.HoldingId)).GroupBy(p => new { p.HoldingId, p.Purpose, p.Turn })
+        failing.Length == 0 ? [] : (await db.Payments.Where(p => p.HoldingId != null && failing.Contains(p.HoldingId.Value))
+            .GroupBy(p => new { HoldingId = p.HoldingId!.Value, p.Purpose, p.Turn })
             .Select(g => new { g.Key, Last = g.Max(p => p.Attempt) }).ToListAsync(ct))
                 .ToDictionary(a => (a.Key.HoldingId, a.Key.Purpose, a.Key.Turn), a => a.Last);
 

@@ -1,5 +1,8 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.Core;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -8,8 +11,15 @@ using NodaTime;
 namespace BrightCircle.App.Billing;
 
 /// <summary>What the review page shows: the agreement it would make, the schedule that follows, and what gives way.</summary>
+/// <param name="Order">What is asked for now, with what was ticked beside it.</param>
+/// <param name="Extra">What is offered beside it; null for nothing.</param>
+/// <param name="Ways">The ways to pay for it, the usual one first.</param>
+/// <param name="Terms">The owner's terms to agree to; null for none.</param>
 public sealed record JoinReview(Checkout Checkout, Price Price, Plan Plan, Agreement Agreement, PaymentSchedule Schedule,
-    IReadOnlyList<(Plan Plan, GivesWay Way)> Replaces);
+    IReadOnlyList<(Plan Plan, GivesWay Way)> Replaces, Order Order, ExtraOffer? Extra, IReadOnlyList<WayOffered> Ways, SitePage? Terms);
+
+/// <param name="Price">What it costs once.</param>
+public sealed record ExtraOffer(Price Price, Plan Plan, CheckoutExtra Offer, bool IsTicked);
 
 /// <summary>A checkout to be looked over before it is paid.</summary>
 public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clock)
@@ -23,21 +33,61 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
             x => x.Id == checkout && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open, ct);
         if (c?.PriceId is not { } id || !now.PriceById.TryGetValue(id, out var price) || !CheckoutSecret.Fits(c, secret, at)) return null;
         var plan = now.PlanById[price.PlanId];
-        var agreement = AgreementOf(c, price, at, now);
+        var order = OrderOf(c, price, at, now);
+        var agreement = order.Parts[0].Agreement;
+        var holdings = c.MemberId is { } member
+            ? await db.Holdings.AsNoTracking().Where(h => h.MemberId == member && !h.IsOver).Include(h => h.Facts).ToListAsync(ct) : [];
         var replaces = new List<(Plan, GivesWay)>();
-        if (c.MemberId is { } member)
-            foreach (var h in await db.Holdings.AsNoTracking().Where(h => h.MemberId == member && !h.IsOver).Include(h => h.Facts).ToListAsync(ct))
+        // What is bought for somebody else changes nothing of one's own.
+        if (c.Voucher is null)
+            foreach (var h in holdings)
                 if (GivesWay.Of(h, now.PlanById[h.PlanId], plan, agreement.Terms, at) is var way and not GivesWay.Stays)
                     replaces.Add((now.PlanById[h.PlanId], way));
-        return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces);
+        return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, holdings, at, now), WaysFor(price, order, now),
+            TermsOf(now));
+    }
+
+    /// <summary>What an order is made of, on the terms as they are agreed to.</summary>
+    internal static Order OrderOf(Checkout c, Price price, Instant at, CatalogueSnapshot now)
+    {
+        var parts = new List<OrderPart> { new(price.PlanId, price.Id, AgreementOf(c, price, at, now), false) };
+        foreach (var id in c.Extras)
+            if (now.PriceById.TryGetValue(id, out var extra))
+                parts.Add(new(extra.PlanId, extra.Id, new(Agreed(c, extra, at), false, at, now.Calendar.Zone.Id), true));
+        return new(parts);
     }
 
     /// <summary>The terms as this checkout agrees to them: a sale counts as it did when it went to be paid, however long the paying takes.</summary>
-    internal static Agreement AgreementOf(Checkout c, Price price, Instant at, CatalogueSnapshot now)
+    static Agreement AgreementOf(Checkout c, Price price, Instant at, CatalogueSnapshot now) =>
+        new(Agreed(c, price, at), c.WithTrial, at, now.Calendar.Zone.Id, c.Coupon);
+
+    static PriceTerms Agreed(Checkout c, Price price, Instant at)
     {
         var agreed = c.AgreedAt ?? at;
         var sale = price.Terms.SaleAt(agreed);
         if (sale is not null && at >= sale.Until) sale = sale with { Until = at + Duration.FromSeconds(1) };
-        return new(price.Terms with { Sale = sale }, c.WithTrial, at, now.Calendar.Zone.Id, c.Coupon);
+        return price.Terms with { Sale = sale };
     }
+
+    /// <summary>What is offered beside a price: not where they hold it, nor where nobody may buy it any more.</summary>
+    static ExtraOffer? ExtraFor(Checkout c, Price price, IReadOnlyList<Holding> holdings, Instant at, CatalogueSnapshot now)
+    {
+        if (c.Voucher is not null || price.Extra is not { } offer || !now.PriceById.TryGetValue(offer.Price, out var extra)) return null;
+        var plan = now.PlanById[extra.PlanId];
+        return CheckoutExtra.Refuses(extra, plan, price) is not null || extra.Within(plan) == Availability.Closed
+            || HeldNow.Says(now, holdings, plan.Id, at) is not null || extra.Buyers?.Allows(holdings, at) == false ? null
+            : new(extra, plan, offer, c.Extras.Contains(extra.Id));
+    }
+
+    /// <summary>The ways in which an order can be paid: the site's, without those that are off for the price. Where nothing is ever paid, none.</summary>
+    internal static IReadOnlyList<WayOffered> WaysFor(Price price, Order order, CatalogueSnapshot now)
+    {
+        if (!order.NeedsCard) return [];
+        WayOffered[] ways = [.. now.Site!.Ways.Where(w => !price.NotBy.Contains(w.Way))];
+        return ways.Length > 0 ? ways : WayOffered.Usual;
+    }
+
+    /// <summary>The page that buyers agree to; null where there is none, or it isn't public.</summary>
+    internal static SitePage? TermsOf(CatalogueSnapshot now) =>
+        now.Site?.TermsPageId is { } id ? now.Pages.FirstOrDefault(p => p.Id == id && p.IsPublic && p.Kind == SitePageKind.Free) : null;
 }

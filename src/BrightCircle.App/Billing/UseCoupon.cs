@@ -37,10 +37,12 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
 
     /// <summary>Keeps a use for whoever goes to pay now.</summary>
     /// <returns>Why it can't be used after all; the checkout goes on without it.</returns>
-    public async Task<string?> Keep(Checkout c, Price price, CancellationToken ct)
+    /// <param name="until">How long it is kept; null for the usual time.</param>
+    public async Task<string?> Keep(Checkout c, Price price, Instant? until, CancellationToken ct)
     {
         if (c.Coupon is not { } applied) return null;
         var at = clock.GetCurrentInstant();
+        var keep = until ?? at + CouponUse.KeptFor;
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         var coupon = await db.Coupons.FromSql($"select * from coupons where id = {applied.Coupon} for update").AsNoTracking().SingleAsync(ct);
         if (await Refuses(coupon, c, price, await BoughtBefore(c.MemberId, ct), at, ct) is { } no)
@@ -51,7 +53,7 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
             return no.Words();
         }
         var kept = await db.CouponUses.FirstOrDefaultAsync(u => u.CheckoutId == c.Id, ct);
-        if (kept?.CouponId == coupon.Id) kept.At = at;
+        if (kept?.CouponId == coupon.Id) (kept.At, kept.Until) = (at, keep);
         else
         {
             if (kept is not null) db.Remove(kept);
@@ -63,7 +65,8 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
                 CheckoutId = c.Id,
                 Email = EmailAddress.Normalise(c.Email),
                 MemberId = c.MemberId,
-                At = at
+                At = at,
+                Until = keep,
             });
         }
         await db.SaveChangesAsync(ct);
@@ -84,16 +87,34 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
     }
 
     /// <summary>The order is done: the use counts for good.</summary>
-    internal async Task Used(Checkout c, Holding holding, Instant at, CancellationToken ct)
+    internal async Task Used(Checkout c, MemberId member, HoldingId? holding, Instant at, CancellationToken ct)
     {
-        if (c.Coupon is null || await db.CouponUses.FirstOrDefaultAsync(u => u.CheckoutId == c.Id, ct) is not { } use) return;
-        (use.UsedAt, use.MemberId, use.HoldingId) = (at, holding.MemberId, holding.Id);
+        if (c.Coupon is not { } applied) return;
+        var use = await db.CouponUses.FirstOrDefaultAsync(u => u.CheckoutId == c.Id, ct);
+        if (use?.CouponId != applied.Coupon)
+        {
+            // Paid on a page that was opened with another choice than the last one.
+            if (use is not null)
+            {
+                db.Remove(use);
+                await db.SaveChangesAsync(ct);
+            }
+            use = db.Add(new CouponUse
+            {
+                Id = ids.Next(),
+                CouponId = applied.Coupon,
+                CheckoutId = c.Id,
+                Email = EmailAddress.Normalise(c.Email),
+                At = at,
+                Until = at
+            }).Entity;
+        }
+        (use.UsedAt, use.MemberId, use.HoldingId) = (at, member, holding);
     }
 
     async Task<CouponRefusal?> Refuses(Coupon coupon, Checkout c, Price price, bool before, Instant at, CancellationToken ct)
     {
-        var since = at - CouponUse.KeptFor;
-        var uses = db.CouponUses.Where(u => u.CouponId == coupon.Id && u.CheckoutId != c.Id && (u.UsedAt != null || u.At > since));
+        var uses = db.CouponUses.Where(u => u.CouponId == coupon.Id && u.CheckoutId != c.Id && (u.UsedAt != null || u.Until > at));
         var used = await uses.CountAsync(ct);
         var byThem = c.MemberId is { } member ? await uses.CountAsync(u => u.MemberId == member, ct) : 0;
         return coupon.Refuses(price, at, used, byThem, before);

@@ -206,6 +206,15 @@ public sealed class CatalogueSnapshot
     public IEnumerable<Plan> OfferedFirst(IEnumerable<Plan> plans) => plans.Where(p => PricesOnOffer(p).Any())
         .OrderBy(p => p.IsTier).ThenBy(p => PricesOnOffer(p).Min(x => x.Terms.Headline?.Minor ?? 0)).ThenBy(p => p.Rank);
 
+    /// <summary>A way to pay as it is called here.</summary>
+    public string WayName(PayWay way) => Site?.Ways.FirstOrDefault(w => w.Way == way)?.Name ?? way switch
+    {
+        PayWay.Card => "Card",
+        PayWay.Transfer => "Bank transfer",
+        PayWay.Elsewhere => "By hand",
+        _ => throw new ArgumentOutOfRangeException(nameof(way), way, "No such way."),
+    };
+
     public string PlanName(PlanId? id) => id is { } p && PlanById.TryGetValue(p, out var plan) ? plan.Name : "";
 
     /// <summary>What is open to somebody, the newest first, however it came out.</summary>

@@ -25,6 +25,8 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
         foreach (var (key, value) in letter.Fields)
             // A seat’s address is a way in, like a personal link: only whoever gets the letter sees it.
             if (key == "seat_path" && !showLink) model["seat_link"] = $"{address.Url}/seat/…";
+            else if (key == "voucher_path" && !showLink) model["voucher_link"] = $"{address.Url}/key/…";
+            else if (key == "lines") model[key] = value.Split('\n').Select(l => new Dictionary<string, string> { ["text"] = l }).ToArray();
             else if (key.EndsWith("_path", StringComparison.Ordinal)) model[key[..^5] + "_link"] = address.Url + value;
             else model[key] = value;
         if (letter.SignInLinkId is { } link) model["personal_link"] = showLink ? $"{address.Url}/in/{tokens.ForSignIn(link)}" : $"{address.Url}/in/…";

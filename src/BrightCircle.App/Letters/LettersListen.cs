@@ -36,11 +36,19 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
                 Ended(told, e); break;
             case Event.Refunded e: Refund(told, e); break;
             case Event.Credited e: Credited(told, e); break;
+            case Event.OrderPlaced e: HowToPay(LetterKind.OrderPlaced, told, e.Order, e.Plan, e.Amount, e.Reference, e.Way, e.Until, null, e.OpenAtOnce); break;
+            case Event.PaymentWanted e: HowToPay(LetterKind.PaymentWanted, told, e.Order, e.Plan, e.Amount, e.Reference, e.Way, e.Until, e.DueAt, true); break;
+            case Event.OrderReminded e: HowToPay(LetterKind.OrderReminder, told, e.Order, e.Plan, e.Amount, e.Reference, e.Way, e.Until, null, false); break;
+            case Event.OrderOver e: OrderOver(told, e); break;
+            case Event.VoucherBought e: Voucher(told, e); break;
+            case Event.CardRunsOut e: CardRunsOut(told, e); break;
             case Event.GotPlace e: Place(told, e); break;
             case Event.Answered e: Answered(told, e); break;
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
             case Event.Given or Event.Begun:
+                break;
+            case Event.VoucherSent:
                 break;
             case Event.ChangeRefused or Event.ChangeTakenBack or Event.PauseOver:
                 break;
@@ -100,6 +108,49 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
         });
     }
+
+    /// <summary>How to pay what comes by transfer or by hand: the amount, the reference, and what the owner says of it.</summary>
+    void HowToPay(LetterKind kind, Told told, long order, PlanId plan, Money amount, string reference, PayWay way, Instant until, Instant? due, bool open)
+    {
+        Add(kind, told, $"{kind.ToString().ToLowerInvariant()}-{told.Id}", null, new()
+        {
+            ["plan"] = Now.PlanName(plan),
+            ["amount"] = Show(amount),
+            ["way"] = Now.WayName(way),
+            ["words"] = Now.Site!.Ways.FirstOrDefault(w => w.Way == way)?.Words ?? "",
+            ["reference"] = Core.Billing.CreditorReference.Show(reference),
+            ["until"] = Day(until),
+            ["due"] = due is { } day ? Day(day) : "",
+            ["open"] = open ? "yes" : "",
+            ["order_path"] = $"/me/orders/{order}",
+        });
+    }
+
+    void OrderOver(Told told, Event.OrderOver e) => Add(LetterKind.OrderOver, told, $"orderover-{e.Order}", null, new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["amount"] = Show(e.Amount),
+        ["called_off"] = e.CalledOff ? "yes" : "",
+        ["tiers_path"] = "/tiers",
+    });
+
+    void Voucher(Told told, Event.VoucherBought e) => Add(LetterKind.Voucher, told, $"voucher-{e.Key}", Link(told, $"/me/vouchers/{e.Key}"), new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["for"] = e.For,
+        ["amount"] = e.Payment is null ? "" : Show(e.Amount),
+        ["card"] = e.Card,
+        ["receipt_path"] = e.Payment is { } p ? $"/me/receipts/{p.Value}" : "",
+    });
+
+    void CardRunsOut(Told told, Event.CardRunsOut e) => Add(LetterKind.CardRunsOut, told, $"runsout-{told.Id}", Link(told, "/me/card"), new()
+    {
+        ["plan"] = Now.PlanName(e.Plan),
+        ["card"] = e.Card,
+        ["last_day"] = e.LastDay.ToString("d MMMM uuuu", Now.Culture),
+        ["amount"] = Show(e.Amount),
+        ["next"] = Day(e.NextAt),
+    });
 
     void Covered(Told told, Event.Covered e) => Add(LetterKind.Covered, told, $"covered-{told.Id}", null, new()
     {

@@ -42,6 +42,9 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
             IsHighlighted = old?.IsHighlighted ?? false,
             Pause = old?.Pause,
             Buyers = old?.Buyers,
+            Extra = old?.Extra,
+            NotBy = old?.NotBy ?? [],
+            AsVoucher = old?.AsVoucher == true && terms.Value is PriceTerms.OnePayment,
             Availability = old?.Availability ?? Availability.OnOffer,
         };
         try
@@ -91,8 +94,12 @@ public enum BuyersKind { Anybody, Holders, FormerHolders, Newcomers }
 /// <param name="Code">The last part of its link.</param>
 /// <param name="PauseDays">The longest pause members may take by themselves; 0 for none.</param>
 /// <param name="PauseYear">How many days of pause within a year.</param>
+/// <param name="ExtraPrice">What is offered beside it where it is paid; 0 for nothing.</param>
+/// <param name="NotBy">Ways to pay of the site that aren't for it.</param>
+/// <param name="AsVoucher">It can be bought for somebody else.</param>
 public sealed record PriceWords(string? Name, string? Button, Availability Availability = Availability.OnOffer, string? Text = null, string? Code = null,
-    bool IsHighlighted = false, BuyersKind Buyers = BuyersKind.Anybody, long[]? BuyerPlans = null, int PauseDays = 0, int PauseYear = 0)
+    bool IsHighlighted = false, BuyersKind Buyers = BuyersKind.Anybody, long[]? BuyerPlans = null, int PauseDays = 0, int PauseYear = 0,
+    long ExtraPrice = 0, string? ExtraWords = null, PayWay[]? NotBy = null, bool AsVoucher = false)
 {
     public static PriceWords Of(Price p) => new(p.Name, p.Button, p.Availability, p.Text, p.Code, p.IsHighlighted, p.Buyers switch
     {
@@ -108,7 +115,7 @@ public sealed record PriceWords(string? Name, string? Button, Availability Avail
         BuyerRule.FormerHolders f => f.Plans,
         _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
     }).Select(x => x.Value)],
-        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0);
+        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0, p.Extra?.Price.Value ?? 0, p.Extra?.Words, [.. p.NotBy], p.AsVoucher);
 }
 
 /// <summary>A price's own words.</summary>

@@ -33,14 +33,14 @@ public sealed class Coupons(BrightContext db, Ids ids, Catalogue catalogue, Deed
 {
     public async Task<IReadOnlyList<CouponRow>> All(CancellationToken ct)
     {
-        var since = clock.GetCurrentInstant() - CouponUse.KeptFor;
+        var at = clock.GetCurrentInstant();
         var trip = new OneTrip(db);
         var coupons = trip.List(db.Coupons.AsNoTracking().OrderByDescending(c => c.CreatedAt).ThenByDescending(c => c.Id));
         var uses = trip.List(db.CouponUses.GroupBy(u => u.CouponId).Select(g => new
         {
             g.Key,
             Used = g.Count(u => u.UsedAt != null),
-            Kept = g.Count(u => u.UsedAt == null && u.At > since)
+            Kept = g.Count(u => u.UsedAt == null && u.Until > at)
         }));
         var brought = trip.List(db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved)
             .Join(db.CouponUses.Where(u => u.HoldingId != null), p => p.HoldingId, u => u.HoldingId!.Value, (p, u) => new { u.CouponId, p })

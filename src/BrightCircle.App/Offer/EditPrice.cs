@@ -28,6 +28,19 @@ public sealed class EditPrice(BrightContext db, Catalogue catalogue)
             return Result.Refused("Within a year at least as long as one pause, and at most 366 days.", "PauseYear");
         PlanId[] plans = [.. (words.BuyerPlans ?? []).Select(p => new PlanId(p)).Where(catalogue.Now.PlanById.ContainsKey)];
         if (words.Buyers is BuyersKind.Holders or BuyersKind.FormerHolders && plans.Length == 0) return Result.Refused("Of which plan?", "BuyerPlans");
+        CheckoutExtra? extra = null;
+        if (words.ExtraPrice != 0)
+        {
+            if (!catalogue.Now.PriceById.TryGetValue(new(words.ExtraPrice), out var beside)) return Result.Refused("That price isn’t here any more.", "ExtraPrice");
+            if (CheckoutExtra.Refuses(beside, catalogue.Now.PlanById[beside.PlanId], price) is { } no) return Result.Refused(no, "ExtraPrice");
+            if (words.ExtraWords?.Trim().Length > CheckoutExtra.LongestWords)
+                return Result.Refused($"That is too long; {CheckoutExtra.LongestWords} letters are the most.", "ExtraWords");
+            extra = new(beside.Id, words.ExtraWords?.Trim() ?? "");
+        }
+        PayWay[] notBy = [.. (words.NotBy ?? []).Where(Enum.IsDefined).Distinct().Order()];
+        if (price.Terms.NeedsCard && catalogue.Now.Site!.Ways.All(w => notBy.Contains(w.Way))) return Result.Refused("One way to pay has to be left.", "NotBy");
+        if (words.AsVoucher && price.Terms is not PriceTerms.OnePayment) return Result.Refused("A voucher is paid once.", "AsVoucher");
+        (price.Extra, price.NotBy, price.AsVoucher) = (extra, notBy, words.AsVoucher);
         (price.Name, price.Button, price.Availability) = (wording.Value!.Name, wording.Value.Button, words.Availability);
         (price.Text, price.Code, price.IsHighlighted) = (words.Text?.Trim() ?? "", code, words.IsHighlighted);
         price.Pause = words.PauseDays == 0 ? null : new(words.PauseDays, words.PauseYear == 0 ? Math.Max(words.PauseDays, 366) : words.PauseYear);

@@ -147,7 +147,9 @@ public sealed class KeyLinks(BrightContext db, Ids ids, Catalogue catalogue, Mem
         if (row.Most is { } most && await db.Holdings.CountAsync(h => h.Source == HoldingSource.Key && h.Through == link.Id, ct) >= most)
             return Result.Refused("This link has been used as often as it may be.");
         // The welcome letter of somebody new is their way in; who is signed in is there already.
-        var given = grants.Give(m, new(row.PlanId, HoldingSource.Key, Until: row.OpenUntil, AllAtOnce: row.AllAtOnce, Note: row.Name.Length > 0
+        var length = row.PriceId is { } bought ? Now.PriceById[bought].Terms.Access?.EndFrom(at, Now.Calendar) : null;
+        var until = length is { } end ? Now.Calendar.Date(end) : row.OpenUntil;
+        var given = grants.Give(m, new(row.PlanId, HoldingSource.Key, Until: until, AllAtOnce: row.AllAtOnce, Note: row.Name.Length > 0
             ? row.Name : null,
             Through: row.Id, Quietly: !isNew), at);
         return given.Ok ? Result.Done : Result.Refused(given.Refusal!);

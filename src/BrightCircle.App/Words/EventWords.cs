@@ -1,5 +1,6 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Events;
 using NodaTime;
 
@@ -32,6 +33,14 @@ public static class EventWords
             Event.PauseOver { Early: true } p => $"goes on with {Plan(p.Plan)} before the pause was over",
             Event.PauseOver p => $"goes on with {Plan(p.Plan)} after a pause",
             Event.Closed c => $"has {Plan(c.Plan)} closed until {Show(c.Amount)} is paid",
+            Event.OrderPlaced o => $"ordered {Plan(o.Plan)}: {Show(o.Amount)} by {Way(o.Way)}, {CreditorReference.Show(o.Reference)}",
+            Event.PaymentWanted w => $"was asked for {Show(w.Amount)} for {Plan(w.Plan)} by {Way(w.Way)}, {CreditorReference.Show(w.Reference)}",
+            Event.OrderReminded r => $"was reminded of {Show(r.Amount)} for {Plan(r.Plan)}",
+            Event.OrderOver { CalledOff: true } o => $"has the order of {Plan(o.Plan)} called off",
+            Event.OrderOver o => $"didn’t send {Show(o.Amount)} for {Plan(o.Plan)} in time: the order is given up",
+            Event.VoucherBought v => $"bought a voucher for {Plan(v.Plan)}{(v.For.Length > 0 ? $" for {v.For}" : "")}",
+            Event.VoucherSent v => $"had the voucher for {Plan(v.Plan)} sent to {v.To}",
+            Event.CardRunsOut c => $"has a card that runs out before {Show(c.Amount)} for {Plan(c.Plan)} is due on {Day(c.NextAt)}",
             Event.PaidTwice p => $"paid {Show(p.Amount)} a second time; it goes back",
             Event.PaymentFailed f => $"didn’t pay {Show(f.Amount)} for {Plan(f.Plan)}: {f.Refusal}",
             Event.PeriodMissed m => $"wasn’t charged {Show(m.Amount)} for {Plan(m.Plan)} from {Day(m.From)} to {Day(m.To)}; it stays open until you waive it",
@@ -72,6 +81,14 @@ public static class EventWords
     static string Joins(Event.Joined j, CatalogueSnapshot now) =>
         now.PlanById.GetValueOrDefault(j.Plan) is { IsTier: false } ? "bought" : j.Returned ? "came back to" : "joined";
 
+    static string Way(Core.Offer.PayWay way) => way switch
+    {
+        Core.Offer.PayWay.Card => "card",
+        Core.Offer.PayWay.Transfer => "transfer",
+        Core.Offer.PayWay.Elsewhere => "hand",
+        _ => throw new ArgumentOutOfRangeException(nameof(way), way, "No such way."),
+    };
+
     static string Got(Core.Members.HoldingSource source) => source switch
     {
         Core.Members.HoldingSource.Gift => "was given",
@@ -85,9 +102,9 @@ public static class EventWords
     /// <summary>What the mark before a line says: something went wrong, something good began, or neither.</summary>
     public static string MarkOf(Event e) => e switch
     {
-        Event.PaymentFailed or Event.Closed or Event.ChangeRefused or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack
+        Event.PaymentFailed or Event.OrderOver or Event.CardRunsOut or Event.Closed or Event.ChangeRefused or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack
             or Event.LetterRefused or Event.RefundRefused => "no",
-        Event.Joined or Event.Given or Event.Begun or Event.Changed => "sun",
+        Event.Joined or Event.OrderPlaced or Event.VoucherBought or Event.Given or Event.Begun or Event.Changed => "sun",
         _ => "",
     };
 

@@ -10,7 +10,12 @@ public sealed class Payment
 {
     public PaymentId Id { get; init; }
     public MemberId MemberId { get; init; }
-    public HoldingId HoldingId { get; init; }
+    /// <summary>What it paid for; null for a voucher, which somebody else will hold.</summary>
+    public HoldingId? HoldingId { get; init; }
+    /// <summary>The order it came with, by its number; null for what is charged later.</summary>
+    public long? OrderId { get; init; }
+    /// <summary>How it came in.</summary>
+    public PayWay Way { get; init; }
     public PriceId PriceId { get; init; }
     /// <summary>What was asked.</summary>
     public Money Amount { get; init; }

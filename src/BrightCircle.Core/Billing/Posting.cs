@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using BrightCircle.Core.Offer;
 
 namespace BrightCircle.Core.Billing;
 
@@ -15,6 +16,8 @@ public enum LedgerAccount
     Cash,
     /// <summary>What members have to their credit, for their next charges.</summary>
     Credit,
+    /// <summary>What came in by transfer or by hand, and is in the site's own account.</summary>
+    Bank,
 }
 
 public readonly record struct LedgerLine(LedgerAccount Account, Money Amount);
@@ -34,9 +37,17 @@ public sealed record Posting
     public ImmutableArray<LedgerLine> Lines { get; }
 
     /// <summary>The member is charged, and pays.</summary>
-    public static Posting Paid(Money amount) => new(
+    public static Posting Paid(Money amount, PayWay way = PayWay.Card) => new(
         new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
-        new(LedgerAccount.Cash, amount), new(LedgerAccount.Member, -amount));
+        new(Into(way), amount), new(LedgerAccount.Member, -amount));
+
+    /// <summary>Where money is that came in by a way.</summary>
+    public static LedgerAccount Into(PayWay way) => way switch
+    {
+        PayWay.Card => LedgerAccount.Cash,
+        PayWay.Transfer or PayWay.Elsewhere => LedgerAccount.Bank,
+        _ => throw new ArgumentOutOfRangeException(nameof(way), way, "No such way."),
+    };
 
     /// <summary>The member is charged one amount and another came in: what is between them stays with the member, to be looked at.</summary>
     /// <exception cref="InvalidOperationException">The currencies differ.</exception>
@@ -58,6 +69,6 @@ public sealed record Posting
         new(LedgerAccount.Credit, amount), new(LedgerAccount.Member, -amount));
 
     /// <summary>Money goes back, by a refund or a chargeback.</summary>
-    public static Posting GivenBack(Money amount) => new(
-        new(LedgerAccount.Refunds, amount), new(LedgerAccount.Cash, -amount));
+    public static Posting GivenBack(Money amount, PayWay way = PayWay.Card) => new(
+        new(LedgerAccount.Refunds, amount), new(Into(way), -amount));
 }

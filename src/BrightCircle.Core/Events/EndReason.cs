@@ -21,6 +21,8 @@ public enum EndReason
     GroupOver,
     /// <summary>A change that was planned was taken back before it began.</summary>
     TakenBack,
+    /// <summary>The order it came with was called off before its money was there.</summary>
+    CalledOff,
 }
 
 public static class EndReasons
@@ -38,5 +40,6 @@ public static class EndReasons
         EndReason.SeatFreed => "the seat was given to somebody else",
         EndReason.GroupOver => "the group’s time is over",
         EndReason.TakenBack => "taken back before it began",
+        EndReason.CalledOff => "the order was called off",
     };
 }

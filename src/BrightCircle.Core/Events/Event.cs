@@ -12,6 +12,13 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(Begun), "begun")]
 [JsonDerivedType(typeof(Paid), "paid")]
 [JsonDerivedType(typeof(PaidTwice), "paid-twice")]
+[JsonDerivedType(typeof(OrderPlaced), "order-placed")]
+[JsonDerivedType(typeof(PaymentWanted), "payment-wanted")]
+[JsonDerivedType(typeof(OrderReminded), "order-reminded")]
+[JsonDerivedType(typeof(OrderOver), "order-over")]
+[JsonDerivedType(typeof(VoucherBought), "voucher-bought")]
+[JsonDerivedType(typeof(VoucherSent), "voucher-sent")]
+[JsonDerivedType(typeof(CardRunsOut), "card-runs-out")]
 [JsonDerivedType(typeof(Covered), "covered")]
 [JsonDerivedType(typeof(Changed), "changed")]
 [JsonDerivedType(typeof(ChangeRefused), "change-refused")]
@@ -72,6 +79,27 @@ public abstract record Event
     /// <param name="Next">What will be charged next, and when; null where nothing will.</param>
     public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next,
         Instant? NextAt) : Event;
+    /// <summary>Something was ordered, and its money comes by another way than the card.</summary>
+    /// <param name="Order">Its number.</param>
+    /// <param name="Until">Until when the money is waited for.</param>
+    /// <param name="OpenAtOnce">It is open meanwhile.</param>
+    public sealed record OrderPlaced(long Order, PlanId Plan, Money Amount, string Reference, Offer.PayWay Way, Instant Until, bool OpenAtOnce) : Event;
+    /// <summary>What falls due is asked for by another way than the card.</summary>
+    public sealed record PaymentWanted(long Order, HoldingId Holding, PlanId Plan, Money Amount, string Reference, Offer.PayWay Way, Instant DueAt,
+        Instant Until) : Event;
+    /// <summary>They were reminded of what isn't there yet.</summary>
+    public sealed record OrderReminded(long Order, PlanId Plan, Money Amount, string Reference, Offer.PayWay Way, Instant Until) : Event;
+    /// <summary>The money of an order didn't come in time, or it was called off.</summary>
+    public sealed record OrderOver(long Order, PlanId Plan, Money Amount, bool CalledOff) : Event;
+    /// <summary>They bought a plan for somebody else.</summary>
+    /// <param name="Payment">Null where nothing was to be paid.</param>
+    /// <param name="Key">The key link that opens it.</param>
+    /// <param name="For">Whom it is for; empty where they didn't say.</param>
+    public sealed record VoucherBought(PaymentId? Payment, PlanId Plan, Money Amount, string Card, long Key, string For) : Event;
+    /// <summary>A voucher went to whom it is for.</summary>
+    public sealed record VoucherSent(PlanId Plan, long Key, string To) : Event;
+    /// <summary>The card on file won't be good for what is charged next.</summary>
+    public sealed record CardRunsOut(HoldingId Holding, PlanId Plan, string Card, LocalDate LastDay, Money Amount, Instant NextAt) : Event;
     /// <summary>Money came in for something that was paid or over already; it goes back.</summary>
     public sealed record PaidTwice(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount) : Event;
     /// <summary>Nothing was to be paid for a stretch: credit or a coupon covered it.</summary>
@@ -118,13 +146,13 @@ public abstract record Event
     public sealed record Stayed(HoldingId Holding, PlanId Plan) : Event;
     public sealed record Ended(HoldingId Holding, PlanId Plan, EndReason Reason) : Event;
     /// <param name="AlsoEnded">The holding ended with it.</param>
-    public sealed record Refunded(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Card, string Reason, bool AlsoEnded)
+    public sealed record Refunded(PaymentId Payment, HoldingId? Holding, PlanId Plan, Money Amount, Instant PaidAt, string Card, string Reason, bool AlsoEnded)
         : Event;
     /// <summary>Instead of going back it is their credit.</summary>
     public sealed record Credited(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, Instant PaidAt, string Reason) : Event;
     public sealed record RefundRefused(PaymentId Payment, Money Amount, string Reason) : Event;
     /// <param name="AlreadyRefunded">All of it had gone back before, so nothing more did.</param>
-    public sealed record ChargedBack(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, bool AlreadyRefunded) : Event;
+    public sealed record ChargedBack(PaymentId Payment, HoldingId? Holding, PlanId Plan, Money Amount, bool AlreadyRefunded) : Event;
     public sealed record CardChanged(string Card) : Event;
     /// <summary>The team made the account.</summary>
     public sealed record Added : Event;

@@ -35,6 +35,8 @@ public sealed class Holding
     public bool AllAtOnce { get; init; }
     /// <summary>The key link, the group's holding or the moving in that it came through; null where it came by none.</summary>
     public long? Through { get; init; }
+    /// <summary>How its payments come in.</summary>
+    public PayWay Way { get; set; }
     /// <summary>How many others it is for as well; null where it is for one person.</summary>
     public int? Seats { get; set; }
     /// <summary>The holding of the same plan whose place it takes: what counts from joining counts from that one's start. Null for none.</summary>

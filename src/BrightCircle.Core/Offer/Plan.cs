@@ -70,6 +70,12 @@ public sealed class Price
     public PauseRule? Pause { get; set; }
     /// <summary>Who may buy it; null for anybody.</summary>
     public BuyerRule? Buyers { get; set; }
+    /// <summary>What is offered beside it where it is paid; null for nothing.</summary>
+    public CheckoutExtra? Extra { get; set; }
+    /// <summary>Ways to pay that the site offers, but not for this price.</summary>
+    public IReadOnlyList<PayWay> NotBy { get; set; } = [];
+    /// <summary>It can be bought for somebody else, as a voucher.</summary>
+    public bool AsVoucher { get; set; }
     /// <summary>Where it stands among its plan's prices.</summary>
     public int Order { get; set; }
     public Instant CreatedAt { get; init; }

@@ -43,6 +43,9 @@ sealed class PaymentMapping : IEntityTypeConfiguration<Payment>
         b.HasIndex(p => p.At);
         b.HasIndex(p => p.MemberId);
         b.HasIndex(p => p.ChargeRef);
+        b.HasIndex(p => p.OrderId).HasFilter("order_id is not null");
+        b.HasOne<Checkout>().WithMany().HasForeignKey(p => p.OrderId).OnDelete(DeleteBehavior.Restrict);
+        b.Property(p => p.Way).HasDefaultValue(PayWay.Card);
         // Each turn of a holding is paid at most once.
         b.HasIndex(p => new { p.HoldingId, p.Turn, p.Purpose }).IsUnique().HasFilter("outcome = 'Approved'").HasDatabaseName("ux_payments_one_per_turn");
         b.HasOne<Member>().WithMany().HasForeignKey(p => p.MemberId).OnDelete(DeleteBehavior.Restrict);
@@ -114,12 +117,46 @@ sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
         b.Property(c => c.RefusedBecause).HasMaxLength(400);
         b.Ignore(c => c.Asked);
         b.Property(c => c.Coupon).HasColumnType("jsonb").HasConversion(BrightContext.Json<AppliedCoupon?>());
+        b.Property(c => c.Voucher).HasColumnType("jsonb").HasConversion(BrightContext.Json<VoucherWish?>());
+        b.Property(c => c.Extras).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<PriceId>>(),
+            BrightContext.JsonComparer<IReadOnlyList<PriceId>>());
+        b.Property(c => c.Way).HasDefaultValue(PayWay.Card);
+        b.Property(c => c.Reference).HasMaxLength(25);
+        b.HasIndex(c => c.Reference).IsUnique();
+        b.HasIndex(c => c.BrowserHash).HasFilter("browser_hash is not null");
+        b.HasIndex(c => c.HoldingId);
+        b.HasIndex(c => new { c.State, c.CreatedAt });
         b.HasIndex(c => c.FromPieceId).HasFilter("from_piece_id is not null");
         b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(c => c.FromPieceId).OnDelete(DeleteBehavior.SetNull);
         b.HasIndex(c => c.Session).IsUnique();
         b.HasOne<Price>().WithMany().HasForeignKey(c => c.PriceId).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Holding>().WithMany().HasForeignKey(c => c.HoldingId).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Member>().WithMany().HasForeignKey(c => c.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+sealed class CheckoutSessionMapping : IEntityTypeConfiguration<CheckoutSession>, IEntityTypeConfiguration<TermsText>
+{
+    public void Configure(EntityTypeBuilder<CheckoutSession> b)
+    {
+        b.ToTable("checkout_sessions");
+        b.HasKey(s => s.Session);
+        b.Property(s => s.Session).HasMaxLength(80);
+        b.Property(s => s.AskedCurrency).HasMaxLength(3);
+        b.Property(s => s.Coupon).HasColumnType("jsonb").HasConversion(BrightContext.Json<AppliedCoupon?>());
+        b.Property(s => s.Extras).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<PriceId>>(),
+            BrightContext.JsonComparer<IReadOnlyList<PriceId>>());
+        b.HasIndex(s => s.CheckoutId);
+        b.HasOne<Checkout>().WithMany().HasForeignKey(s => s.CheckoutId).OnDelete(DeleteBehavior.Cascade);
+    }
+
+    public void Configure(EntityTypeBuilder<TermsText> b)
+    {
+        b.ToTable("terms_texts");
+        b.HasKey(t => new { t.PageId, t.Version });
+        b.Property(t => t.Title).HasMaxLength(120);
+        b.Property(t => t.Sections).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Core.Content.Block>>(),
+            BrightContext.JsonComparer<IReadOnlyList<Core.Content.Block>>());
     }
 }
 

@@ -6,9 +6,23 @@ namespace BrightCircle.Data;
 
 public enum CheckoutPurpose { Join, ChangeCard, ConfirmPayment }
 
-public enum CheckoutState { Open, Completed }
+public enum CheckoutState
+{
+    /// <summary>Being looked over, or at the payment service's page.</summary>
+    Open,
+    Completed,
+    /// <summary>Ordered, and the money is on its way by another way than the card.</summary>
+    Placed,
+    /// <summary>The money didn't come in time.</summary>
+    Expired,
+    /// <summary>Given up by the buyer or the team.</summary>
+    CalledOff,
+}
 
-/// <summary>Somebody on the way through the Till, for a plan or with another card.</summary>
+/// <summary>
+/// An order, from its beginning on: somebody on the way to a plan, with another card, or to pay what is open. What it asks for is worked out by
+/// <see cref="Core.Billing.Order"/>.
+/// </summary>
 public sealed class Checkout
 {
     public long Id { get; init; }
@@ -25,6 +39,21 @@ public sealed class Checkout
     public AppliedCoupon? Coupon { get; set; }
     /// <summary>When it went to be paid, UTC: a sale counts as it was then.</summary>
     public Instant? AgreedAt { get; set; }
+    /// <summary>What is bought beside it: prices.</summary>
+    public IReadOnlyList<PriceId> Extras { get; set; } = [];
+    /// <summary>The owner's terms of sale that were agreed to, and in which version; null where there were none.</summary>
+    public long? TermsPageId { get; set; }
+    public int? TermsVersion { get; set; }
+    /// <summary>How it is paid.</summary>
+    public PayWay Way { get; set; }
+    /// <summary>What a transfer names: <see cref="Core.Billing.CreditorReference"/>. Null for a card.</summary>
+    public string? Reference { get; set; }
+    public Instant? PlacedAt { get; set; }
+    /// <summary>Until when the money of a placed order is waited for.</summary>
+    public Instant? OpenUntil { get; set; }
+    public Instant? RemindedAt { get; set; }
+    /// <summary>For a voucher: whom it is for; null where the buyer buys for themselves.</summary>
+    public VoucherWish? Voucher { get; set; }
     /// <summary>For a payment in grace: which charge it pays.</summary>
     public int Turn { get; init; }
     public PaymentPurpose? ChargePurpose { get; init; }
@@ -45,6 +74,38 @@ public sealed class Checkout
     public bool MadeAccount { get; set; }
 }
 
+/// <summary>Whom a voucher is for.</summary>
+/// <param name="Name">Their name; empty where the buyer writes it in by hand.</param>
+/// <param name="Email">Where it is sent; null where the buyer hands it over.</param>
+/// <param name="On">The day on which it is sent; null for at once.</param>
+public sealed record VoucherWish(string Name, string Words, string? Email, LocalDate? On);
+
+/// <summary>
+/// A page of the payment service that was opened for a checkout. Several can stand open in several windows, each with the choice that was made when it was
+/// opened; which of them is paid decides.
+/// </summary>
+public sealed class CheckoutSession
+{
+    public string Session { get; init; } = "";
+    public long CheckoutId { get; init; }
+    public Instant OpenedAt { get; set; }
+    public long? AskedMinor { get; init; }
+    public string? AskedCurrency { get; init; }
+    public AppliedCoupon? Coupon { get; init; }
+    public IReadOnlyList<PriceId> Extras { get; init; } = [];
+}
+
+/// <summary>The owner's terms of sale as they were when somebody agreed to them.</summary>
+public sealed class TermsText
+{
+    public long PageId { get; init; }
+    public int Version { get; init; }
+    public string Title { get; init; } = "";
+    public IReadOnlyList<Core.Content.Block> Sections { get; init; } = [];
+    /// <summary>When they were written.</summary>
+    public Instant From { get; init; }
+}
+
 /// <summary>A card kept by the payment service for renewals; the newest of a member counts.</summary>
 public sealed class Card
 {
@@ -53,6 +114,8 @@ public sealed class Card
     public string Token { get; init; } = "";
     public string Label { get; init; } = "";
     public Instant AddedAt { get; init; }
+    /// <summary>The last day it is good for, as the payment service says; null where it doesn't.</summary>
+    public LocalDate? GoodUntil { get; init; }
 }
 
 /// <summary>
@@ -98,6 +161,8 @@ public sealed class CouponUse
     public HoldingId? HoldingId { get; set; }
     /// <summary>When it was kept for them, UTC.</summary>
     public Instant At { get; set; }
+    /// <summary>Until when it is kept, UTC.</summary>
+    public Instant Until { get; set; }
     /// <summary>When it was used; null as long as it is only kept.</summary>
     public Instant? UsedAt { get; set; }
 

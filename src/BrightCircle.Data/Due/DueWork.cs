@@ -5,7 +5,18 @@ namespace BrightCircle.Data;
 public enum DueKind
 {
     Renew, Release, EndHolding, LapseHolding, Refund, Chargeback, ReleasePiece, Announce, Purge, Reindex, MovePromise, BeginHolding,
-    PeopleBatch, EndSeats, EndPause, Settle, MovePrice
+    PeopleBatch, EndSeats, EndPause, Settle, MovePrice,
+    /// <summary>A placed order: reminded of, or given up.</summary>
+    ChaseOrder,
+    /// <summary>A transfer is asked for before it is due.</summary>
+    AskTransfer,
+    SendVoucher,
+    /// <summary>A letter to the owner about money: one thing, or a day.</summary>
+    OwnerNews,
+    /// <summary>A card on file runs out.</summary>
+    CardExpiring,
+    /// <summary>Choices of those who went away half-way are forgotten.</summary>
+    ForgetOrders
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

@@ -7,7 +7,7 @@ public enum LetterKind
 {
     Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked, Confirm, HasAccount, Seat,
     Covered, Changed, Paused, Closed, PriceTold,
-    Credited
+    Credited, OrderPlaced, PaymentWanted, OrderReminder, OrderOver, Voucher, VoucherFor, CardRunsOut, OwnerNews
 }
 
 public enum LetterState { Queued, Sent, Refused }

@@ -41,6 +41,7 @@ sealed class HoldingMapping : IEntityTypeConfiguration<Holding>
         b.Ignore(h => h.LivesBy);
         b.Property(h => h.PromiseNumber).HasDefaultValue(1);
         b.Property(h => h.Agreement).HasColumnType("jsonb").HasConversion(BrightContext.Json<Agreement>());
+        b.Property(h => h.Way).HasDefaultValue(PayWay.Card);
         b.HasIndex(h => h.MemberId);
         b.HasIndex(h => h.PlanId);
         // A member holds a plan once at a time; what takes the place of it may be there already.

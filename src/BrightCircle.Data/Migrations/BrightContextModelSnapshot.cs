@@ -92,7 +92,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("ledger", null, t =>
                         {
-                            t.HasCheckConstraint("ck_ledger_account_known", "\"account\" in ('Member', 'Income', 'Refunds', 'Cash', 'Credit')");
+                            t.HasCheckConstraint("ck_ledger_account_known", "\"account\" in ('Member', 'Income', 'Refunds', 'Cash', 'Credit', 'Bank')");
                         });
                 });
 
@@ -134,7 +134,7 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("credited_minor");
 
-                    b.Property<long>("HoldingId")
+                    b.Property<long?>("HoldingId")
                         .HasColumnType("bigint")
                         .HasColumnName("holding_id");
 
@@ -154,6 +154,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("MemberId")
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
+
+                    b.Property<long?>("OrderId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("order_id");
 
                     b.Property<string>("Outcome")
                         .IsRequired()
@@ -209,6 +213,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("turn");
 
+                    b.Property<string>("Way")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasDefaultValue("Card")
+                        .HasColumnName("way");
+
                     b.ComplexProperty(typeof(Dictionary<string, object>), "Amount", "BrightCircle.Core.Billing.Payment.Amount#Money", b1 =>
                         {
                             b1.IsRequired();
@@ -245,6 +257,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_payments_member_id");
 
+                    b.HasIndex("OrderId")
+                        .HasDatabaseName("ix_payments_order_id")
+                        .HasFilter("order_id is not null");
+
                     b.HasIndex("PriceId")
                         .HasDatabaseName("ix_payments_price_id");
 
@@ -266,6 +282,8 @@ namespace BrightCircle.Data.Migrations
                             t.HasCheckConstraint("ck_payments_purpose_known", "\"purpose\" in ('Trial', 'Once', 'Recurring', 'Instalment', 'Rest')");
 
                             t.HasCheckConstraint("ck_payments_refunded", "refunded_minor >= 0 and credited_minor >= 0 and refunded_minor + credited_minor <= amount_minor");
+
+                            t.HasCheckConstraint("ck_payments_way_known", "\"way\" in ('Card', 'Transfer', 'Elsewhere')");
                         });
                 });
 
@@ -1080,6 +1098,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("through");
 
+                    b.Property<string>("Way")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasDefaultValue("Card")
+                        .HasColumnName("way");
+
                     b.HasKey("Id")
                         .HasName("pk_holdings");
 
@@ -1107,6 +1133,8 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("holdings", null, t =>
                         {
                             t.HasCheckConstraint("ck_holdings_source_known", "\"source\" in ('Bought', 'Gift', 'Key', 'MovedIn', 'Arrival', 'Seat')");
+
+                            t.HasCheckConstraint("ck_holdings_way_known", "\"way\" in ('Card', 'Transfer', 'Elsewhere')");
                         });
                 });
 
@@ -1175,7 +1203,7 @@ namespace BrightCircle.Data.Migrations
 
                             t.HasCheckConstraint("ck_holding_facts_promise", "(kind = 'Moved') = (promise is not null)");
 
-                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack', 'SeatFreed', 'GroupOver', 'TakenBack')");
+                            t.HasCheckConstraint("ck_holding_facts_reason_known", "\"reason\" in ('Left', 'Lapsed', 'RanOut', 'Replaced', 'EndedByTeam', 'Refunded', 'ChargedBack', 'SeatFreed', 'GroupOver', 'TakenBack', 'CalledOff')");
 
                             t.HasCheckConstraint("ck_holding_facts_stretch", "\"to\" is null or \"to\" >= \"from\"");
                         });
@@ -1574,6 +1602,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("id");
 
+                    b.Property<bool>("AsVoucher")
+                        .HasColumnType("boolean")
+                        .HasColumnName("as_voucher");
+
                     b.Property<string>("Availability")
                         .IsRequired()
                         .HasMaxLength(40)
@@ -1600,6 +1632,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("created_at");
 
+                    b.Property<string>("Extra")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("extra");
+
                     b.Property<bool>("IsHighlighted")
                         .HasColumnType("boolean")
                         .HasColumnName("is_highlighted");
@@ -1609,6 +1645,13 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(80)
                         .HasColumnType("character varying(80)")
                         .HasColumnName("name");
+
+                    b.Property<string>("NotBy")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("not_by")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<int>("Order")
                         .HasColumnType("integer")
@@ -1813,6 +1856,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("added_at");
 
+                    b.Property<LocalDate?>("GoodUntil")
+                        .HasColumnType("date")
+                        .HasColumnName("good_until");
+
                     b.Property<string>("Label")
                         .IsRequired()
                         .HasMaxLength(40)
@@ -1986,6 +2033,13 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(254)")
                         .HasColumnName("email");
 
+                    b.Property<string>("Extras")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("extras")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<long?>("FromPieceId")
                         .HasColumnType("bigint")
                         .HasColumnName("from_piece_id");
@@ -2008,6 +2062,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(120)")
                         .HasColumnName("name");
 
+                    b.Property<Instant?>("OpenUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("open_until");
+
+                    b.Property<Instant?>("PlacedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("placed_at");
+
                     b.Property<long?>("PriceId")
                         .HasColumnType("bigint")
                         .HasColumnName("price_id");
@@ -2018,10 +2080,19 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(40)")
                         .HasColumnName("purpose");
 
+                    b.Property<string>("Reference")
+                        .HasMaxLength(25)
+                        .HasColumnType("character varying(25)")
+                        .HasColumnName("reference");
+
                     b.Property<string>("RefusedBecause")
                         .HasMaxLength(400)
                         .HasColumnType("character varying(400)")
                         .HasColumnName("refused_because");
+
+                    b.Property<Instant?>("RemindedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("reminded_at");
 
                     b.Property<string>("Session")
                         .HasMaxLength(80)
@@ -2034,9 +2105,29 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(40)")
                         .HasColumnName("state");
 
+                    b.Property<long?>("TermsPageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("terms_page_id");
+
+                    b.Property<int?>("TermsVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("terms_version");
+
                     b.Property<int>("Turn")
                         .HasColumnType("integer")
                         .HasColumnName("turn");
+
+                    b.Property<string>("Voucher")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("voucher");
+
+                    b.Property<string>("Way")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasDefaultValue("Card")
+                        .HasColumnName("way");
 
                     b.Property<bool>("WithTrial")
                         .HasColumnType("boolean")
@@ -2044,6 +2135,10 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_checkouts");
+
+                    b.HasIndex("BrowserHash")
+                        .HasDatabaseName("ix_checkouts_browser_hash")
+                        .HasFilter("browser_hash is not null");
 
                     b.HasIndex("FromPieceId")
                         .HasDatabaseName("ix_checkouts_from_piece_id")
@@ -2058,9 +2153,16 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("PriceId")
                         .HasDatabaseName("ix_checkouts_price_id");
 
+                    b.HasIndex("Reference")
+                        .IsUnique()
+                        .HasDatabaseName("ix_checkouts_reference");
+
                     b.HasIndex("Session")
                         .IsUnique()
                         .HasDatabaseName("ix_checkouts_session");
+
+                    b.HasIndex("State", "CreatedAt")
+                        .HasDatabaseName("ix_checkouts_state_created_at");
 
                     b.ToTable("checkouts", null, t =>
                         {
@@ -2068,8 +2170,52 @@ namespace BrightCircle.Data.Migrations
 
                             t.HasCheckConstraint("ck_checkouts_purpose_known", "\"purpose\" in ('Join', 'ChangeCard', 'ConfirmPayment')");
 
-                            t.HasCheckConstraint("ck_checkouts_state_known", "\"state\" in ('Open', 'Completed')");
+                            t.HasCheckConstraint("ck_checkouts_state_known", "\"state\" in ('Open', 'Completed', 'Placed', 'Expired', 'CalledOff')");
+
+                            t.HasCheckConstraint("ck_checkouts_way_known", "\"way\" in ('Card', 'Transfer', 'Elsewhere')");
                         });
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.CheckoutSession", b =>
+                {
+                    b.Property<string>("Session")
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("session");
+
+                    b.Property<string>("AskedCurrency")
+                        .HasMaxLength(3)
+                        .HasColumnType("character varying(3)")
+                        .HasColumnName("asked_currency");
+
+                    b.Property<long?>("AskedMinor")
+                        .HasColumnType("bigint")
+                        .HasColumnName("asked_minor");
+
+                    b.Property<long>("CheckoutId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("checkout_id");
+
+                    b.Property<string>("Coupon")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("coupon");
+
+                    b.Property<string>("Extras")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("extras");
+
+                    b.Property<Instant>("OpenedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("opened_at");
+
+                    b.HasKey("Session")
+                        .HasName("pk_checkout_sessions");
+
+                    b.HasIndex("CheckoutId")
+                        .HasDatabaseName("ix_checkout_sessions_checkout_id");
+
+                    b.ToTable("checkout_sessions", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.ClockMove", b =>
@@ -2164,6 +2310,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long?>("MemberId")
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
+
+                    b.Property<Instant>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
 
                     b.Property<Instant?>("UsedAt")
                         .HasColumnType("timestamp with time zone")
@@ -2322,7 +2472,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'OwnerNews', 'CardExpiring', 'ForgetOrders')");
                         });
                 });
 
@@ -2603,6 +2753,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("date")
                         .HasColumnName("open_until");
 
+                    b.Property<long?>("OrderId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("order_id");
+
                     b.Property<string>("PaidElsewhere")
                         .IsRequired()
                         .HasMaxLength(120)
@@ -2612,6 +2766,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("PlanId")
                         .HasColumnType("bigint")
                         .HasColumnName("plan_id");
+
+                    b.Property<long?>("PriceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("price_id");
 
                     b.Property<Instant?>("RevokedAt")
                         .HasColumnType("timestamp with time zone")
@@ -2624,8 +2782,15 @@ namespace BrightCircle.Data.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_key_links_code");
 
+                    b.HasIndex("OrderId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_key_links_order_id");
+
                     b.HasIndex("PlanId")
                         .HasDatabaseName("ix_key_links_plan_id");
+
+                    b.HasIndex("PriceId")
+                        .HasDatabaseName("ix_key_links_price_id");
 
                     b.ToTable("key_links", null, t =>
                         {
@@ -2913,7 +3078,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -3550,6 +3715,13 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("offers_on_leaving");
 
+                    b.Property<string>("OwnerLetters")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("owner_letters")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<string>("Picture")
                         .IsRequired()
                         .HasColumnType("text")
@@ -3572,12 +3744,23 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(200)")
                         .HasColumnName("tagline");
 
+                    b.Property<long?>("TermsPageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("terms_page_id");
+
                     b.Property<string>("VideoHosts")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
                         .HasColumnType("jsonb")
                         .HasColumnName("video_hosts")
                         .HasDefaultValueSql("'[]'");
+
+                    b.Property<string>("Ways")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("ways")
+                        .HasDefaultValueSql("'[{\"way\":\"card\",\"name\":\"Card\"}]'");
 
                     b.Property<string>("ZoneId")
                         .IsRequired()
@@ -3593,6 +3776,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("Logo")
                         .HasDatabaseName("ix_site_logo");
+
+                    b.HasIndex("TermsPageId")
+                        .HasDatabaseName("ix_site_terms_page_id");
 
                     b.ToTable("site", null, t =>
                         {
@@ -3745,6 +3931,37 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_tally_marks_member_id_tally_id_day");
 
                     b.ToTable("tally_marks", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TermsText", b =>
+                {
+                    b.Property<long>("PageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("page_id");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<Instant>("From")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("from");
+
+                    b.Property<string>("Sections")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("sections");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("title");
+
+                    b.HasKey("PageId", "Version")
+                        .HasName("pk_terms_texts");
+
+                    b.ToTable("terms_texts", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Upload", b =>
@@ -3926,7 +4143,6 @@ namespace BrightCircle.Data.Migrations
                         .WithMany()
                         .HasForeignKey("HoldingId")
                         .OnDelete(DeleteBehavior.Restrict)
-                        .IsRequired()
                         .HasConstraintName("fk_payments_holdings_holding_id");
 
                     b.HasOne("BrightCircle.Core.Members.Member", null)
@@ -3935,6 +4151,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_payments_members_member_id");
+
+                    b.HasOne("BrightCircle.Data.Checkout", null)
+                        .WithMany()
+                        .HasForeignKey("OrderId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_payments_checkouts_order_id");
 
                     b.HasOne("BrightCircle.Core.Offer.Price", null)
                         .WithMany()
@@ -4256,6 +4478,16 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_checkouts_prices_price_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.CheckoutSession", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Checkout", null)
+                        .WithMany()
+                        .HasForeignKey("CheckoutId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_checkout_sessions_checkouts_checkout_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.CohortMember", b =>
                 {
                     b.HasOne("BrightCircle.Core.Offer.Cohort", null)
@@ -4383,12 +4615,24 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.KeyLink", b =>
                 {
+                    b.HasOne("BrightCircle.Data.Checkout", null)
+                        .WithMany()
+                        .HasForeignKey("OrderId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_key_links_checkouts_order_id");
+
                     b.HasOne("BrightCircle.Core.Offer.Plan", null)
                         .WithMany()
                         .HasForeignKey("PlanId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_key_links_plans_plan_id");
+
+                    b.HasOne("BrightCircle.Core.Offer.Price", null)
+                        .WithMany()
+                        .HasForeignKey("PriceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_key_links_prices_price_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
@@ -4627,6 +4871,12 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("Logo")
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_site_files_logo");
+
+                    b.HasOne("BrightCircle.Core.Content.SitePage", null)
+                        .WithMany()
+                        .HasForeignKey("TermsPageId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_site_site_pages_terms_page_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>

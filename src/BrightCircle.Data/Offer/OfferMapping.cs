@@ -81,6 +81,9 @@ sealed class PriceMapping : IEntityTypeConfiguration<Price>
         b.HasIndex(p => p.Code).IsUnique();
         b.Property(p => p.Terms).HasColumnType("jsonb").HasConversion(BrightContext.Json<PriceTerms>());
         b.Property(p => p.Text).HasMaxLength(300).HasDefaultValue("");
+        b.Property(p => p.Extra).HasColumnType("jsonb").HasConversion(BrightContext.Json<CheckoutExtra?>());
+        b.Property(p => p.NotBy).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<PayWay>>(),
+            BrightContext.JsonComparer<IReadOnlyList<PayWay>>());
         b.Property(p => p.Pause).HasColumnType("jsonb").HasConversion(BrightContext.Json<PauseRule?>());
         b.Property(p => p.Buyers).HasColumnType("jsonb").HasConversion(BrightContext.Json<BuyerRule?>(), BrightContext.JsonComparer<BuyerRule?>());
         b.HasOne<Plan>().WithMany().HasForeignKey(p => p.PlanId).OnDelete(DeleteBehavior.Restrict);

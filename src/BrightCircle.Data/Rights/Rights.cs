@@ -25,6 +25,10 @@ namespace BrightCircle.Data
         /// <summary>The last day that what it gives is open; null for good.</summary>
         public LocalDate? OpenUntil { get; init; }
         public bool AllAtOnce { get; init; }
+        /// <summary>The order that paid for it: it is a voucher. Null for what the team made.</summary>
+        public long? OrderId { get; init; }
+        /// <summary>For a voucher, the price it was bought at: how long it is open counts from when it is used.</summary>
+        public PriceId? PriceId { get; init; }
         public Instant MadeAt { get; init; }
         public string MadeBy { get; init; } = "";
         public Instant? RevokedAt { get; set; }
@@ -88,6 +92,9 @@ namespace BrightCircle.Data.Mapping
             b.Property(k => k.PaidElsewhere).HasMaxLength(120);
             b.Property(k => k.MadeBy).HasMaxLength(120);
             b.HasIndex(k => k.Code).IsUnique();
+            b.HasIndex(k => k.OrderId).IsUnique();
+            b.HasOne<Checkout>().WithMany().HasForeignKey(k => k.OrderId).OnDelete(DeleteBehavior.Restrict);
+            b.HasOne<Price>().WithMany().HasForeignKey(k => k.PriceId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<Plan>().WithMany().HasForeignKey(k => k.PlanId).OnDelete(DeleteBehavior.Restrict);
         }
 

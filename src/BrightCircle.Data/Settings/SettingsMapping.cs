@@ -19,6 +19,10 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.HasOne<StoredFile>().WithMany().HasForeignKey(s => s.Logo).OnDelete(DeleteBehavior.Restrict);
         b.HasOne<Core.Offer.Plan>().WithMany().HasForeignKey(s => s.ArrivalPlanId).OnDelete(DeleteBehavior.Restrict);
         b.Property(s => s.RetryDays).HasDefaultValueSql("'{1,3,5,7}'");
+        b.Property(s => s.Ways).HasColumnType("jsonb").HasDefaultValueSql("""'[{"way":"card","name":"Card"}]'""")
+            .HasConversion(BrightContext.Json<IReadOnlyList<Core.Offer.WayOffered>>(), BrightContext.JsonComparer<IReadOnlyList<Core.Offer.WayOffered>>());
+        b.HasOne<SitePage>().WithMany().HasForeignKey(s => s.TermsPageId).OnDelete(DeleteBehavior.SetNull);
+        b.Property(s => s.OwnerLetters).HasColumnType("jsonb").HasDefaultValueSql("'{}'").HasConversion(BrightContext.Json<OwnerLetters>());
         b.Property(s => s.Name).HasMaxLength(80);
         b.Property(s => s.Tagline).HasMaxLength(200);
         b.Property(s => s.ZoneId).HasMaxLength(60);

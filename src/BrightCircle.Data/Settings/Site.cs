@@ -51,6 +51,12 @@ public sealed class Site
     public PlanId? ArrivalPlanId { get; set; }
     /// <summary>On which days after the first failure a payment is asked for again; with the last one grace ends.</summary>
     public int[] RetryDays { get; set; } = [1, 3, 5, 7];
+    /// <summary>The ways to pay on offer, the usual one first.</summary>
+    public IReadOnlyList<Core.Offer.WayOffered> Ways { get; set; } = Core.Offer.WayOffered.Usual;
+    /// <summary>The page of one's own that buyers agree to; null for none.</summary>
+    public long? TermsPageId { get; set; }
+    /// <summary>Which of what happens with money the owner is written to about, and when.</summary>
+    public OwnerLetters OwnerLetters { get; set; } = new();
     /// <summary>Whoever is about to leave is shown a pause, or a cheaper way, once.</summary>
     public bool OffersOnLeaving { get; set; }
     /// <summary>What those meet who may not open something; null for the usual.</summary>
@@ -58,6 +64,15 @@ public sealed class Site
 
     public static string[] DefaultDocumentKinds => ["pdf", "epub", "docx", "xlsx", "pptx", "odt", "ods", "odp", "txt", "csv", "md", "zip", "ics", "vtt"];
 }
+
+public enum OwnerLetterWhen { Never, AtOnce, Daily }
+
+/// <summary>Of what the owner hears by letter.</summary>
+/// <param name="Sale">Something was bought.</param>
+/// <param name="Failure">A payment failed.</param>
+/// <param name="Dispute">A bank took money back.</param>
+public sealed record OwnerLetters(OwnerLetterWhen Sale = OwnerLetterWhen.Never, OwnerLetterWhen Failure = OwnerLetterWhen.Never,
+    OwnerLetterWhen Dispute = OwnerLetterWhen.AtOnce);
 
 /// <summary>What an edition is aimed to hold: "2 courses a month".</summary>
 /// <param name="What">What counts.</param>

@@ -85,6 +85,10 @@ public static class DeskPlaces
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership can end with "
             + "it. Receipts are numbered without gaps, year by year.", "Money"),
+        new("orders", "Orders", "bi-bag", "/desk/orders", "checkout abandoned cart transfer waiting open voucher gift order cash unpaid",
+            "What was bought, from the first click on. Those paid by transfer or by hand wait here until you say that their money came; half-way they are "
+                + "reminded, at the end given up. Whoever began and went away stands here for thirty days.", Under: "payments"),
+        new("bank", "The bank’s list", "bi-bank", "/desk/orders/bank", "csv import statement transfer match reference reconcile", Under: "orders-bank"),
         new("subscriptions", "Subscriptions", "bi-arrow-repeat", "/desk/subscriptions", "recurring renewals instalments next payment upcoming mrr who pays",
             "What runs just now: what is paid again and again, what is paid in instalments, what was bought once, and what was given. The next "
                 + "payment stands first, "
@@ -104,6 +108,8 @@ public static class DeskPlaces
         new("settings", "Settings", "bi-sliders", "/desk/settings", "name colour picture help address culture currency time zone business receipt",
             "The site’s name and face, and what stands on receipts. The time zone and the currency stay as they were set up, since payments rest on them. "
             + "How numbers and dates are written can be changed at any time.", "House"),
+        new("paying", "Paying", "bi-credit-card", "/desk/settings/money", "ways to pay transfer bank cash terms of sale agree owner letters notify sale iban",
+            Under: "settings"),
         new("content-settings", "Content settings", "bi-file-earmark-text", "/desk/settings/content",
             "language search video host embed document kinds aims cadence", Under: "settings"),
         new("doorway", "Doorways", "bi-door-closed", "/desk/doorway/site", "locked teaser paywall extract preview words not found redirect counts",

@@ -11,6 +11,8 @@ public sealed record ReceiptView(Receipt Receipt, BrightPage Page)
 {
     public Payment Payment => Receipt.Payment;
     public Agreement Agreement => Receipt.Agreement;
+    /// <summary>The order it came with; null for what was charged later.</summary>
+    public Checkout? Order => Receipt.Order;
     public string Name => Receipt.Name;
     public string Email => Receipt.Email;
     public IReadOnlyList<Refund> Refunds => Receipt.Refunds;

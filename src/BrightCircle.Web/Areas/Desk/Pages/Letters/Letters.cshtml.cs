@@ -45,6 +45,14 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.Welcome => "welcome",
         LetterKind.Receipt => "receipt",
         LetterKind.Refund => "refund",
+        LetterKind.OrderPlaced => "how to pay",
+        LetterKind.PaymentWanted => "a payment is due",
+        LetterKind.OrderReminder => "a reminder",
+        LetterKind.OrderOver => "an order given up",
+        LetterKind.Voucher => "a voucher bought",
+        LetterKind.VoucherFor => "a voucher",
+        LetterKind.CardRunsOut => "a card runs out",
+        LetterKind.OwnerNews => "to the owner",
     };
 
     public string Query(int page) => QueryString.Create(new Dictionary<string, string?>

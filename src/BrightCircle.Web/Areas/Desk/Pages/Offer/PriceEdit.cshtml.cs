@@ -13,6 +13,9 @@ public sealed class PriceEditModel(EditPrice edit, App.Settings.SiteAddress addr
     public Price Price { get; private set; } = null!;
     public Plan Plan => Now.PlanById[Price.PlanId];
     public PriceWords Words { get; private set; } = null!;
+    /// <summary>What can be offered beside it.</summary>
+    public IReadOnlyList<Price> Extras => [.. Now.Prices.Where(p => p.Within(Now.PlanById[p.PlanId]) != Availability.Closed
+        && CheckoutExtra.Refuses(p, Now.PlanById[p.PlanId], Price) is null)];
     public string Address => address.Url;
 
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)

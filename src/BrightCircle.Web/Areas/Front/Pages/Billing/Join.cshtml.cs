@@ -2,6 +2,7 @@ using BrightCircle.App.Billing;
 using BrightCircle.App.Insight;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Offer;
+using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Mvc;
@@ -37,8 +38,18 @@ public static class CheckoutToken
 }
 
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : TiersPage
+public sealed class JoinModel(BeginJoin begin, RememberedOrder remembered, DoorwayCounts counts) : TiersPage
 {
+    /// <summary>It is bought for somebody else.</summary>
+    [BindProperty(SupportsGet = true)] public bool Gift { get; set; }
+
+    public bool IsGift => Gift && CanBeGiven;
+    public bool CanBeGiven => Price.AsVoucher && Price.Terms is PriceTerms.OnePayment;
+
+    /// <summary>What was chosen in this browser before, and not gone through with.</summary>
+    public HalfWay? Before { get; private set; }
+    public string BeforeLink => $"/join/{Before!.Price.Code}/review?c={Uri.EscapeDataString(CheckoutToken.Make(HttpContext, Before.Checkout.Id))}";
+
     public Price Price { get; private set; } = null!;
     public Plan Plan => Now.PlanById[Price.PlanId];
     public bool IsClosed => Price.Within(Plan) == Availability.Closed;
@@ -73,13 +84,23 @@ public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : TiersPage
     public Core.Members.Holding? Changes => Visitor.Person is { IsTeam: false } p ? p.Holdings.FirstOrDefault(h => Now.PlanById[h.PlanId].IsTier
         && PlanChange.Refuses(h, Now.PlanById[h.PlanId], Plan, Price, Moment) is null) : null;
 
-    public void OnGet()
+    public async Task OnGet()
     {
+        if (!Visitor.IsLooking) Before = await remembered.Find(CheckoutToken.SecretOf(HttpContext), Ct);
         if (From is { } from && Now.PieceById.ContainsKey(new(from)) && HttpMethods.IsGet(Request.Method) && Visitor is { IsTeam: false })
             counts.Clicked(new(from));
     }
 
-    public async Task<IActionResult> OnPost(string? name, string? email)
+    public async Task<IActionResult> OnPostForget()
+    {
+        if (Visitor.IsLooking) return Redirect("/status/looking");
+        await remembered.Forget(CheckoutToken.SecretOf(HttpContext), Ct);
+        CheckoutToken.Forget(HttpContext);
+        Tell("Forgotten.");
+        return Redirect($"/join/{Price.Code}");
+    }
+
+    public async Task<IActionResult> OnPost(string? name, string? email, string? forName, string? forWords, string? forEmail, string? forDay)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
         if (Visitor.IsTeam)
@@ -87,11 +108,18 @@ public sealed class JoinModel(BeginJoin begin, DoorwayCounts counts) : TiersPage
             Refuse(NotForTheTeam);
             return Page();
         }
-        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null, Coupon))
+        if (!LocalInput.TryReadDay(forDay, out var day))
+        {
+            Refuse("On which day?", "ForDay");
+            return Page();
+        }
+        var voucher = IsGift ? new VoucherWish(forName ?? "", forWords ?? "", forEmail, day) : null;
+        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null, Coupon, voucher))
         {
             case JoinStart.Begun begun:
                 CheckoutToken.Keep(HttpContext, begun.Secret);
-                return Redirect($"/join/{Price.Code}/review?c={Uri.EscapeDataString(CheckoutToken.Make(HttpContext, begun.Checkout))}");
+                return Redirect($"/join/{Price.Code}/review?c={Uri.EscapeDataString(CheckoutToken.Make(HttpContext, begun.Checkout))}"
+                    + (Coupon is { Length: > 0 and < 60 } code ? $"&coupon={Uri.EscapeDataString(code)}" : ""));
             case JoinStart.Refused refused:
                 Refuse(refused.Why, refused.Field);
                 return Page();

@@ -3,12 +3,15 @@ using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
+using NodaTime;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>Back from the Till: whatever came first, callback or browser, it is done once. The browser that began it is signed in, once; no other is.</summary>
-public sealed class JoinBackModel(CompleteCheckout complete, SignInManager<Account> signIn) : BrightPage
+public sealed class JoinBackModel(CompleteCheckout complete, FindOrder find, SignInManager<Account> signIn, IClock clock) : BrightPage
 {
+    /// <summary>An order that waits for its money, to be shown how to pay; null for none.</summary>
+    public OrderFile? Placed { get; private set; }
     public string Again => Request.Path + Request.QueryString;
 
     public async Task<IActionResult> OnGet(string? c)
@@ -17,16 +20,28 @@ public sealed class JoinBackModel(CompleteCheckout complete, SignInManager<Accou
         var secret = CheckoutToken.SecretOf(HttpContext);
         var checkout = await complete.ByReturn(id, Ct);
         if (checkout is null) return Redirect("/tiers");
-        if (checkout.State != CheckoutState.Completed) return Page();
+        if (checkout.State is not (CheckoutState.Completed or CheckoutState.Placed))
+        {
+            // Somebody who called it off, or a link from long ago: there is nothing to wait for.
+            return checkout.State == CheckoutState.Open ? Page() : Redirect("/tiers");
+        }
         if (Visitor.SignedIn is null && await complete.UseBrowser(checkout, secret, Ct))
         {
             var account = await signIn.UserManager.FindByIdAsync(checkout.MemberId!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
             await signIn.SignInAsync(account!, isPersistent: true);
         }
+        if (checkout.State == CheckoutState.Placed)
+        {
+            // The address alone shows nothing: only the browser that ordered, or whoever is signed in as the buyer.
+            if (Visitor.Member != checkout.MemberId && !CheckoutSecret.MaySignIn(checkout, secret, clock.GetCurrentInstant())) return Redirect("/tiers");
+            Placed = await find.Do(id, null, Ct);
+            return Page();
+        }
         CheckoutToken.Forget(HttpContext);
         // What was refused is told to whoever may know: the person themselves.
         if (checkout.RefusedBecause is { } why && Visitor.Member == checkout.MemberId) Tell(why);
         return Redirect(checkout.RefusedBecause is null
-            && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}" : "/welcome");
+            && checkout.Voucher is not null && Visitor.Member == checkout.MemberId ? $"/me/orders/{checkout.Id}"
+            : checkout.RefusedBecause is null && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}" : "/welcome");
     }
 }

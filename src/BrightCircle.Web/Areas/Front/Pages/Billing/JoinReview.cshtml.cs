@@ -1,3 +1,4 @@
+using BrightCircle.App;
 using BrightCircle.App.Billing;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Settings;
@@ -11,21 +12,76 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>A last look before paying: for the browser that began it, and for nobody else.</summary>
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class JoinReviewModel(ReviewJoin reviews, GoToTill till, UseCoupon coupons, SiteAddress address) : BrightPage
+public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoToTill till, PlaceOrder place, UseCoupon coupons, SiteAddress address)
+    : BrightPage
 {
     public JoinReview Review { get; private set; } = null!;
     public string Token { get; private set; } = "";
 
     string Begin => $"/join/{RouteData.Values["code"]}";
 
-    public async Task<IActionResult> OnGet(string? c) => await Find(c) ? Page() : Redirect(Begin);
+    /// <param name="coupon">A coupon of the link that can't be used: it is said why.</param>
+    public async Task<IActionResult> OnGet(string? c, string? coupon)
+    {
+        if (!await Find(c)) return Redirect(Begin);
+        if (Review.Checkout.Coupon is null && Coupon.Normalise(coupon) is { Length: > 0 and <= 60 } typed
+            && await coupons.Type(Review.Checkout.Id, typed, Ct) is { Ok: false } no)
+        {
+            CouponSaid = true;
+            Refuse($"{no.Refusal} You can go on without it.", "Coupon");
+        }
+        return Page();
+    }
 
-    public async Task<IActionResult> OnPost(string? c)
+    /// <summary>The way that is marked.</summary>
+    public PayWay Way { get; private set; }
+    public bool Agreed { get; private set; }
+    /// <summary>Something is said of a coupon that came with the link.</summary>
+    public bool CouponSaid { get; private set; }
+
+    /// <summary>Until when the money is waited for, chosen now.</summary>
+    public NodaTime.Instant By(WayOffered way) => Now.Calendar.PlusDays(Moment, way.Days);
+
+    /// <summary>The first piece that what is offered beside it opens, for its picture; null where it is of no single piece.</summary>
+    public Core.Content.Piece? PieceOf(Plan plan) => plan.Promise.Select(i => i.Covers).OfType<Coverage.OnePiece>()
+        .Select(c => Now.PieceById.GetValueOrDefault(c.Piece)).FirstOrDefault(p => p is not null);
+
+    public string Button
+    {
+        get
+        {
+            var verb = Review.Plan.IsTier ? "Join" : "Get";
+            return Review.Ways.Count > 1 || Way != PayWay.Card ? Review.Order.Due is { } owed ? $"Order for {Money(owed)}" : $"{verb} {Review.Plan.Name}"
+                : Review.Order.Due is { } due ? $"Pay {Money(due)}" : Review.Order.NeedsCard ? "Go on to the card" : $"{verb} {Review.Plan.Name}";
+        }
+    }
+
+    /// <summary>The page as it is, with what was ticked beside it.</summary>
+    public async Task<IActionResult> OnPostExtra(string? c, bool extra, PayWay way, bool agreed)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
-        if (!await Find(c)) return Redirect(Begin);
+        if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostPay(string? c, bool extra, PayWay way, bool agreed, int? version, long shown)
+    {
+        if (Visitor.IsLooking) return Redirect("/status/looking");
+        if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
+        if ((Review.Order.Due?.Minor ?? 0) != shown)
+        {
+            // Ticked without scripts, or a sale ended meanwhile: nobody pays what they haven't seen.
+            Refuse($"It is {(Review.Order.Due is { } due ? Money(due) : "free")} with what you chose. Look once more, and go on.");
+            return Page();
+        }
+        var agrees = await choose.Agree(Review.Checkout.Id, agreed, version, Ct);
+        if (!agrees.Ok)
+        {
+            Refuse(agrees.Refusal!, agrees.Field);
+            return Page();
+        }
         var back = "/join/back?c=" + Uri.EscapeDataString(Token);
-        var next = await till.Join(Review.Checkout.Id, address.Url + back, Ct);
+        var next = Review.Order.NeedsCard && way != PayWay.Card ? await Place(way, back) : await till.Join(Review.Checkout.Id, address.Url + back, Ct);
         if (next.Ok) return Redirect(next.Value!.Length > 0 ? next.Value : back);
         Refuse(next.Refusal!, next.Field);
         // A coupon that had been used up meanwhile is gone from it.
@@ -33,14 +89,27 @@ public sealed class JoinReviewModel(ReviewJoin reviews, GoToTill till, UseCoupon
         return Page();
     }
 
-    public async Task<IActionResult> OnPostCoupon(string? c, string? coupon)
+    async Task<Result<string>> Place(PayWay way, string back) =>
+        await place.Do(Review.Checkout.Id, way, Ct) is { Ok: false } refused ? Result.Refused(refused.Refusal!, refused.Field) : back;
+
+    public async Task<IActionResult> OnPostCoupon(string? c, string? coupon, bool extra, PayWay way, bool agreed)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
-        if (!await Find(c)) return Redirect(Begin);
+        if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
         var done = await coupons.Type(Review.Checkout.Id, coupon, Ct);
         if (done.Ok) return Redirect($"{Begin}/review?c={Uri.EscapeDataString(Token)}");
         Refuse(done.Refusal!, done.Field);
         return Page();
+    }
+
+    /// <summary>Finds the checkout, and takes over what is chosen on the page.</summary>
+    async Task<bool> Take(string? c, bool extra, PayWay way, bool agreed)
+    {
+        if (!await Find(c)) return false;
+        await choose.Extra(Review, extra, Ct);
+        await Find(c);
+        (Way, Agreed) = (Review.Ways.Any(w => w.Way == way) ? way : Way, agreed);
+        return true;
     }
 
     /// <summary>The other ways to pay for the same plan, with what each saves or costs beside this one.</summary>
@@ -54,6 +123,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, GoToTill till, UseCoupon
         if (CheckoutToken.Read(HttpContext, token) is not { } id || await reviews.Find(id, CheckoutToken.SecretOf(HttpContext), Ct) is not { } review)
             return false;
         (Review, Token) = (review, token!);
+        Way = review.Ways.Select(w => w.Way).FirstOrDefault();
         return true;
     }
 }

@@ -14,8 +14,16 @@ namespace BrightCircle.Web.Areas.Member.Pages;
 public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePlan change, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
 {
     public override string Place => "account";
-    public IReadOnlyList<Payment> Payments { get; private set; } = [];
-    public string? CardLabel { get; private set; }
+    OwnMoney Own { get; set; } = new([], null, [], []);
+    public IReadOnlyList<Payment> Payments => Own.Payments;
+    public string? CardLabel => Own.CardLabel;
+    public IReadOnlyList<Checkout> Waiting => Own.Waiting;
+    public IReadOnlyList<KeyLink> Vouchers => Own.Vouchers;
+    /// <summary>The request for what a holding asks for, by another way than the card; null for none.</summary>
+    public Checkout? RequestFor(Holding h) => Waiting.FirstOrDefault(w => w.HoldingId == h.Id);
+    /// <summary>Orders whose things aren't open yet.</summary>
+    public IEnumerable<Checkout> Orders => Waiting.Where(w => w.HoldingId is null);
+    public string WayName(PayWay way) => Now.WayName(way);
     IReadOnlyList<Holding> Holdings => Visitor.Person!.Holdings;
     /// <summary>What they hold, or will from a later day on.</summary>
     public IReadOnlyList<Holding> Current => [.. Holdings.Where(h => h.StateAt(Moment) != HoldingState.Over)];
@@ -68,6 +76,9 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
         var owes = Owes(h);
         switch (owes.State)
         {
+            case HoldingState.Grace when RequestFor(h) is { } wanted:
+                return $"We wait for your {Money(wanted.Asked!.Value)}, {WayName(h.Way).ToLower(Now.Culture)}, reference "
+                    + $"{CreditorReference.Show(wanted.Reference!)}. It stays open until {FullDay(owes.GraceUntil!.Value)}.";
             case HoldingState.Grace:
                 return $"The last payment didn’t go through. It stays open until {FullDay(owes.GraceUntil!.Value)}; paying before then keeps everything as "
                     + $"it was.";
@@ -156,7 +167,7 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
     public async Task OnGet()
     {
         if (Visitor.Member is not { } member) return;
-        (Payments, CardLabel) = await account.Do(member, 100, Ct);
+        Own = await account.Do(member, 100, Ct);
     }
 
     public async Task<IActionResult> OnPostStay(long holding)

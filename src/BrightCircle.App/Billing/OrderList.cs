@@ -1,0 +1,98 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
+using BrightCircle.Core;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Billing;
+
+public enum OrderShown
+{
+    /// <summary>Their money is on its way.</summary>
+    Waiting,
+    Done,
+    /// <summary>Given up or called off.</summary>
+    Over,
+    /// <summary>Somebody began and went away, in the last thirty days.</summary>
+    HalfWay,
+    Vouchers,
+}
+
+/// <param name="Plan">What it is about.</param>
+public sealed record OrderRow(Checkout Order, PlanId Plan);
+public sealed record OrderPage(IReadOnlyList<OrderRow> Rows, int Count, IReadOnlyDictionary<OrderShown, int> Counts);
+
+/// <summary>The orders, by how they stand.</summary>
+public sealed class OrderList(BrightContext db, Catalogue catalogue, IClock clock)
+{
+    public const int PageSize = 50;
+
+    IQueryable<Checkout> Of(OrderShown shown)
+    {
+        var since = clock.GetCurrentInstant() - CheckoutSecret.Lasts;
+        var orders = db.Checkouts.AsNoTracking().Where(c => c.Purpose == CheckoutPurpose.Join);
+        return shown switch
+        {
+            OrderShown.Waiting => db.Checkouts.AsNoTracking().Where(c => c.State == CheckoutState.Placed),
+            OrderShown.Done => orders.Where(c => c.State == CheckoutState.Completed && c.RefusedBecause == null),
+            OrderShown.Over => db.Checkouts.AsNoTracking().Where(c => c.State == CheckoutState.Expired || c.State == CheckoutState.CalledOff
+                && c.Purpose == CheckoutPurpose.Join),
+            // Whoever came back and went through with it isn't half-way.
+            OrderShown.HalfWay => orders.Where(c => c.State == CheckoutState.Open && c.CreatedAt > since
+                && !db.Checkouts.Any(x => x.Purpose == CheckoutPurpose.Join && x.Email == c.Email && x.CreatedAt >= c.CreatedAt && x.Id != c.Id
+                    && (x.State != CheckoutState.Open || x.CreatedAt > c.CreatedAt))),
+            OrderShown.Vouchers => orders.Where(c => c.Voucher != null && c.State == CheckoutState.Completed),
+            _ => throw new ArgumentOutOfRangeException(nameof(shown), shown, "No such list."),
+        };
+    }
+
+    public async Task<OrderPage> Page(OrderShown shown, string? search, int page, CancellationToken ct)
+    {
+        var query = Of(shown);
+        if (!string.IsNullOrWhiteSpace(search))
+        {
+            var reference = Core.Billing.CreditorReference.Normalise(search);
+            query = query.Where(c => EF.Functions.ILike(c.Name + " " + c.Email, Like.Containing(search), Like.Escape) || c.Reference == reference);
+        }
+        var trip = new OneTrip(db);
+        var rows = trip.List(query.OrderByDescending(c => c.CreatedAt).ThenByDescending(c => c.Id).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize));
+        var held = trip.List(query.Where(c => c.PriceId == null).OrderByDescending(c => c.CreatedAt).ThenByDescending(c => c.Id)
+            .Take(Math.Max(1, page) * PageSize).Join(db.Holdings, c => c.HoldingId, h => (HoldingId?)h.Id, (c, h) => new { c.Id, h.PlanId }));
+        var count = trip.Count(query);
+        var counts = new Dictionary<OrderShown, Answer<int>>();
+        foreach (var kind in Enum.GetValues<OrderShown>())
+            if (kind is OrderShown.Waiting or OrderShown.HalfWay) counts[kind] = trip.Count(Of(kind));
+        await trip.Ask(ct);
+        var plans = held.Value.ToDictionary(h => h.Id, h => h.PlanId);
+        return new([.. rows.Value.Select(c => new OrderRow(c, c.PriceId is { } p ? catalogue.Now.PriceById[p].PlanId : plans[c.Id]))], count.Value,
+            counts.ToDictionary(c => c.Key, c => c.Value.Value));
+    }
+}
+
+/// <summary>What somebody began and went away from is forgotten after thirty days.</summary>
+public sealed class ForgetOrders(BrightContext db, Ids ids, Catalogue catalogue) : IDueHandler
+{
+    public DueKind Kind => DueKind.ForgetOrders;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    {
+        foreach (var item in items)
+        {
+            var before = item.Moment - CheckoutSecret.Lasts;
+            // A page of the payment service may still stand open somewhere; what was paid there has to find its way.
+            var gone = await db.Checkouts.Where(c => c.State == CheckoutState.Open && c.CreatedAt < before && c.Session == null).ExecuteDeleteAsync(ct);
+            gone += await db.Checkouts.Where(c => c.State == CheckoutState.Open && c.CreatedAt < before && c.BrowserHash != null)
+                .ExecuteUpdateAsync(u => u.SetProperty(c => c.BrowserHash, (string?)null), ct);
+            if (gone > 0) happened.Add("forgotten", gone);
+            await PutNext(db, ids, catalogue.Now.Calendar, item.Row.DueAt, ct);
+        }
+    }
+
+    public static Task PutNext(BrightContext db, Ids ids, Core.Time.SiteCalendar calendar, Instant at, CancellationToken ct)
+    {
+        var day = calendar.Date(at).PlusDays(1);
+        return db.PutDueOnce(ids, DueKind.ForgetOrders, 0, calendar.At(day + new LocalTime(3, 30)), $"forget-{day.ToString("uuuu-MM-dd", null)}", ct);
+    }
+}

@@ -1,0 +1,23 @@
+using BrightCircle.App.Billing;
+using BrightCircle.Core.Content;
+using BrightCircle.Data;
+using BrightCircle.Web.Areas.Front.Pages;
+using BrightCircle.Web.Parts;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Member.Pages;
+
+/// <summary>The terms that were agreed to with an order, as they were then.</summary>
+public sealed class OrderTermsModel(FindOrder find) : TiersPage
+{
+    public long Order { get; private set; }
+    public TermsText Terms { get; private set; } = null!;
+    public PageSections Sections => new(this, new SitePage { Id = Terms.PageId, Title = Terms.Title, Sections = Terms.Sections }, null);
+
+    public async Task<IActionResult> OnGet(long id)
+    {
+        if (Visitor.Member is not { } member || await find.Do(id, member, Ct) is not { Terms: { } terms }) return NotFound();
+        (Order, Terms) = (id, terms);
+        return Page();
+    }
+}
