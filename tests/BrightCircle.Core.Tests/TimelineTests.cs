@@ -43,6 +43,23 @@ public class TimelineTests
         Assert.Empty(Make.Holding(1, Zero, facts: [.. facts, Make.Waived(Day(96))]).Timeline.Missed);
     }
 
+    // What begins by itself (a planned change, an order that is open while its money is on its way) and isn't paid for is in grace, and stays so until it is
+    // ended: the lapse a minute after finds it there.
+    [Fact]
+    public void What_begins_by_itself_and_is_not_paid_is_in_grace_until_it_is_ended()
+    {
+        var h = Make.Holding(1, Day(5));
+        h.Planned(Zero);
+        Assert.Equal([HoldingState.NotYet, HoldingState.Active], new[] { 4.99, 5 }.Select(d => h.StateAt(Day(d))));
+        h.Grace(Day(5), Day(12));
+        Assert.Equal([HoldingState.NotYet, HoldingState.Grace, HoldingState.Grace, HoldingState.Grace], new[] { 4.99, 5, 11.99, 12.01 }.Select(d => h.StateAt(Day(d))));
+        var paid = h.Copy();
+        paid.Paid(Day(5), Day(35), Day(9));
+        Assert.Equal([HoldingState.Grace, HoldingState.Active], new[] { 8.99, 9 }.Select(d => paid.StateAt(Day(d))));
+        h.Ended(Day(12.01), EndReason.Lapsed);
+        Assert.Equal(HoldingState.Over, h.StateAt(Day(12.02)));
+    }
+
     [Fact]
     public void The_order_is_kept_when_facts_are_added()
     {

@@ -4,6 +4,7 @@ using BrightCircle.Core.Billing;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Billing;
 
@@ -13,6 +14,21 @@ public sealed class LeavePlan(BrightContext db, Memberships door, Books books, T
     /// <param name="why">What they say of it; nothing where they don't.</param>
     public Task<Result> Do(MemberId member, HoldingId id, CancellationToken ct, string? why = null) =>
         door.Change(member, (m, at) => Task.FromResult(Leave(m, id, at, string.IsNullOrWhiteSpace(why) ? null : Bounded.To(why.Trim(), 400))), ct);
+
+    /// <summary>Whether somebody about to leave is shown what they could do instead: once for a holding, and that is noted.</summary>
+    public async Task<bool> ShowOffers(MemberId member, HoldingId id, CancellationToken ct)
+    {
+        var shown = false;
+        await door.Change(member, async (m, at) =>
+        {
+            if (m.Find(id) is not { } holding || await db.Journal.AnyAsync(j => j.MemberId == member && j.Kind == "leave-offered"
+                && j.At >= holding.StartsAt, ct)) return Result.Refused("It was shown.");
+            tell.Of(m.Member, new Event.LeaveOffered(holding.Id, holding.PlanId), at);
+            shown = true;
+            return Result.Done;
+        }, ct);
+        return shown;
+    }
 
     Result Leave(Membership m, HoldingId id, NodaTime.Instant at, string? why)
     {

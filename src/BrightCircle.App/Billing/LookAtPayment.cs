@@ -1,3 +1,4 @@
+using BrightCircle.Core.Billing;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -7,6 +8,10 @@ namespace BrightCircle.App.Billing;
 /// <summary>Somebody of the team has looked at a payment that stood on Today.</summary>
 public sealed class LookAtPayment(BrightContext db, IClock clock)
 {
+    /// <summary>What stands open, the newest first.</summary>
+    public Task<List<PaymentToLookAt>> Open(CancellationToken ct) =>
+        db.PaymentsToLookAt.AsNoTracking().Where(p => p.SettledAt == null).OrderByDescending(p => p.Id).Take(200).ToListAsync(ct);
+
     public async Task<Result> Settle(TeamActor by, long id, CancellationToken ct)
     {
         by.NeedSupport();

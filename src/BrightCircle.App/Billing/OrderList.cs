@@ -41,8 +41,8 @@ public sealed class OrderList(BrightContext db, Catalogue catalogue, IClock cloc
                 && c.Purpose == CheckoutPurpose.Join),
             // Whoever came back and went through with it isn't half-way.
             OrderShown.HalfWay => orders.Where(c => c.State == CheckoutState.Open && c.CreatedAt > since
-                && !db.Checkouts.Any(x => x.Purpose == CheckoutPurpose.Join && x.Email == c.Email && x.CreatedAt >= c.CreatedAt && x.Id != c.Id
-                    && (x.State != CheckoutState.Open || x.CreatedAt > c.CreatedAt))),
+                && !db.Checkouts.Any(x => x.Purpose == CheckoutPurpose.Join && x.Email == c.Email && x.Id != c.Id
+                    && (x.State == CheckoutState.Open ? x.Id > c.Id : (x.PlacedAt ?? x.CompletedAt) >= c.CreatedAt))),
             OrderShown.Vouchers => orders.Where(c => c.Voucher != null && c.State == CheckoutState.Completed),
             _ => throw new ArgumentOutOfRangeException(nameof(shown), shown, "No such list."),
         };

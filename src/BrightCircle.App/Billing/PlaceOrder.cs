@@ -61,7 +61,11 @@ public sealed class PlaceOrder(BrightContext db, Ids ids, Memberships door, Fulf
                 {
                     if (part.IsExtra && m.Held(part.Plan, now) is not null) continue;
                     var holding = await fulfil.Begin(order, m, part, now, ct);
-                    if (part.Due is { Amount.IsZero: false }) db.HoldingFacts.Add(holding.Grace(now, until));
+                    if (part.Due is { Amount.IsZero: false })
+                    {
+                        db.HoldingFacts.Add(holding.Planned(now));
+                        db.HoldingFacts.Add(holding.Grace(now, until));
+                    }
                     else fulfil.Pay(order, m, holding, part.Agreement, null, null, now);
                 }
             tell.Of(m.Member, new Event.OrderPlaced(order.Id, price.PlanId, due, order.Reference, way, until, opens), now);
@@ -117,7 +121,8 @@ public sealed class ChaseOrder(BrightContext db, Memberships door, Tell tell) : 
             // Of what is open already the end of grace tells.
             if (order.Purpose == CheckoutPurpose.Join && order.HoldingId is null)
                 tell.Of(people[id], new Event.OrderOver(order.Id, await db.PlanOf(order, ct), order.Asked!.Value, CalledOff: false), item.Moment);
-            await db.CouponUses.Where(u => u.CheckoutId == order.Id && u.UsedAt == null).ExecuteDeleteAsync(ct);
+            // What wasn't paid used no coupon up.
+            await db.CouponUses.Where(u => u.CheckoutId == order.Id).ExecuteDeleteAsync(ct);
             happened.Add("expired");
         }
     }

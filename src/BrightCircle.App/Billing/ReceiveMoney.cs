@@ -97,7 +97,7 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
             if (c.State != CheckoutState.Placed) return Result.Refused("This order doesn’t wait any more.");
             c.State = CheckoutState.CalledOff;
             foreach (var holding in FulfilOrder.OfOrder(c, m)) books.End(m, holding, EndReason.CalledOff, at, by);
-            await db.CouponUses.Where(u => u.CheckoutId == order && u.UsedAt == null).ExecuteDeleteAsync(ct);
+            await db.CouponUses.Where(u => u.CheckoutId == order).ExecuteDeleteAsync(ct);
             tell.Of(m.Member, new Event.OrderOver(c.Id, await db.PlanOf(c, ct), c.Asked!.Value, CalledOff: true), at, by);
             return Result.Done;
         }, ct);

@@ -3,6 +3,8 @@ using BrightCircle.App.Offer;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 
@@ -50,6 +52,42 @@ public sealed partial class SeedDemo
         At(Calendar.At(new(2026, 11, 16, 21, 15)), () => Changes(joined["Jory Pellam"], "Keeper month", null, ct));
         At(Calendar.At(new(2026, 11, 12, 17, 50)), () => With(joined["Maud Ashdene"], async (holdings, s) =>
             MustBe(await s.GetRequiredService<PausePlan>().Do(joined["Maud Ashdene"], holdings.First(h => h.IsPaidFor).Id, new(2026, 12, 20), null, ct)), ct));
+        // Other ways to pay, what buyers agree to, something offered beside, vouchers.
+        At(Calendar.At(new(2026, 11, 23, 20, 40)), () => Do<Settings.MoneySettings>(async s =>
+            MustBe(await s.Save(owner, s.Now with { Terms = catalogue.Now.Pages.First(p => p.Slug == "terms").Id }, ct))));
+        At(Calendar.At(new(2026, 11, 1, 10, 5)), async () =>
+        {
+            await Do<Settings.MoneySettings>(async s => MustBe(await s.Save(owner, new([new(PayWay.Card, true, "Card", "", 0, false),
+                new(PayWay.Transfer, true, "Bank transfer", "To Tansy Lane, account 00000000, sort code 00-00-00.", 14, false),
+                new(PayWay.Elsewhere, true, "At the stall, in cash", "At the Saturday market, by the honey. Say the reference or your name.", 10, true)],
+                PayWay.Card, 0, OwnerLetterWhen.Daily, OwnerLetterWhen.Never, OwnerLetterWhen.AtOnce), ct)));
+            async Task Words(string key, Func<PriceWords, PriceWords> change) => await Do<EditPrice>(async s =>
+                MustBe(await s.Words(owner, prices[key], change(PriceWords.Of(catalogue.Now.PriceById[prices[key]])), ct)));
+            await Words("Keeper month", w => w with { ExtraPrice = prices["First Winter once"].Value,
+                ExtraWords = "A course for the first winter, yours for good. Keepers who begin in autumn like it beside the editions." });
+            await Words("First Winter once", w => w with { AsVoucher = true });
+        });
+        void Orders(string name, string email, string price, PayWay way, LocalDateTime when, int confirmedAfterDays = 0, VoucherWish? voucher = null)
+        {
+            long checkout = 0;
+            At(Calendar.At(when), async () =>
+            {
+                await Do<BeginJoin>(async s => checkout = await s.Do(catalogue.Now.PriceById[prices[price]], name, email, null, ct, voucher: voucher)
+                    is JoinStart.Begun begun ? begun.Checkout : throw new InvalidOperationException($"The demo’s {name} was refused."));
+                if (way != PayWay.Card) await Do<PlaceOrder>(async s => MustBe(await s.Do(checkout, way, ct)));
+                else await PayFor(checkout, DemoTill.Approves, ct);
+            });
+            if (confirmedAfterDays > 0) At(Calendar.PlusDays(Calendar.At(when), confirmedAfterDays),
+                () => Do<ReceiveMoney>(async s => MustBe(await s.Confirm(owner, checkout, null, ct))));
+        }
+        Orders("Perpetua Wick", "perpetua.wick@post.example", "Keeper year", PayWay.Transfer, new(2026, 11, 6, 9, 40), 4);
+        Orders("Caspian Rudd", "caspian.rudd@post.example", "Keeper month", PayWay.Transfer, new(2026, 11, 8, 20, 5), 1);
+        Orders("Isaura Flint", "isaura.flint@post.example", "Keeper year", PayWay.Transfer, new(2026, 11, 15, 14, 12));
+        Orders("Benedict Loam", "benedict.loam@post.example", "First Winter once", PayWay.Elsewhere, new(2026, 11, 21, 11, 30));
+        Orders("Georgina Pell", "georgina.pell@post.example", "First Winter once", PayWay.Card, new(2026, 11, 18, 19, 25),
+            voucher: new("Uncle Piers", "For the two hives behind the shed. Happy birthday!", "piers.pell@post.example", new LocalDate(2026, 12, 6)));
+        At(Calendar.At(new(2026, 11, 22, 21, 50)), () => Do<BeginJoin>(async s => await s.Do(catalogue.Now.PriceById[prices["Keeper month"]], "Rosalind Tarn",
+            "rosalind.tarn@post.example", null, ct)));
         // An instalment that fails, and waits to be paid.
         At(Calendar.At(new(2026, 10, 25, 10, 30)), async () =>
             joined["Wilf Sarrow"] = await Join("Wilf Sarrow", "wilf.sarrow@post.example", prices["First Winter parts"], DemoTill.FailsLater, null, ct));

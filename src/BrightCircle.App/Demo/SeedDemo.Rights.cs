@@ -134,6 +134,10 @@ public sealed partial class SeedDemo
             Text("Tansy Lane is a lane with nine hives at its end. **Ines Maren** has kept them for fourteen years and writes down "
                 + "what they ask for, when they ask for it.\n\n"
                 + "Every edition is walked through at the hive before you read it."));
+        await Page(SitePageKind.Free, null, null, "Terms of sale", "terms", "What we agree on when you buy here.",
+            Text("## What you buy\n\nA membership goes on until you leave it; you can leave at any time, and what is paid stays open to its end. A course is bought "
+                + "once.\n\n## Money back\n\nWithin fourteen days all of it goes back, by a letter to us.\n\n## Questions\n\nWrite to us, and a person "
+                + "answers."));
         await Page(SitePageKind.Join, "Apiary", null, null, "", "",
             Text("After the week to look around you can leave with one press. We’ll write before anything is charged."));
         await Page(SitePageKind.Confirmation, null, "First Winter once", null, "", "",

@@ -372,6 +372,11 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             coupon: coupon) is JoinStart.Begun begun
             ? begun.Checkout
             : throw new InvalidOperationException($"The demo’s {name} was refused."));
+        return await PayFor(checkout, card, ct);
+    }
+
+    async Task<MemberId> PayFor(long checkout, string card, CancellationToken ct)
+    {
         await Do<GoToTill>(
             async go => { if (MustBe(await go.Join(checkout, "http://demo.example/join/back", ct)) is { Length: > 0 } page) await till.Pay(page, card); });
         MemberId member = default;

@@ -50,6 +50,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<ToLookAt> LookAt = [];
         public List<(long Member, string Name)> Owing = [];
         public List<string> Refused = [];
+        public (int Count, long Minor) Placed;
         public int ToMark, Asked;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
@@ -85,9 +86,11 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             (object)EventWords.Small.ToArray());
         Ask($"select to_name from letters where {Insight.Waiting.UndeliveredLetter} order by id desc limit $1", r => f.Refused.Add(r.GetString(0)),
             MostRefused);
-        Ask($"select id, concern, member_id, payment_id, text from payments_to_look_at where {Insight.Waiting.PaymentToLookAt} order by id desc limit 12",
+        Ask($"select id, concern, member_id, payment_id, text from payments_to_look_at where {Insight.Waiting.PaymentToLookAt} order by id desc limit 100",
             r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2),
                 r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
+        Ask("select count(*)::int, coalesce(sum(asked_minor), 0)::bigint from checkouts where state = 'Placed'",
+            r => f.Placed = (r.GetInt32(0), r.GetInt64(1)));
         Ask("""
             select distinct m.id, m.name from holding_facts f join holdings h on h.id = f.holding_id join members m on m.id = h.member_id
             where f.kind = 'Missed' and not exists (select 1 from holding_facts w where w.holding_id = f.holding_id and w.kind = 'Waived' and w.seq > f.seq)
@@ -97,7 +100,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
-            where l.kind = 'LapseHolding' and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
+            where l.kind = 'LapseHolding' and h.way = 'Card' and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
             """, r => f.Waiting.Add(r.GetString(0)));
         Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
         Ask("""
@@ -105,7 +108,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
                 and h.agreement -> 'terms' ? 'trial' and (h.agreement ->> 'trialRight')::boolean then 'Trial' else d.kind end,
                 coalesce(sum(d.amount_minor), 0)::bigint, count(*), min(d.ready_at)
             from due_work d left join holdings h on h.id = d.subject_id
-            where d.ready_at <= $2 and d.kind in ('Renew', 'EndHolding') group by 1, 2
+            where d.ready_at <= $2 and (d.kind = 'Renew' and h.way = 'Card' or d.kind = 'EndHolding') group by 1, 2
             """, r => f.Due.Add(new(r.GetFieldValue<LocalDate>(0), r.GetString(1), r.GetInt64(2), r.GetInt64(3),
                 r.GetFieldValue<Instant>(4))), now.Calendar.Zone.Id, until);
         Ask("""
@@ -207,10 +210,21 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Asked is > 0 and var asked) needs.Add(
             new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.",
             "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
-        foreach (var look in f.LookAt)
-            needs.Add(new(look.Concern is PaymentConcern.FirstPaymentFailed ? "bi-credit-card" : "bi-cash-coin", ConcernTitle(look.Concern), look.Text,
-                look.Payment is { } payment ? $"/desk/payments/{payment}" : look.Member is { } who ? $"/desk/members/{who}" : "/desk/payments", "Look at it",
-                    look.Id));
+        // The same thing more than twice is one line with a number; a page of its own has them one by one.
+        foreach (var same in f.LookAt.GroupBy(l => l.Concern))
+        {
+            var icon = same.Key is PaymentConcern.FirstPaymentFailed ? "bi-credit-card" : "bi-cash-coin";
+            if (same.Count() > 2)
+                needs.Add(new(icon, ConcernWords.Many(same.Key, same.Count()), same.First().Text, "/desk/payments/look", "Show them"));
+            else
+                foreach (var look in same)
+                    needs.Add(new(icon, ConcernWords.One(look.Concern), look.Text, look.Payment is { } payment ? $"/desk/payments/{payment}"
+                        : look.Member is { } who ? $"/desk/members/{who}" : "/desk/payments", "Look at it", look.Id));
+        }
+        if (f.Placed.Count > 0)
+            needs.Add(new("bi-bank", $"{Say.Count(f.Placed.Count, "order waits", "orders wait")} for {(f.Placed.Count == 1 ? "its" : "their")} money.",
+                $"{new Money(f.Placed.Minor, now.Currency).Format(now.Culture)} by transfer or by hand. Note what has come, or read the bank’s list.", "/desk/orders",
+                "Show them"));
         if (f.Owing.Count > 0)
             needs.Add(new("bi-hourglass", $"{Say.Count(f.Owing.Count, "member")} {(f.Owing.Count == 1 ? "has" : "have")} an open amount.",
                 $"{Names([.. f.Owing.Select(o => o.Name)])}: periods went by while the site stood still and weren’t charged. Waive them on the member’s "
@@ -231,16 +245,6 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
                 $"It is tried again by itself. Last said: {f.Stuck[^1]}", "/health", "Look at the health page"));
         return needs;
     }
-
-    static string ConcernTitle(PaymentConcern concern) => concern switch
-    {
-        PaymentConcern.TakenDiffers => "Another amount came in than was asked for.",
-        PaymentConcern.Dispute => "A bank took a payment back.",
-        PaymentConcern.DisputeAfterRefund => "A bank took back what had been refunded.",
-        PaymentConcern.DisputeOfUnknown => "A bank took back a charge that isn’t known here.",
-        PaymentConcern.ChargeRefused => "The payment service refuses a charge.",
-        PaymentConcern.FirstPaymentFailed => "A first payment failed.",
-    };
 
     static string Names(string[] names) => names.Length <= 3 ? string.Join(", ", names) : $"{string.Join(", ", names[..3])} and {names.Length - 3} more";
 

@@ -14,13 +14,19 @@ namespace BrightCircle.App.Letters;
 public static class OwnerEvents
 {
     /// <summary>When the owner hears of an event, as the site is set; never where it is none of those.</summary>
-    public static OwnerLetterWhen When(Event e, OwnerLetters set) => e switch
+    public static OwnerLetterWhen When(Event e, CatalogueSnapshot now)
     {
-        Event.Joined { Price: not null } or Event.OrderPlaced or Event.VoucherBought => set.Sale,
-        Event.PaymentFailed => set.Failure,
-        Event.ChargedBack => set.Dispute,
-        _ => OwnerLetterWhen.Never,
-    };
+        var set = now.Site!.OwnerLetters;
+        return e switch
+        {
+            // What is joined for nothing is no sale.
+            Event.Joined { Price: { } price } => now.PriceById[price].Terms.NeedsCard ? set.Sale : OwnerLetterWhen.Never,
+            Event.OrderPlaced or Event.VoucherBought => set.Sale,
+            Event.PaymentFailed => set.Failure,
+            Event.ChargedBack => set.Dispute,
+            _ => OwnerLetterWhen.Never,
+        };
+    }
 
     /// <summary>The kinds of them that are told of in a way.</summary>
     public static string[] Kinds(OwnerLetters set, OwnerLetterWhen when)
@@ -38,7 +44,7 @@ public sealed class OwnerListens(BrightContext db, Ids ids, Catalogue catalogue)
 {
     public void Hear(Told told)
     {
-        if (catalogue.Now.Site is { } site && OwnerEvents.When(told.What, site.OwnerLetters) == OwnerLetterWhen.AtOnce)
+        if (catalogue.Now.Site is not null && OwnerEvents.When(told.What, catalogue.Now) == OwnerLetterWhen.AtOnce)
             db.PutDue(ids, DueKind.OwnerNews, told.Id, told.At, $"owner-{told.Id}");
     }
 }
@@ -47,20 +53,7 @@ public sealed class OwnerListens(BrightContext db, Ids ids, Catalogue catalogue)
 public sealed class OwnerNews(BrightContext db, Ids ids, Catalogue catalogue) : IDueHandler
 {
     const int Most = 100;
-    static readonly LocalTime Morning = new(8, 0);
-
     public DueKind Kind => DueKind.OwnerNews;
-
-    /// <summary>The subject of the row that comes every morning.</summary>
-    public const long Daily = 0;
-
-    /// <summary>Puts the next morning's row in, where something is told daily and it isn't there.</summary>
-    public static Task PutNext(BrightContext db, Ids ids, Core.Time.SiteCalendar calendar, Instant at, CancellationToken ct)
-    {
-        var next = calendar.At(calendar.Date(at) + Morning);
-        if (next <= at) next = calendar.At(calendar.Date(at).PlusDays(1) + Morning);
-        return db.PutDueOnce(ids, DueKind.OwnerNews, Daily, next, $"owner-day-{calendar.Date(next).ToString("uuuu-MM-dd", null)}", ct);
-    }
 
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
@@ -68,7 +61,7 @@ public sealed class OwnerNews(BrightContext db, Ids ids, Catalogue catalogue) : 
         var owners = await db.Users.AsNoTracking().Where(a => a.Role == TeamRole.Owner).ToListAsync(ct);
         foreach (var item in items)
         {
-            if (item.Row.SubjectId == Daily) await Day(item, owners, happened, ct);
+            if (item.Row.SubjectId == OwnerMorning.Subject) await Day(item, owners, happened, ct);
             else if (await db.Journal.AsNoTracking().Where(j => j.Id == item.Row.SubjectId).Join(db.Members, j => j.MemberId, m => m.Id, (j, m) => new { j, m.Name })
                 .FirstOrDefaultAsync(ct) is { } one)
             {
@@ -85,11 +78,10 @@ public sealed class OwnerNews(BrightContext db, Ids ids, Catalogue catalogue) : 
         var kinds = OwnerEvents.Kinds(now.Site!.OwnerLetters, OwnerLetterWhen.Daily);
         if (kinds.Length == 0) return;
         var today = now.Calendar.Date(item.Row.DueAt);
-        var (from, to) = (now.Calendar.At(today.PlusDays(-1) + Morning), item.Row.DueAt);
+        var (from, to) = (now.Calendar.At(today.PlusDays(-1) + OwnerMorning.Time), item.Row.DueAt);
         var told = await db.Journal.AsNoTracking().Where(j => j.At >= from && j.At < to && kinds.Contains(j.Kind)).OrderBy(j => j.Id).Take(Most + 1)
             .Join(db.Members, j => j.MemberId, m => m.Id, (j, m) => new { j.Event, m.Name }).ToListAsync(ct);
-        // A free plan joined is no sale.
-        var lines = told.Where(t => OwnerEvents.When(t.Event, now.Site.OwnerLetters) == OwnerLetterWhen.Daily).Take(Most)
+        var lines = told.Where(t => OwnerEvents.When(t.Event, now) == OwnerLetterWhen.Daily).Take(Most)
             .Select(t => $"{t.Name} {EventWords.Of(t.Event, now)}").ToList();
         if (told.Count > Most) lines.Add("and more: they stand at the Desk");
         if (lines.Count > 0)
@@ -98,7 +90,7 @@ public sealed class OwnerNews(BrightContext db, Ids ids, Catalogue catalogue) : 
                 "Payments", "/desk/payments", item.Moment);
             happened.Add("owner told");
         }
-        await PutNext(db, ids, now.Calendar, item.Row.DueAt, ct);
+        await OwnerMorning.PutNext(db, ids, now.Calendar, item.Row.DueAt, ct);
     }
 
     void Write(List<Account> owners, string key, string title, IEnumerable<string> lines, string words, string path, Instant at)

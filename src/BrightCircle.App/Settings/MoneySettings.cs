@@ -1,9 +1,11 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
 using BrightCircle.App.Events;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 
 namespace BrightCircle.App.Settings;
 
@@ -16,7 +18,7 @@ public sealed record WayDraft(PayWay Way, bool On, string? Name, string? Words, 
 public sealed record MoneyDraft(IReadOnlyList<WayDraft> Ways, PayWay Usual, long Terms, OwnerLetterWhen Sale, OwnerLetterWhen Failure, OwnerLetterWhen Dispute);
 
 /// <summary>How buyers pay, what they agree to, and what the owner hears of it.</summary>
-public sealed class MoneySettings(BrightContext db, Catalogue catalogue, Deeds deeds)
+public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue, Deeds deeds, IClock clock)
 {
     public MoneyDraft Now
     {
@@ -60,6 +62,8 @@ public sealed class MoneySettings(BrightContext db, Catalogue catalogue, Deeds d
         site.OwnerLetters = new(draft.Sale, draft.Failure, draft.Dispute);
         deeds.Note(by, "changed how buyers pay and what they agree to", "/desk/settings/money");
         await db.SaveChangesAsync(ct);
+        if (new[] { draft.Sale, draft.Failure, draft.Dispute }.Contains(OwnerLetterWhen.Daily))
+            await OwnerMorning.PutNext(db, ids, catalogue.Now.Calendar, clock.GetCurrentInstant(), ct);
         await transaction.CommitAsync(ct);
         await catalogue.Changed(ct);
         return Result.Done;

@@ -48,6 +48,7 @@ public static class EventWords
             Event.Left { ChangedPlan: true } l => $"won’t renew {Plan(l.Plan)}, having changed plan",
             Event.Left l => $"left {Plan(l.Plan)}{(l.Why is { } why ? $" (“{why}”)" : "")}" + (l.OpenUntil is { } until ? $"; open until {Day(until)}" : ""),
             Event.PriceTold t => $"was told that {Price(t.Plan, t.To)} counts from {t.On.ToString("d MMMM uuuu", now.Culture)} on",
+            Event.LeaveOffered l => $"thought of leaving {Plan(l.Plan)}, and was shown what they could do instead",
             Event.Stayed s => $"stays with {Plan(s.Plan)} after all",
             Event.Ended { Reason: EndReason.Lapsed } x => $"lapsed from {Plan(x.Plan)}: the last retry failed",
             Event.Ended x => $"{Plan(x.Plan)} ended: {x.Reason.Words()}",

@@ -31,6 +31,7 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(OpenWaived), "open-waived")]
 [JsonDerivedType(typeof(Left), "left")]
 [JsonDerivedType(typeof(Stayed), "stayed")]
+[JsonDerivedType(typeof(LeaveOffered), "leave-offered")]
 [JsonDerivedType(typeof(PriceTold), "price-told")]
 [JsonDerivedType(typeof(Ended), "ended")]
 [JsonDerivedType(typeof(Refunded), "refunded")]
@@ -143,6 +144,8 @@ public abstract record Event
     /// <summary>They were told that another price will count.</summary>
     /// <param name="On">From their first payment on or after that day.</param>
     public sealed record PriceTold(HoldingId Holding, PlanId Plan, PriceId From, PriceId To, LocalDate On) : Event;
+    /// <summary>About to leave, they were shown a pause or a cheaper way.</summary>
+    public sealed record LeaveOffered(HoldingId Holding, PlanId Plan) : Event;
     public sealed record Stayed(HoldingId Holding, PlanId Plan) : Event;
     public sealed record Ended(HoldingId Holding, PlanId Plan, EndReason Reason) : Event;
     /// <param name="AlsoEnded">The holding ended with it.</param>

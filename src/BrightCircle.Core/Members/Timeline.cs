@@ -247,7 +247,8 @@ public sealed class Timeline
             if (open is null)
             {
                 if (planned is null || m < planned.From) return (HoldingState.NotYet, null, planned is null ? ends : Instant.Min(ends, planned.From));
-                return grace is not null && grace.To > m ? (HoldingState.Grace, grace, ends) : (HoldingState.Active, planned, ends);
+                // A grace that is over in time is ended by its own fact, as anywhere.
+                return grace is not null && grace.From >= planned.From ? (HoldingState.Grace, grace, ends) : (HoldingState.Active, planned, ends);
             }
             if (open.To is null || m < open.To) return (Kind(open), open, Instant.Min(open.To ?? Instant.MaxValue, ends));
             if (open.Kind == HoldingFactKind.Given) return (HoldingState.Over, open, ends);

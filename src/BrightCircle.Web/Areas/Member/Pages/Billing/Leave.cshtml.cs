@@ -22,12 +22,12 @@ public sealed class LeaveModel(LeavePlan leave, ChangePlan change) : MemberPage
     /// <summary>What closes with it.</summary>
     public IReadOnlyList<Piece> Closes { get; private set; } = [];
 
-    public IActionResult OnGet(long id)
+    public async Task<IActionResult> OnGet(long id)
     {
         var holding = Visitor.Person!.Holdings.FirstOrDefault(h => h.Id == new HoldingId(id));
         if (holding is null || !Leaving.Possible(holding, Moment)) return Redirect("/me/account");
         (Plan, Id) = (Now.PlanById[holding.PlanId], holding.Id);
-        Offers(holding);
+        await Offers(holding);
         Until = Leaving.OpenUntil(holding, Moment);
         var end = Until ?? Moment;
         var after = holding.Copy();
@@ -50,7 +50,7 @@ public sealed class LeaveModel(LeavePlan leave, ChangePlan change) : MemberPage
     public Price? Cheaper { get; private set; }
     public HoldingId Id { get; private set; }
 
-    void Offers(Core.Members.Holding holding)
+    async Task Offers(Core.Members.Holding holding)
     {
         if (!Now.Site!.OffersOnLeaving) return;
         CanPause = Pausing.Refuses(holding, Now.Calendar.Date(Moment).PlusDays(1), Now.PriceOf(holding)?.Pause, byTeam: false, Moment) is null;
@@ -58,6 +58,8 @@ public sealed class LeaveModel(LeavePlan leave, ChangePlan change) : MemberPage
         Cheaper = change.WaysFrom(holding, Visitor.Person!.Holdings, Moment)
             .Select(p => (Price: p, Monthly: PaymentSchedule.For(p.Terms, Moment, Now.Calendar).EffectiveMonthly)).Where(x => x.Monthly < mine)
             .OrderBy(x => x.Monthly!.Value.Minor).Select(x => x.Price).FirstOrDefault();
+        // Once, honestly: whoever comes back to leave isn't asked again.
+        if ((CanPause || Cheaper is not null) && !Visitor.IsLooking && !await leave.ShowOffers(Member, holding.Id, Ct)) (CanPause, Cheaper) = (false, null);
     }
 
     public async Task<IActionResult> OnPost(long id, string? reason, string? why)
