@@ -158,6 +158,12 @@ public sealed class CrawlTests
                 is { } does && people.All(p => p.Item2 != does.Value)) people.Add((who, does.Value));
         if (await db.Members.Where(m => m.Email == "wilf.sarrow@post.example").Select(m => (MemberId?)m.Id).FirstOrDefaultAsync() is { } parts)
             people.Add(("who pays in parts", parts.Value));
+        // Whoever waits for a transfer, for what is open at once, and whoever bought a voucher.
+        foreach (var (kind, orders) in new[] { ("who ordered by transfer", db.Checkouts.Where(c => c.State == CheckoutState.Placed && c.HoldingId == null)),
+            ("who has ordered, open at once", db.Checkouts.Where(c => c.State == CheckoutState.Placed && c.PriceId != null && c.HoldingId != null)),
+            ("who pays by transfer", db.Checkouts.Where(c => c.State == CheckoutState.Completed && c.Way == PayWay.Transfer)),
+            ("who bought a voucher", db.Checkouts.Where(c => c.State == CheckoutState.Completed && c.Voucher != null)) })
+            people.Add((kind, (await orders.Where(c => c.MemberId != null).OrderByDescending(c => c.Id).Select(c => c.MemberId!.Value).FirstAsync()).Value));
         foreach (var role in Enum.GetValues<TeamRole>().Where(r => r != TeamRole.Owner))
         {
             var account = PeopleData.NewAccount(ids.Next(), $"{role} Person", House.NewAddress(), role);

@@ -90,6 +90,7 @@ public partial class JourneyTests
         s.Go("/me/account");
         b.Press("Come back to Keeper");
         b.Press("Go on");
+        s.Agree();
         b.Press("Pay £18.00");
         s.PayOnTill(DemoTill.Approves);
         b.WaitFor("Welcome, Ansel");

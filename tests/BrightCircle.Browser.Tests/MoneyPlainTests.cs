@@ -3,6 +3,7 @@ using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -99,6 +100,90 @@ public class MoneyPlainTests(DemoSite site)
         p.Says("All of it is paid");
         p.Says("All paid, open until 12 November 2027");
         Assert.Equal([2600, 5200], await Db(db => db.Payments.Where(x => x.MemberId == id).OrderBy(x => x.Id).Select(x => x.Amount.Minor).ToListAsync()));
+    }
+
+    // 18.00 and 69.00, ticked without scripts: nobody pays what they haven't seen.
+    [Fact]
+    public async Task Something_beside_it_is_ticked_without_scripts_and_ordered_by_transfer()
+    {
+        using var buyer = new Plain(site.App.Url);
+        await buyer.Open("/join/keeper-month");
+        await buyer.Press("Go on", ("Name", "Wilder Hock"), ("Email", "wilder.hock@post.example"));
+        await buyer.Press("Pay £18.00");
+        buyer.Says("tick that you agree");
+        await buyer.Press("Pay £18.00", ("agreed", "true"), ("extra", "true"), ("way", "Transfer"));
+        buyer.Says("It is £87.00 with what you chose");
+        buyer.Says("First Winter, once");
+        await buyer.Press("Order for £87.00", ("agreed", "true"));
+        buyer.Says("Thank you, Wilder Hock");
+        buyer.Says("To Tansy Lane, account 00000000");
+        var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "wilder.hock@post.example"));
+        buyer.Says(CreditorReference.Show(order.Reference!));
+        Assert.Equal((CheckoutState.Placed, 8700L), (order.State, order.AskedMinor!.Value));
+        Assert.NotNull(order.TermsVersion);
+        await buyer.Open("/me/account");
+        buyer.Says("We wait for your £87.00");
+        await buyer.Open($"/me/orders/{order.Id}/terms");
+        buyer.Says("Within fourteen days");
+
+        // A stranger with the address sees nothing of it.
+        using var stranger = new Plain(site.App.Url);
+        await stranger.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await stranger.Get($"/me/orders/{order.Id}")).StatusCode);
+
+        using var owner = new Plain(site.App.Url);
+        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        await owner.Open("/desk/orders/bank");
+        owner.Attach("list", "bank.csv", System.Text.Encoding.UTF8.GetBytes(
+            $"Date,Text,Amount\r\n2026-11-23,Hock {CreditorReference.Show(order.Reference!)},87.00\r\n2026-11-23,Somebody,12.00\r\n"));
+        await owner.Press("Read it");
+        owner.Says("1 line of 2 pay");
+        owner.Says("reference and amount are right");
+        await owner.Press("The money of those marked is here");
+        owner.Says("1 order paid");
+        await buyer.Open("/me/account");
+        buyer.Says("First Winter");
+        buyer.Says("transfer, 23 Nov 2026");
+        Assert.Equal(2, await Db(db => db.Holdings.CountAsync(h => h.MemberId == order.MemberId)));
+    }
+
+    [Fact]
+    public async Task A_voucher_is_bought_printed_and_used()
+    {
+        var price = site.Catalogue.Now.Prices.First(p => p.AsVoucher);
+        using var buyer = new Plain(site.App.Url);
+        await buyer.Open($"/join/{price.Code}?gift=true");
+        await buyer.Press("Go on", ("Name", "Tobias Wren"), ("Email", "tobias.wren@post.example"), ("ForName", "Aunt Lou"), ("ForWords", "For the garden"));
+        buyer.Says("For Aunt Lou");
+        await buyer.Press("Pay £69.00", ("agreed", "true"), ("way", "Elsewhere"));
+        buyer.Says("Your voucher is made as soon as the money is here");
+        var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tobias.wren@post.example"));
+        using var owner = new Plain(site.App.Url);
+        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        await owner.Open($"/desk/orders/{order.Id}");
+        await owner.Press("The money is here");
+        owner.Says("Noted");
+        await buyer.Open("/me/account");
+        await buyer.Open(buyer.Link("First Winter"));
+        buyer.Says("For Aunt Lou, from Tobias Wren");
+        buyer.Says("For the garden");
+        var key = await Db(db => db.KeyLinks.AsNoTracking().SingleAsync(k => k.OrderId == order.Id));
+        using var aunt = new Plain(site.App.Url);
+        await aunt.Open($"/key/{key.Code}");
+        aunt.Says("First Winter");
+    }
+
+    [Fact]
+    public async Task Whoever_thinks_of_leaving_is_shown_another_way_once()
+    {
+        var (p, id) = await As("caspian.rudd@post.example");
+        using var browser = p;
+        var holding = await Held(id);
+        await p.Open($"/me/leave/{holding.Id.Value}");
+        p.Says("before you go");
+        await p.Open($"/me/leave/{holding.Id.Value}");
+        Assert.DoesNotContain("before you go", p.Text, StringComparison.Ordinal);
+        p.Says("Leave Keeper?");
     }
 
     [Fact]

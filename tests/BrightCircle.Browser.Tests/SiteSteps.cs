@@ -41,9 +41,13 @@ public sealed class SiteSteps(Browser browser, string url)
         B.Type("Email", email);
         B.Press("Go on");
         B.WaitFor("Is this right?");
+        Agree();
         B.Press("Pay £");
         PayOnTill(card);
     }
+
+    /// <summary>Ticks what the site's owner wants agreed to, where there is something to pay.</summary>
+    public void Agree() => B.Click("input[name=agreed]");
 
     public void PayOnTill(string card)
     {

@@ -18,11 +18,13 @@ public sealed class LeavePlan(BrightContext db, Memberships door, Books books, T
     /// <summary>Whether somebody about to leave is shown what they could do instead: once for a holding, and that is noted.</summary>
     public async Task<bool> ShowOffers(MemberId member, HoldingId id, CancellationToken ct)
     {
+        Task<bool> Was() => db.Journal.AnyAsync(j => j.MemberId == member && j.Kind == "leave-offered"
+            && j.At >= db.Holdings.Where(h => h.Id == id).Select(h => h.StartsAt).First(), ct);
+        if (await Was()) return false;
         var shown = false;
         await door.Change(member, async (m, at) =>
         {
-            if (m.Find(id) is not { } holding || await db.Journal.AnyAsync(j => j.MemberId == member && j.Kind == "leave-offered"
-                && j.At >= holding.StartsAt, ct)) return Result.Refused("It was shown.");
+            if (m.Find(id) is not { } holding || await Was()) return Result.Refused("It was shown.");
             tell.Of(m.Member, new Event.LeaveOffered(holding.Id, holding.PlanId), at);
             shown = true;
             return Result.Done;

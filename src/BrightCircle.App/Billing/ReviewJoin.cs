@@ -44,7 +44,7 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
                 if (GivesWay.Of(h, now.PlanById[h.PlanId], plan, agreement.Terms, at) is var way and not GivesWay.Stays)
                     replaces.Add((now.PlanById[h.PlanId], way));
         return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, holdings, at, now), WaysFor(price, order, now),
-            TermsOf(now));
+            order.NeedsCard ? TermsOf(now) : null);
     }
 
     /// <summary>What an order is made of, on the terms as they are agreed to.</summary>

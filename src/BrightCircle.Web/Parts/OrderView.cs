@@ -16,7 +16,8 @@ public sealed record OrderView(OrderFile File, BrightPage Page)
             return c.State switch
             {
                 CheckoutState.Open => $"Begun on {Page.FullDay(c.CreatedAt)}, and not gone through with.",
-                CheckoutState.Placed => $"Waits for {Page.Money(c.Asked!.Value)}, until {Page.FullDay(c.OpenUntil!.Value)}.",
+                CheckoutState.Placed => File.Price is null ? $"Asked for on {Page.FullDay(c.PlacedAt!.Value)}."
+                    : $"Ordered on {Page.FullDay(c.PlacedAt!.Value)}; its money is on its way.",
                 CheckoutState.Completed => c.RefusedBecause ?? $"Done on {Page.FullDay(c.CompletedAt!.Value)}.",
                 CheckoutState.Expired => $"Given up on {Page.FullDay(c.OpenUntil!.Value)}: the money didn’t come.",
                 CheckoutState.CalledOff => File.Price is null ? "Nothing is asked for it any more." : "Called off.",

@@ -29,6 +29,8 @@ public sealed class JoinBackModel(CompleteCheckout complete, FindOrder find, Sig
         {
             var account = await signIn.UserManager.FindByIdAsync(checkout.MemberId!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
             await signIn.SignInAsync(account!, isPersistent: true);
+            // The page that tells how to pay is theirs then.
+            if (checkout.State == CheckoutState.Placed) return Redirect(Again);
         }
         if (checkout.State == CheckoutState.Placed)
         {

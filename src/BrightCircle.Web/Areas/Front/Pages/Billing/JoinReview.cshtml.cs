@@ -51,7 +51,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
         get
         {
             var verb = Review.Plan.IsTier ? "Join" : "Get";
-            return Review.Ways.Count > 1 || Way != PayWay.Card ? Review.Order.Due is { } owed ? $"Order for {Money(owed)}" : $"{verb} {Review.Plan.Name}"
+            return Way != PayWay.Card ? Review.Order.Due is { } owed ? $"Order for {Money(owed)}" : $"{verb} {Review.Plan.Name}"
                 : Review.Order.Due is { } due ? $"Pay {Money(due)}" : Review.Order.NeedsCard ? "Go on to the card" : $"{verb} {Review.Plan.Name}";
         }
     }
@@ -64,7 +64,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
         return Page();
     }
 
-    public async Task<IActionResult> OnPostPay(string? c, bool extra, PayWay way, bool agreed, int? version, long shown)
+    public async Task<IActionResult> OnPost(string? c, bool extra, PayWay way, bool agreed, int? version, long shown)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
         if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
@@ -74,7 +74,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
             Refuse($"It is {(Review.Order.Due is { } due ? Money(due) : "free")} with what you chose. Look once more, and go on.");
             return Page();
         }
-        var agrees = await choose.Agree(Review.Checkout.Id, agreed, version, Ct);
+        var agrees = Review.Terms is null ? Result.Done : await choose.Agree(Review.Checkout.Id, agreed, version, Ct);
         if (!agrees.Ok)
         {
             Refuse(agrees.Refusal!, agrees.Field);
