@@ -139,7 +139,9 @@ public static partial class BenchMain
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => throw new NotSupportedException();
         public Task<SessionResult?> Result(string session, CancellationToken ct) => throw new NotSupportedException();
         public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => Task.FromResult<IReadOnlyList<GatewayCharge>?>([]);
-        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => throw new NotSupportedException();
+        public Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct) => throw new NotSupportedException();
+        public Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct) => throw new NotSupportedException();
+        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct) => throw new NotSupportedException();
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => new GatewayCallback.Other();
     }
 

@@ -175,6 +175,10 @@ public static class AppSetup
         services.AddScoped<FindOrder>();
         services.AddScoped<OrderList>();
         services.AddScoped<BankLines>();
+        services.AddScoped<Disputes>();
+        services.AddScoped<Payouts>();
+        services.AddScoped<IDueHandler, DisputeDecided>();
+        services.AddScoped<IDueHandler, CardExpiring>();
         services.AddScoped<MoneySettings>();
         services.AddScoped<IDueHandler, ForgetOrders>();
         services.AddScoped<PlaceOrder>();

@@ -67,6 +67,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Card> Cards => Set<Card>();
     public DbSet<Checkout> Checkouts => Set<Checkout>();
     public DbSet<CheckoutSession> CheckoutSessions => Set<CheckoutSession>();
+    public DbSet<Dispute> Disputes => Set<Dispute>();
     public DbSet<TermsText> TermsTexts => Set<TermsText>();
     public DbSet<PriceMove> PriceMoves => Set<PriceMove>();
     public DbSet<Coupon> Coupons => Set<Coupon>();

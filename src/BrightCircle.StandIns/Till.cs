@@ -6,12 +6,20 @@ using System.Text.Json.Serialization;
 
 namespace BrightCircle.StandIns;
 
-public sealed record TillCard(string Token, string Number, Behaviour Behaviour, int Charges);
+/// <param name="Expires">The last month it is good for: "2029-12"; null for ever.</param>
+public sealed record TillCard(string Token, string Number, Behaviour Behaviour, int Charges, string? Expires = null);
 public sealed record TillCharge(string Id, string Key, string Card, string CardLabel, long Amount, string Currency, string Text, string Outcome,
     string? Reason, DateTimeOffset At, string? ShopAt, long Refunded, bool ChargedBack, string? CallbackUrl, string Shop = "");
 public sealed record TillSession(string Id, string Key, long? Amount, string? Currency, string Text, string Email, string ReturnUrl, string CallbackUrl,
-    string? At, string State, string? Charge, string? Card, string? CardLabel, string Shop = "");
-public sealed record TillRefund(string Id, string Key, string Charge, long Amount, DateTimeOffset At);
+    string? At, string State, string? Charge, string? Card, string? CardLabel, string Shop = "", string? Expires = null);
+public sealed record TillRefund(string Id, string Key, string Charge, long Amount, DateTimeOffset At, string? ShopAt = null);
+/// <summary>A cardholder's bank took a charge back, and the shop may say something to it.</summary>
+/// <param name="AnswerDays">Within so many days.</param>
+/// <param name="Answer">What the shop said; null where it hasn't.</param>
+/// <param name="Won">What the bank decided; null where it hasn't.</param>
+public sealed record TillDispute(string Id, string Charge, string Reason, int AnswerDays, string? Answer, bool? Won);
+/// <summary>What goes to the shop's bank for a week: the charges, less what went back, less the fees.</summary>
+public sealed record TillPayout(string Id, string From, string To, string Currency, long Gross, long GivenBack, long Fees, long Net, string[] Charges);
 
 /// <summary>When callbacks come: after the answer, before it, twice, late, or never.</summary>
 public enum CallbackMode { After, Before, Twice, Late, Never }
@@ -29,8 +37,9 @@ public sealed class TillState : IDisposable
     readonly Dictionary<string, TillSession> sessions = [];
     readonly Dictionary<string, string> sessionByKey = [];
     readonly Dictionary<string, TillRefund> refundByKey = [];
+    readonly Dictionary<string, TillDispute> disputes = [];
 
-    sealed record Line(TillCard? Card, TillCharge? Charge, TillSession? Session, TillRefund? Refund);
+    sealed record Line(TillCard? Card, TillCharge? Charge, TillSession? Session, TillRefund? Refund, TillDispute? Dispute = null);
 
     public TillState(string? path)
     {
@@ -61,11 +70,12 @@ public sealed class TillState : IDisposable
             sessionByKey[session.Key] = session.Id;
         }
         if (line.Refund is { } refund) refundByKey[refund.Key] = refund;
+        if (line.Dispute is { } dispute) disputes[dispute.Id] = dispute;
     }
 
-    void Keep(TillCard? card = null, TillCharge? charge = null, TillSession? session = null, TillRefund? refund = null)
+    void Keep(TillCard? card = null, TillCharge? charge = null, TillSession? session = null, TillRefund? refund = null, TillDispute? dispute = null)
     {
-        var line = new Line(card, charge, session, refund);
+        var line = new Line(card, charge, session, refund, dispute);
         Take(line);
         file?.WriteLine(JsonSerializer.Serialize(line, Json));
     }
@@ -101,19 +111,19 @@ public sealed class TillState : IDisposable
 
     /// <summary>A card typed on the hosted page: kept, and charged where the page asks for money.</summary>
     /// <returns>The completed session, or why the card was refused.</returns>
-    public (TillSession? Session, string? Refusal) Pay(string sessionId, string number, Behaviour behaviour)
+    public (TillSession? Session, string? Refusal) Pay(string sessionId, string number, Behaviour behaviour, string? expires = null)
     {
         lock (gate)
         {
             var s = sessions[sessionId];
             if (s.State == "completed") return (s, null);
             if (behaviour == Behaviour.Lost) return (null, "This card is reported lost. Use another one.");
-            var card = new TillCard(NewId("card"), number, behaviour, s.Amount is null ? 0 : 1);
+            var card = new TillCard(NewId("card"), number, behaviour, s.Amount is null ? 0 : 1, expires);
             TillCharge? charge = null;
             if (s.Amount is { } amount)
                 charge = new(NewId("charge"), "page-" + s.Key, card.Token, Cards.Label(number), amount, s.Currency!, s.Text, "approved", null,
                     DateTimeOffset.UtcNow, s.At, 0, false, s.CallbackUrl, s.Shop);
-            s = s with { State = "completed", Card = card.Token, CardLabel = Cards.Label(number), Charge = charge?.Id };
+            s = s with { State = "completed", Card = card.Token, CardLabel = Cards.Label(number), Charge = charge?.Id, Expires = expires };
             Keep(card, charge, s);
             return (s, null);
         }
@@ -129,6 +139,9 @@ public sealed class TillState : IDisposable
             if (chargeByKey.TryGetValue(key, out var known)) return (charges[known], false, card.Behaviour);
             var (outcome, reason) = card.Behaviour switch
             {
+                // By the shop's own time: past its last month a card is good for nothing.
+                _ when card.Expires is { } last && (at ?? "") is { Length: >= 7 } && string.CompareOrdinal(at![..7], last) > 0 =>
+                    ("declined_hard", "the card has expired"),
                 Behaviour.FailsLater when card.Charges > 0 => ("declined_soft", "insufficient funds"),
                 Behaviour.Lost => ("declined_hard", "the card is reported lost"),
                 Behaviour.NeedsCardholder => ("needs_cardholder", "the bank wants the cardholder to confirm"),
@@ -141,7 +154,7 @@ public sealed class TillState : IDisposable
         }
     }
 
-    public (TillRefund? Refund, string? Refusal) Refund(string key, string chargeId, long amount)
+    public (TillRefund? Refund, string? Refusal) Refund(string key, string chargeId, long amount, string? at)
     {
         lock (gate)
         {
@@ -149,31 +162,92 @@ public sealed class TillState : IDisposable
             if (!charges.TryGetValue(chargeId, out var charge)) return (null, "no such charge");
             if (charge.Outcome != "approved") return (null, "that charge was not approved");
             if (amount <= 0 || amount > charge.Amount - charge.Refunded) return (null, "more than is left of that charge");
-            var refund = new TillRefund(NewId("refund"), key, chargeId, amount, DateTimeOffset.UtcNow);
+            var refund = new TillRefund(NewId("refund"), key, chargeId, amount, DateTimeOffset.UtcNow, at);
             Keep(charge: charge with { Refunded = charge.Refunded + amount }, refund: refund);
             return (refund, null);
         }
     }
 
     /// <returns>The charge as charged back, or null where it can't be or already was.</returns>
-    public TillCharge? ChargeBack(string chargeId)
+    public (TillCharge Charge, TillDispute Dispute)? ChargeBack(string chargeId)
     {
         lock (gate)
         {
             if (!charges.TryGetValue(chargeId, out var charge) || charge.Outcome != "approved" || charge.ChargedBack || charge.Refunded == charge.Amount)
                 return null;
             charge = charge with { ChargedBack = true };
-            Keep(charge: charge);
-            return charge;
+            var dispute = new TillDispute(NewId("dispute"), chargeId, "the cardholder doesn’t know this charge", 10, null, null);
+            Keep(charge: charge, dispute: dispute);
+            return (charge, dispute);
+        }
+    }
+
+    public IReadOnlyList<TillDispute> Disputes()
+    {
+        lock (gate) return [.. disputes.Values.Reverse()];
+    }
+
+    /// <returns>Why it can't be answered; null where it is.</returns>
+    public string? Answer(string id, string text)
+    {
+        lock (gate)
+        {
+            if (!disputes.TryGetValue(id, out var dispute)) return "no such dispute";
+            if (dispute.Won is not null) return "that dispute is decided";
+            Keep(dispute: dispute with { Answer = text });
+            return null;
+        }
+    }
+
+    /// <summary>The cardholder's bank decides.</summary>
+    /// <returns>The dispute and its charge; null where it is decided already.</returns>
+    public (TillDispute Dispute, TillCharge Charge)? Decide(string id, bool won)
+    {
+        lock (gate)
+        {
+            if (!disputes.TryGetValue(id, out var dispute) || dispute.Won is not null) return null;
+            dispute = dispute with { Won = won };
+            Keep(dispute: dispute);
+            return (dispute, charges[dispute.Charge]);
+        }
+    }
+
+    /// <summary>The fee for a charge: 1.5 % and 20 minor units, rounded half up.</summary>
+    static long Fee(long amount) => (amount * 15 + 500) / 1000 + 20;
+
+    /// <summary>What goes to a shop's bank, a week (from Monday on, by the shop's own time) at a time; a week that isn't over isn't there.</summary>
+    public IReadOnlyList<TillPayout> Payouts(string shop, DateTimeOffset from, DateTimeOffset to)
+    {
+        static DateTimeOffset When(string? shopAt, DateTimeOffset at) =>
+            DateTimeOffset.TryParse(shopAt, System.Globalization.CultureInfo.InvariantCulture, out var told) ? told : at;
+        static DateOnly Monday(DateTimeOffset at) => DateOnly.FromDateTime(at.UtcDateTime).AddDays(-(((int)at.UtcDateTime.DayOfWeek + 6) % 7));
+        lock (gate)
+        {
+            var mine = charges.Values.Where(c => c.Shop == shop && c.Outcome == "approved").ToArray();
+            var back = refundByKey.Values.Where(r => charges[r.Charge].Shop == shop).ToLookup(r => (Monday(When(r.ShopAt, r.At)), charges[r.Charge].Currency));
+            return [.. mine.GroupBy(c => (Week: Monday(When(c.ShopAt, c.At)), c.Currency)).Select(g => (g.Key, Charges: g.ToArray()))
+                .Concat(back.Where(b => !mine.Any(c => (Monday(When(c.ShopAt, c.At)), c.Currency) == b.Key)).Select(b => (b.Key, Charges: Array.Empty<TillCharge>())))
+                .Select(x =>
+                {
+                    var (week, currency) = x.Key;
+                    var (gross, fees) = (x.Charges.Sum(c => c.Amount), x.Charges.Sum(c => Fee(c.Amount)));
+                    // What a bank took back is kept from the week it was paid in, unless it was won.
+                    var taken = x.Charges.Where(c => c.ChargedBack && !disputes.Values.Any(d => d.Charge == c.Id && d.Won == true)).Sum(c => c.Amount - c.Refunded);
+                    var given = back[x.Key].Sum(r => r.Amount) + taken;
+                    return new TillPayout($"payout-{week:yyyyMMdd}-{currency}", week.ToString("yyyy-MM-dd"), week.AddDays(7).ToString("yyyy-MM-dd"), currency, gross, given,
+                        fees, gross - given - fees, [.. x.Charges.Select(c => c.Id)]);
+                })
+                .Where(p => DateTimeOffset.Parse(p.To + "T00:00Z", System.Globalization.CultureInfo.InvariantCulture) is var end && end > from && end <= to)
+                .OrderBy(p => p.From, StringComparer.Ordinal)];
         }
     }
 
     /// <summary>Makes a card without the page: for tests and demo data, which have no browser.</summary>
-    public TillCard AddCard(string number, Behaviour behaviour)
+    public TillCard AddCard(string number, Behaviour behaviour, string? expires = null)
     {
         lock (gate)
         {
-            var card = new TillCard(NewId("card"), number, behaviour, 0);
+            var card = new TillCard(NewId("card"), number, behaviour, 0, expires);
             Keep(card);
             return card;
         }
@@ -196,8 +270,10 @@ public sealed class Callbacks(string secret)
 
     public Task Completed(TillSession s) => Send(s.CallbackUrl, "session.completed",
         new { @event = "session.completed", session = s with { ReturnUrl = "", CallbackUrl = "" } });
-    public Task ChargedBack(TillCharge c) => c.CallbackUrl is { Length: > 0 } url
-        ? Send(url, "charge.charged_back", new { @event = "charge.charged_back", charge = c }) : Task.CompletedTask;
+    public Task ChargedBack(TillCharge c, TillDispute d) => c.CallbackUrl is { Length: > 0 } url
+        ? Send(url, "charge.charged_back", new { @event = "charge.charged_back", charge = c, dispute = d }) : Task.CompletedTask;
+    public Task Decided(TillCharge c, TillDispute d) => c.CallbackUrl is { Length: > 0 } url
+        ? Send(url, "dispute.decided", new { @event = "dispute.decided", dispute = d }) : Task.CompletedTask;
 
     async Task Send(string url, string name, object body)
     {

@@ -8,12 +8,32 @@ public static class TillPages
 {
     sealed record OpenBody(long? Amount, string? Currency, string? Text, string? Email, string? ReturnUrl, string? CallbackUrl, string? At);
     sealed record ChargeBody(long Amount, string Currency, string Card, string? Text, string? At, string? CallbackUrl);
-    sealed record RefundBody(string Charge, long Amount);
-    sealed record CardBody(string Number);
+    sealed record RefundBody(string Charge, long Amount, string? At);
+    sealed record CardBody(string Number, string? Expires);
+    sealed record AnswerBody(string? Text);
+    sealed record DecideBody(bool Won);
+    sealed record ReachBody(string? Shop, string? Mode, int? Seconds);
     sealed record ModeBody(CallbackMode Mode, int? LateSeconds);
 
     public static void Map(WebApplication app, TillState till, Callbacks callbacks, StandInOptions options)
     {
+        // How a bad day at the payment service looks: every answer late, or none at all.
+        app.Use(async (http, next) =>
+        {
+            if (http.Request.Path.Value is { } path && path != "/" && !path.StartsWith("/control", StringComparison.Ordinal) && path is not ("/health" or "/reach"))
+            {
+                var (mode, seconds) = reach.GetValueOrDefault(Shop(http), reach.GetValueOrDefault("", ("", 0)));
+                if (mode == "away")
+                {
+                    http.Abort();
+                    return;
+                }
+                if (mode == "slow") await Task.Delay(TimeSpan.FromSeconds(seconds), http.RequestAborted);
+            }
+            await next();
+        });
+        app.UseRouting();
+
         app.MapPost("/sessions", (HttpContext http, OpenBody b) =>
         {
             if (Key(http) is not { } key) return MissingKey();
@@ -43,14 +63,45 @@ public static class TillPages
         app.MapPost("/refunds", (HttpContext http, RefundBody b) =>
         {
             if (Key(http) is not { } key) return MissingKey();
-            var (refund, refusal) = till.Refund(key, b.Charge, b.Amount);
+            var (refund, refusal) = till.Refund(key, b.Charge, b.Amount, b.At);
             return refund is not null ? Results.Ok(refund) : Results.UnprocessableEntity(new { reason = refusal });
         });
+
+        app.MapPost("/disputes/{id}/answer", (HttpContext http, string id, AnswerBody b) =>
+        {
+            if (Key(http) is null) return MissingKey();
+            return string.IsNullOrWhiteSpace(b.Text) ? Results.UnprocessableEntity(new { reason = "say something" })
+                : till.Answer(id, b.Text) is { } why ? Results.UnprocessableEntity(new { reason = why }) : Results.NoContent();
+        });
+        app.MapGet("/payouts", (HttpContext http, DateTimeOffset from, DateTimeOffset to) => till.Payouts(Shop(http), from, to));
+
+        app.MapPost("/control/reach", (ReachBody b) =>
+        {
+            reach[b.Shop ?? ""] = (b.Mode ?? "", b.Seconds ?? 5);
+            return Results.NoContent();
+        });
+        app.MapPost("/reach", async (HttpContext http) =>
+        {
+            reach[""] = ((await http.Request.ReadFormAsync())["mode"].ToString(), 5);
+            return Results.Redirect("/");
+        });
+        app.MapPost("/control/disputes/{id}/decide", async (string id, DecideBody b) =>
+        {
+            if (till.Decide(id, b.Won) is not { } decided) return Results.UnprocessableEntity(new { reason = "decided already" });
+            await callbacks.Decided(decided.Charge, decided.Dispute);
+            return Results.NoContent();
+        });
+        app.MapPost("/disputes/{id}/decide", async (HttpContext http, string id) =>
+        {
+            if (till.Decide(id, (await http.Request.ReadFormAsync())["won"] == "yes") is { } decided) _ = callbacks.Decided(decided.Charge, decided.Dispute);
+            return Results.Redirect("/");
+        });
+        app.MapGet("/control/disputes", () => till.Disputes());
 
         // For tests and demo data: cards without a page, callbacks at odd moments, chargebacks on demand.
         app.MapPost("/control/cards", (CardBody b) => Cards.Read(b.Number, out var number, out var behaviour) is { } wrong
             ? Results.UnprocessableEntity(new { reason = wrong })
-                : Results.Ok(new { token = till.AddCard(number, behaviour).Token, label = Cards.Label(number) }));
+                : Results.Ok(new { token = till.AddCard(number, behaviour, b.Expires).Token, label = Cards.Label(number) }));
         app.MapPost("/control/callbacks", (ModeBody b) =>
         {
             callbacks.Mode = b.Mode;
@@ -62,15 +113,15 @@ public static class TillPages
         {
             if (till.Session(id) is null) return Results.NotFound();
             if (Cards.Read(b.Number, out var number, out var behaviour) is { } wrong) return Results.UnprocessableEntity(new { reason = wrong });
-            var (session, refusal) = till.Pay(id, number, behaviour);
+            var (session, refusal) = till.Pay(id, number, behaviour, b.Expires);
             if (session is null) return Results.UnprocessableEntity(new { reason = refusal });
             await Tell(callbacks, session);
             return Results.Ok();
         });
         app.MapPost("/control/charges/{id}/chargeback", async (string id) =>
         {
-            if (till.ChargeBack(id) is not { } charge) return Results.UnprocessableEntity(new { reason = "can't be charged back" });
-            await callbacks.ChargedBack(charge);
+            if (till.ChargeBack(id) is not { } back) return Results.UnprocessableEntity(new { reason = "can't be charged back" });
+            await callbacks.ChargedBack(back.Charge, back.Dispute);
             return Results.NoContent();
         });
 
@@ -86,14 +137,14 @@ public static class TillPages
             var form = await http.Request.ReadFormAsync();
             var typed = form["number"].ToString();
             if (Cards.Read(typed, out var number, out var behaviour) is { } wrong) return Html("Pay", CardForm(s, wrong, typed), 422);
-            if (!IsExpiry(form["expires"])) return Html("Pay", CardForm(s, "The expiry is month and year, like 12/29, and not past.", typed), 422);
+            if (Expiry(form["expires"]) is not { } expires) return Html("Pay", CardForm(s, "The expiry is month and year, like 12/29, and not past.", typed), 422);
             if (behaviour == Behaviour.NeedsCardholder && s.State != "completed")
             {
                 var confirmed = form["confirmed"].ToString();
                 if (confirmed.Length == 0) return Html("Confirm", Confirm(s, typed, form["expires"].ToString()));
                 if (confirmed != "yes") return Html("Pay", CardForm(s, "You didn’t confirm it, so nothing was charged.", typed), 422);
             }
-            var (session, refusal) = till.Pay(id, number, behaviour);
+            var (session, refusal) = till.Pay(id, number, behaviour, expires);
             if (session is null) return Html("Pay", CardForm(s, refusal, typed), 422);
             await Tell(callbacks, session);
             if (behaviour == Behaviour.ChargedBackLater && session.Charge is { } charge) _ = ChargeBackLater(till, callbacks, charge, options.ChargebackAfter);
@@ -107,7 +158,7 @@ public static class TillPages
 
         app.MapPost("/charges/{id}/chargeback", (string id) =>
         {
-            if (till.ChargeBack(id) is { } charge) _ = callbacks.ChargedBack(charge);
+            if (till.ChargeBack(id) is { } back) _ = callbacks.ChargedBack(back.Charge, back.Dispute);
             return Results.Redirect("/");
         });
         app.MapGet("/", () => Html("Till", Overview(till, callbacks)));
@@ -143,7 +194,7 @@ public static class TillPages
     static async Task ChargeBackLater(TillState till, Callbacks callbacks, string charge, TimeSpan after)
     {
         await Task.Delay(after);
-        if (till.ChargeBack(charge) is { } c) await callbacks.ChargedBack(c);
+        if (till.ChargeBack(charge) is { } c) await callbacks.ChargedBack(c.Charge, c.Dispute);
     }
 
     static object Show(TillSession s, HttpContext http) =>
@@ -155,6 +206,7 @@ public static class TillPages
             s.Charge,
             s.Card,
             s.CardLabel,
+            s.Expires,
             Amount = s.Charge is null ? null : s.Amount,
             Currency = s.Charge is null ? null : s.Currency
         };
@@ -163,11 +215,16 @@ public static class TillPages
     static string? Key(HttpContext http) => http.Request.Headers["Idempotency-Key"].ToString() is { Length: > 0 } key ? key : null;
     static IResult MissingKey() => Results.BadRequest(new { reason = "an Idempotency-Key header is needed" });
 
-    static bool IsExpiry(string? text)
+    /// <summary>How it can be reached just now, by a shop or (under "") by all: "" as ever, "slow", or "away".</summary>
+    static readonly System.Collections.Concurrent.ConcurrentDictionary<string, (string Mode, int Seconds)> reach = new();
+
+    /// <returns>"2029-12"; null for what is no month, or past.</returns>
+    static string? Expiry(string? text)
     {
         var parts = (text ?? "").Split('/', StringSplitOptions.TrimEntries);
-        return parts.Length == 2 && int.TryParse(parts[0], out var month) && month is >= 1 and <= 12 && int.TryParse(parts[1], out var year)
-            && (year < 100 ? 2000 + year : year) * 12 + month >= DateTimeOffset.UtcNow.Year * 12 + DateTimeOffset.UtcNow.Month;
+        if (parts.Length != 2 || !int.TryParse(parts[0], out var month) || month is < 1 or > 12 || !int.TryParse(parts[1], out var year)) return null;
+        if (year < 100) year += 2000;
+        return year * 12 + month >= DateTimeOffset.UtcNow.Year * 12 + DateTimeOffset.UtcNow.Month && year < 2200 ? $"{year:D4}-{month:D2}" : null;
     }
 
     static string Amount(long minor, string currency) => currency switch
@@ -228,10 +285,20 @@ public static class TillPages
             <h2>Cards that work here</h2>{CardTable()}
             <h2>{all.Count} charges</h2><p class=quiet>{(all.Count > 200 ? "The newest 200. " : "")}Times are the shop’s own.</p>
             <table><tr><th>When</th><th>For</th><th>Card</th><th class=r>Amount</th><th>Answer</th><th></th></tr>{rows}</table>
+            {Disputes(till)}
+            <h2>How it can be reached</h2><form method=post action="/reach"><p class=quiet>{(reach.GetValueOrDefault("", ("", 0)) switch { ("slow", var s) => $"Every answer takes {s} s.",
+                ("away", _) => "It doesn’t answer at all.", _ => "As ever." })}</p><button name=mode value="" class=plain>As ever</button>
+            <button name=mode value=slow class=plain>Slow</button> <button name=mode value=away class=plain>Unreachable</button></form>
             <h2>Last callbacks</h2><p class=quiet>They come {Moment(callbacks.Mode)}.</p>
             <pre>{Enc(string.Join('\n', callbacks.Log.Reverse()))}</pre>
             """;
     }
+
+    static string Disputes(TillState till) => till.Disputes() is not { Count: > 0 } all ? "" : "<h2>Disputes</h2><table>" + string.Concat(all.Take(50).Select(d => $"""
+        <tr><td class=num>{Enc(d.Charge)}</td><td>{Enc(d.Reason)}{(d.Answer is { } answer ? $"<br>The shop says: {Enc(answer)}" : "")}</td><td>{(d.Won is { } won
+            ? won ? "for the shop" : "for the cardholder" : $"<form method=post action=\"/disputes/{d.Id}/decide\"><button name=won value=yes class=plain>For the shop"
+                + "</button> <button name=won value=no class=plain>For the cardholder</button></form>")}</td></tr>
+        """)) + "</table>";
 
     static IResult Html(string title, string body, int status = 200) =>
         Results.Content(Page.Of("Till: " + title, body), "text/html; charset=utf-8", statusCode: status);

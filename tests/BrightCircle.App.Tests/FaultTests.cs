@@ -95,7 +95,10 @@ public class FaultTests
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
         public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => real.List(from, to, ct);
-        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
+        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct) =>
+            real.Refund(key, chargeRef, amount, at, ct);
+        public Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct) => real.Answer(key, disputeRef, text, ct);
+        public Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct) => real.Payouts(from, to, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }
 
@@ -158,7 +161,10 @@ public class FaultTests
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
         public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => real.List(from, to, ct);
-        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
+        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct) =>
+            real.Refund(key, chargeRef, amount, at, ct);
+        public Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct) => real.Answer(key, disputeRef, text, ct);
+        public Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct) => real.Payouts(from, to, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }
 

@@ -26,7 +26,13 @@ public abstract class GatewayConformance
     /// <summary>A callback as the service sends it, with its signature, and what tells when it was signed.</summary>
     protected abstract (string Timestamp, string Signature, byte[] Body) Callback(string body, Instant at);
     /// <summary>The body of a callback about a charge that a bank took back.</summary>
-    protected abstract string ChargedBackBody(string chargeRef, Money amount);
+    /// <param name="dispute">The reference under which it can be answered; null where it can't.</param>
+    protected abstract string ChargedBackBody(string chargeRef, Money amount, string? dispute = null);
+    /// <summary>The body of a callback about what a bank decided.</summary>
+    protected abstract string DecidedBody(string dispute, bool won);
+    /// <summary>A cardholder's bank takes a charge back, at the service.</summary>
+    /// <returns>The dispute's reference.</returns>
+    protected abstract Task<string> TakeBack(string chargeRef);
 
     static readonly Money Eighteen = new(1800, new("GBP"));
     static string NewKey(string kind) => $"{kind}-{Guid.NewGuid():N}";
@@ -82,11 +88,11 @@ public abstract class GatewayConformance
     {
         var charge = (ChargeResult.Answered)await Charge(NewKey("charge"), await Card("pays"));
         var key = NewKey("refund");
-        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), default));
-        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), default));
-        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(801, Eighteen.Currency), default));
-        Assert.IsType<RefundResult.Done>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(800, Eighteen.Currency), default));
-        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), "a-charge-nobody-made", new(1, Eighteen.Currency), default));
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), Now, default));
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), Now, default));
+        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(801, Eighteen.Currency), Now, default));
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(800, Eighteen.Currency), Now, default));
+        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), "a-charge-nobody-made", new(1, Eighteen.Currency), Now, default));
         var listed = (await Gateway.List(Now - Duration.FromMinutes(5), Now + Duration.FromMinutes(5), default))!.Single(c => c.Ref == charge.Ref);
         Assert.Equal((Eighteen, Eighteen), (listed.Amount, listed.Refunded));
     }
@@ -118,11 +124,54 @@ public abstract class GatewayConformance
     }
 
     [Fact]
+    public async Task What_a_bank_took_back_can_be_answered_and_what_it_did_not_can_not()
+    {
+        var charge = (ChargeResult.Answered)await Charge(NewKey("charge"), await Card("pays"));
+        var dispute = await TakeBack(charge.Ref);
+        var key = NewKey("answer");
+        Assert.IsType<RefundResult.Done>(await Gateway.Answer(key, dispute, "They used it every day.", default));
+        Assert.IsType<RefundResult.Done>(await Gateway.Answer(key, dispute, "They used it every day.", default));
+        Assert.IsType<RefundResult.Refused>(await Gateway.Answer(NewKey("answer"), "a-dispute-nobody-has", "No.", default));
+        // A bank that took it back isn't the shop giving it back: nothing more goes back by itself.
+        var listed = (await Gateway.List(Now - Duration.FromMinutes(5), Now + Duration.FromMinutes(5), default))!.Single(c => c.Ref == charge.Ref);
+        Assert.Equal(Money.Zero(Eighteen.Currency), listed.Refunded);
+    }
+
+    [Fact]
+    public async Task A_payout_is_what_was_taken_less_what_went_back_less_the_fees()
+    {
+        // At a moment far enough back that its payout has gone.
+        var then = Now - Duration.FromDays(15);
+        var card = await Card("pays");
+        var charges = new List<string>();
+        foreach (var i in Enumerable.Range(0, 3))
+            charges.Add(((ChargeResult.Answered)await Gateway.Charge(new(NewKey("charge"), Eighteen, card, "Conformance", then), default)).Ref);
+        await Gateway.Refund(NewKey("refund"), charges[0], new(500, Eighteen.Currency), then, default);
+        var payout = Assert.Single((await Gateway.Payouts(then - Duration.FromDays(1), Now, default))!, p => p.Charges.Contains(charges[0]));
+        Assert.Equal(charges.Order(StringComparer.Ordinal), payout.Charges.Order(StringComparer.Ordinal));
+        Assert.Equal((5400, 500), (payout.Gross.Minor, payout.GivenBack.Minor));
+        Assert.True(payout.Fees.Minor >= 0);
+        Assert.Equal(payout.Gross - payout.GivenBack - payout.Fees, payout.Net);
+        // What is taken now hasn't gone to the bank yet.
+        var fresh = (ChargeResult.Answered)await Charge(NewKey("charge"), card);
+        Assert.DoesNotContain((await Gateway.Payouts(then - Duration.FromDays(1), Now, default))!, p => p.Charges.Contains(fresh.Ref));
+    }
+
+    [Fact]
     public void A_callback_counts_only_with_its_signature_and_while_it_is_fresh()
     {
         var body = ChargedBackBody("charge-of-somebody", Eighteen);
         var (time, signature, bytes) = Callback(body, Now);
         Assert.Equal(new GatewayCallback.ChargedBack("charge-of-somebody", Eighteen), Gateway.Read(time, signature, bytes));
+        var (answerTime, answerSign, answerable) = Callback(ChargedBackBody("charge-of-somebody", Eighteen, "dispute-1"), Now);
+        var told = Assert.IsType<GatewayCallback.ChargedBack>(Gateway.Read(answerTime, answerSign, answerable));
+        Assert.Equal("dispute-1", told.Dispute!.Ref);
+        Assert.InRange(told.Dispute.AnswerDays, 1, 365);
+        foreach (var won in new[] { true, false })
+        {
+            var (decidedTime, decidedSign, decided) = Callback(DecidedBody("dispute-1", won), Now);
+            Assert.Equal(new GatewayCallback.Decided("dispute-1", won), Gateway.Read(decidedTime, decidedSign, decided));
+        }
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(time, signature, Encoding.UTF8.GetBytes(body.Replace("1800", "1801", StringComparison.Ordinal))));
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(time, null, bytes));
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(null, signature, bytes));
@@ -178,9 +227,20 @@ public sealed class TillConformance : GatewayConformance, IDisposable
         return (time, CallbackSignature.Sign(TestServers.Secret, time, bytes), bytes);
     }
 
-    protected override string ChargedBackBody(string chargeRef, Money amount) =>
+    protected override async Task<string> TakeBack(string chargeRef)
+    {
+        await till.ChargeBack(chargeRef);
+        using var other = new HttpClient();
+        var all = await other.GetFromJsonAsync<JsonElement>(TestServers.Till + "/control/disputes");
+        return all.EnumerateArray().First(d => d.GetProperty("charge").GetString() == chargeRef).GetProperty("id").GetString()!;
+    }
+
+    protected override string DecidedBody(string dispute, bool won) => JsonSerializer.Serialize(new { @event = "dispute.decided", dispute = new { id = dispute, won } });
+
+    protected override string ChargedBackBody(string chargeRef, Money amount, string? dispute = null) =>
         JsonSerializer.Serialize(new
         {
+            dispute = dispute is null ? null : new { id = dispute, reason = "unknown to the cardholder", answerDays = 10 },
             @event = "charge.charged_back",
             charge = new
             {

@@ -376,11 +376,35 @@ public class InOutTests
                 Id = new(5),
                 Title = "Three quiet winter checks, and a very long title that needs two lines",
                 Subtitle = "s"
-            }, "Tansy Lane", "24 November 2026", "9 lessons", "5-7")));
+            }, "Tansy Lane", "24 November 2026", "9 lessons", "5-7", "en-GB")));
         Assert.StartsWith("%PDF-", pdf, StringComparison.Ordinal);
         // Fonts with axes are embedded as drawings of their letters (PDF 1.7, 9.6.5); no font of the reader's is asked for.
         Assert.Contains("/Type3", pdf, StringComparison.Ordinal);
         Assert.DoesNotContain("/TrueType", pdf, StringComparison.Ordinal);
         Assert.EndsWith("%%EOF", pdf.TrimEnd(), StringComparison.Ordinal);
+        Assert.Contains("/Lang (en-GB)", pdf, StringComparison.Ordinal);
+        Assert.Contains("/DisplayDocTitle true", pdf, StringComparison.Ordinal);
+    }
+
+    // A file as ISO 32000-1, 7.5.6 has it: the last cross-reference names the catalogue's new place, and points back to the one before.
+    [Fact]
+    public void A_receipt_is_a_PDF_whose_last_table_leads_to_its_language()
+    {
+        var pdf = BrightCircle.App.Billing.ReceiptPdf.Of(new("2026-00042", "Tansy Lane", "9 Tansy Lane\nHoneywick", "help@tansy-lane.example",
+            [("For", "Mirela Duarte, mirela@post.example"), ("Paid on", "24 November 2026")],
+            [.. Enumerable.Range(1, 60).Select(n => ($"Line {n} of a receipt that is longer than a page", "£18.00"))], ("Paid", "£1,080.00"), "en-GB"));
+        var text = Encoding.Latin1.GetString(pdf);
+        var start = int.Parse(System.Text.RegularExpressions.Regex.Matches(text, @"startxref\s+(\d+)")[^1].Groups[1].Value,
+            System.Globalization.CultureInfo.InvariantCulture);
+        Assert.StartsWith("xref", text[start..], StringComparison.Ordinal);
+        var table = System.Text.RegularExpressions.Regex.Match(text[start..], @"^xref\n(\d+) 1\n(\d{10}) 00000 n");
+        Assert.StartsWith($"{table.Groups[1].Value} 0 obj", text[int.Parse(table.Groups[2].Value, System.Globalization.CultureInfo.InvariantCulture)..],
+            StringComparison.Ordinal);
+        Assert.Contains("/Lang (en-GB)", text[int.Parse(table.Groups[2].Value, System.Globalization.CultureInfo.InvariantCulture)..], StringComparison.Ordinal);
+        var before = int.Parse(System.Text.RegularExpressions.Regex.Match(text[start..], @"/Prev (\d+)").Groups[1].Value,
+            System.Globalization.CultureInfo.InvariantCulture);
+        Assert.StartsWith("xref", text[before..], StringComparison.Ordinal);
+        Assert.Contains("/Count 2", text, StringComparison.Ordinal);
+        if (Environment.GetEnvironmentVariable("KEEP_PDF") is { } keep) File.WriteAllBytes(keep, pdf);
     }
 }

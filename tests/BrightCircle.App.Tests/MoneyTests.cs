@@ -242,7 +242,10 @@ public class MoneyTests
         public Task<OpenedSession?> Open(SessionRequest request, CancellationToken ct) => real.Open(request, ct);
         public Task<SessionResult?> Result(string session, CancellationToken ct) => real.Result(session, ct);
         public Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct) => real.List(from, to, ct);
-        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct) => real.Refund(key, chargeRef, amount, ct);
+        public Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct) =>
+            real.Refund(key, chargeRef, amount, at, ct);
+        public Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct) => real.Answer(key, disputeRef, text, ct);
+        public Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct) => real.Payouts(from, to, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }
 
@@ -555,7 +558,7 @@ public class MoneyTests
             await Sql("update refunds set amount_minor = 1 where payment_id in (select id from payments where member_id = $1)", all[2]);
         }
         var payment = (await house.Payments(all[3]))[0];
-        await house.Services.GetRequiredService<IPaymentGateway>().Refund("by-hand", payment.ChargeRef, new(500, new("GBP")), default);
+        await house.Services.GetRequiredService<IPaymentGateway>().Refund("by-hand", payment.ChargeRef, new(500, new("GBP")), house.Clock.Now, default);
         var found = (await Compare())!.Differences;
         Assert.Equal([Difference.NotInBooks, Difference.NotAtService, Difference.AmountDiffers, Difference.RefundDiffers], found.Select(d => d.Kind).Order());
         Assert.Equal((1800L, 1700L), (found.Single(d => d.Kind == Difference.AmountDiffers).Service!.Value.Minor,

@@ -51,7 +51,7 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         var owes = Obligations.Of(holding, at);
         if (payment is not null)
             tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough,
-                owes.Next?.Amount, owes.Next?.DueAt), at);
+                owes.Next?.Amount, owes.Next?.DueAt, payment.Way), at);
         // A free trial is told of by joining.
         else if (c.Purpose != PaymentPurpose.Trial)
             tell.Of(m.Member, new Event.Covered(holding.Id, holding.PlanId, used, owes.Balance ?? Money.Zero(used.Currency), c.DueAt, c.PaidThrough), at);
@@ -171,6 +171,9 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         db.Refunds.Add(new() { Id = ids.Next(), PaymentId = payment.Id, Amount = amount, At = at, IsChargeback = chargeback, Reason = reason, Key = key });
         Post(payment.MemberId, payment.Id, Posting.GivenBack(amount, payment.Way), chargeback ? "Charged back" : "Refunded", at);
     }
+
+    /// <summary>Money that a bank had taken back is there again.</summary>
+    public void Restored(Dispute dispute, Instant at) => Post(dispute.MemberId, dispute.PaymentId, Posting.Restored(dispute.Amount), "Dispute won", at);
 
     /// <summary>Puts a payment on Today, for somebody of the team to look at.</summary>
     public void LookAt(PaymentConcern concern, MemberId? member, PaymentId? payment, string text, string key, Instant at) =>

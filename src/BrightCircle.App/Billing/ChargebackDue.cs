@@ -15,27 +15,44 @@ namespace BrightCircle.App.Billing;
 public sealed class NoteChargeback(BrightContext db, Ids ids, IClock clock, Wake wake)
 {
     /// <summary>The same one told twice is noted once.</summary>
-    public async Task Do(string chargeRef, Money amount, CancellationToken ct)
+    public async Task Do(string chargeRef, Money amount, CancellationToken ct, GatewayDispute? dispute = null)
     {
         var key = $"chargeback-{chargeRef}";
         if (key.Length > 80) key = "chargeback-" + Convert.ToHexStringLower(
             System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(chargeRef)));
         if (await db.Refunds.AnyAsync(r => r.Key == key, ct) || await db.PaymentsToLookAt.AnyAsync(p => p.Key == key, ct)) return;
         var at = clock.GetCurrentInstant();
-        var payload = JsonSerializer.Serialize(new ChargebackOrder(chargeRef, amount.Minor, amount.Currency.Code), CoreJson.Options);
+        var payload = JsonSerializer.Serialize(new ChargebackOrder(chargeRef, amount.Minor, amount.Currency.Code, dispute), CoreJson.Options);
         await db.Database.ExecuteSqlAsync($"""
             insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, payload, tries)
             values ({ids.Next()}, {nameof(DueKind.Chargeback)}, 0, 0, 0, {at}, {at}, {key}, {payload}::jsonb, 0) on conflict (key) do nothing
             """, ct);
         wake.Up();
     }
+
+    /// <summary>A bank has decided: written down once, however often it is told.</summary>
+    public async Task Decided(string disputeRef, bool won, CancellationToken ct)
+    {
+        if (await db.Disputes.AnyAsync(d => d.Ref == disputeRef && d.DecidedAt != null, ct)) return;
+        var at = clock.GetCurrentInstant();
+        var payload = JsonSerializer.Serialize(new DecidedOrder(disputeRef, won), CoreJson.Options);
+        var key = "decided-" + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(disputeRef)));
+        await db.Database.ExecuteSqlAsync($"""
+            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, payload, tries)
+            values ({ids.Next()}, {nameof(DueKind.DisputeDecided)}, 0, 0, 0, {at}, {at}, {key}, {payload}::jsonb, 0) on conflict (key) do nothing
+            """, ct);
+        wake.Up();
+    }
 }
 
+/// <summary>A decision as kept with its due work.</summary>
+public sealed record DecidedOrder(string DisputeRef, bool Won);
+
 /// <summary>A chargeback as kept with its due work.</summary>
-public sealed record ChargebackOrder(string ChargeRef, long Minor, string Currency);
+public sealed record ChargebackOrder(string ChargeRef, long Minor, string Currency, GatewayDispute? Dispute = null);
 
 /// <summary>A bank took a payment back, or a part of it: the money is gone, the holding ends, and somebody has to look at it.</summary>
-public sealed class ChargebackDue(BrightContext db, Books books, Memberships door, Tell tell, Catalogue catalogue) : IDueHandler
+public sealed class ChargebackDue(BrightContext db, Ids ids, Books books, Memberships door, Tell tell, Catalogue catalogue) : IDueHandler
 {
     /// <summary>So long a charge may be unknown: the payment's own record may be on its way.</summary>
     static readonly Duration KnownWithin = Duration.FromHours(2);
@@ -72,17 +89,20 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
             // One charge can have paid for several things of an order.
             var payments = await db.Payments.Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved).OrderBy(p => p.Id).ToListAsync(ct);
             foreach (var p in payments) await db.Entry(p).ReloadAsync(ct);
-            await Take(m, payments, amount, item, ct);
+            await Take(m, payments, amount, order.Dispute, item, ct);
             await door.Leave([m], item.Moment, ct);
             happened.Add("charged back");
         }
     }
 
-    async Task Take(Membership m, IReadOnlyList<Payment> payments, Money amount, DueItem item, CancellationToken ct)
+    async Task Take(Membership m, IReadOnlyList<Payment> payments, Money amount, GatewayDispute? told, DueItem item, CancellationToken ct)
     {
         // Never more than is left of it: what the team gave back already can't be taken a second time in these books.
         var rest = amount;
         var n = 0;
+        var answerBy = told is null ? (Instant?)null : catalogue.Now.Calendar.PlusDays(item.Moment, told.AnswerDays);
+        var how = answerBy is { } by ? $"You can answer it until {catalogue.Now.Calendar.Date(by).ToString("d MMMM", catalogue.Now.Culture)}, on the payment’s page."
+            : "Answer at the payment service if it was a mistake.";
         foreach (var payment in payments)
         {
             var left = payment.Refundable;
@@ -98,10 +118,25 @@ public sealed class ChargebackDue(BrightContext db, Books books, Memberships doo
                     : "The voucher it paid for has been used."
                 : holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended already.";
             books.LookAt(PaymentConcern.Dispute, m.Member.Id, payment.Id,
-                $"{m.Member.Name}’s bank took {Show(taken)} back. {ended} Answer at the payment service if it was a mistake.", key, item.Moment);
+                $"{m.Member.Name}’s bank took {Show(taken)} back. {ended} {how}", key, item.Moment);
             if (holding is not null) books.End(m, holding, EndReason.ChargedBack, item.Moment);
         }
-        if (n > 0) return;
+        if (n > 0)
+        {
+            if (told is not null && answerBy is { } until && amount.Currency == payments[0].Amount.Currency && !(amount - rest).IsZero)
+                db.Add(new Dispute
+                {
+                    Id = ids.Next(),
+                    PaymentId = payments[0].Id,
+                    MemberId = m.Member.Id,
+                    Ref = told.Ref,
+                    Amount = amount - rest,
+                    OpenedAt = item.Moment,
+                    AnswerBy = until,
+                    Reason = told.Reason,
+                });
+            return;
+        }
         var first = payments[0];
         tell.Of(m.Member, new Event.ChargedBack(first.Id, first.HoldingId, catalogue.Now.PriceById[first.PriceId].PlanId, amount, AlreadyRefunded: true),
             item.Moment);

@@ -60,8 +60,19 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
         return grants.Arrive(c.Name, c.Email, at, c.Voucher is null ? joins : null);
     }
 
-    public void AddCard(MemberId member, SessionResult result, Instant at) =>
-        db.Cards.Add(new() { Id = ids.Next(), MemberId = member, Token = result.CardToken, Label = result.CardLabel, AddedAt = at, GoodUntil = result.GoodUntil });
+    public void AddCard(MemberId member, SessionResult result, Instant at)
+    {
+        var card = db.Cards.Add(new()
+        {
+            Id = ids.Next(),
+            MemberId = member,
+            Token = result.CardToken,
+            Label = result.CardLabel,
+            AddedAt = at,
+            GoodUntil = result.GoodUntil,
+        }).Entity;
+        if (CardExpiring.TellAt(card, Now.Calendar) is { } tellAt) db.PutDue(ids, DueKind.CardExpiring, card.Id, tellAt, $"card-{card.Id}");
+    }
 
     /// <summary>The order is paid, or needs no payment.</summary>
     /// <param name="placed">It waited for its money; what it is of may be open already.</param>

@@ -17,7 +17,13 @@ public interface IPaymentGateway
     /// <param name="to">Exclusive.</param>
     Task<IReadOnlyList<GatewayCharge>?> List(Instant from, Instant to, CancellationToken ct);
     /// <summary>Gives money back. The same key gives back once.</summary>
-    Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct);
+    /// <param name="at">The site's own time.</param>
+    Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct);
+    /// <summary>Says something to a bank that took a charge back.</summary>
+    Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct);
+    /// <summary>What went to the site's bank in a time, by the day it went; null where the payment service gives no answer.</summary>
+    /// <param name="to">Exclusive.</param>
+    Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct);
     /// <summary>Reads a callback: the signature first, and its content only where that is right and fresh.</summary>
     GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body);
 }
@@ -50,6 +56,17 @@ public sealed record SessionResult(string Session, string ChargeRef, string Card
 /// <param name="Refunded">What of it was given back; what a bank took back isn't in it.</param>
 public sealed record GatewayCharge(string Ref, Money Amount, Money Refunded, Instant At);
 
+/// <summary>What the payment service sent to the site's bank.</summary>
+/// <param name="Ref">As it stands on the bank's own list.</param>
+/// <param name="From">The first day whose charges are in it.</param>
+/// <param name="To">The day it went: the first whose charges aren't.</param>
+/// <param name="Charges">The references of the charges in it.</param>
+public sealed record GatewayPayout(string Ref, LocalDate From, LocalDate To, Money Gross, Money GivenBack, Money Fees, Money Net, IReadOnlyList<string> Charges);
+
+/// <summary>A dispute as the payment service tells of it with a charge that was taken back.</summary>
+/// <param name="AnswerDays">Within so many days it can be answered.</param>
+public sealed record GatewayDispute(string Ref, string Reason, int AnswerDays);
+
 public sealed record ChargeRequest(string Key, Money Amount, string CardToken, string Text, Instant At);
 
 public abstract record ChargeResult
@@ -75,7 +92,10 @@ public abstract record GatewayCallback
 {
     private GatewayCallback() { }
     public sealed record SessionCompleted(SessionResult Result) : GatewayCallback;
-    public sealed record ChargedBack(string ChargeRef, Money Amount) : GatewayCallback;
+    /// <param name="Dispute">Where it can be answered; null where it can't.</param>
+    public sealed record ChargedBack(string ChargeRef, Money Amount, GatewayDispute? Dispute = null) : GatewayCallback;
+    /// <summary>A bank has decided a dispute.</summary>
+    public sealed record Decided(string DisputeRef, bool Won) : GatewayCallback;
     /// <summary>The signature isn't right, or too old.</summary>
     public sealed record NotSigned : GatewayCallback;
     /// <summary>Signed, but it can't be understood.</summary>

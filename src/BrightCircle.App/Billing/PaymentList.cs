@@ -16,7 +16,7 @@ public sealed record PaymentRow(Payment Payment, string Name);
 /// <param name="GivenBack">What of it went back since.</param>
 public sealed record PaymentPage(IReadOnlyList<PaymentRow> Rows, int Count, Money Received, Money GivenBack);
 public sealed record PaymentFile(Payment Payment, string Name, IReadOnlyList<LedgerEntry> Ledger, IReadOnlyList<Refund> Refunds, DueWork? UnderWay,
-    Core.Offer.Agreement Agreement, Checkout? Order);
+    Core.Offer.Agreement Agreement, Checkout? Order, Dispute? Dispute);
 
 static class Vouchered
 {
@@ -118,8 +118,11 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
         var ledger = trip.List(db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         var under = trip.First(db.DueWork.AsNoTracking().Where(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value));
+        // Of an order paid with one charge the dispute is about all of it.
+        var dispute = trip.First(db.Disputes.AsNoTracking().Where(d => d.PaymentId == id
+            || db.Payments.Any(p => p.Id == id && p.ChargeRef != "" && db.Payments.Any(x => x.Id == d.PaymentId && x.ChargeRef == p.ChargeRef))));
         await trip.Ask(ct);
         return found.Value is { } f ? new(f.Payment, f.Name, ledger.Value, refunds.Value, under.Value,
-            f.Agreement ?? Vouchered.AgreementOf(f.Payment, f.Order, catalogue.Now), f.Order) : null;
+            f.Agreement ?? Vouchered.AgreementOf(f.Payment, f.Order, catalogue.Now), f.Order, dispute.Value) : null;
     }
 }

@@ -36,7 +36,7 @@ public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gat
             var plan = holding?.PlanId ?? catalogue.Now.PriceById[payment.PriceId].PlanId;
             var by = order.By is null ? null : new TeamActor(0, order.By, TeamRole.Owner);
             // What came by transfer or by hand goes back the same way, by the team's own hand: here it is written down.
-            switch (payment.Way == PayWay.Card ? await gateway.Refund(item.Row.Key, payment.ChargeRef, amount, ct) : new RefundResult.Done(""))
+            switch (payment.Way == PayWay.Card ? await gateway.Refund(item.Row.Key, payment.ChargeRef, amount, item.Moment, ct) : new RefundResult.Done(""))
             {
                 case RefundResult.Done:
                     books.GivenBack(payment, amount, chargeback: false, order.Reason, item.Row.Key, item.Moment);

@@ -92,7 +92,9 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
     }
 
     static SessionResult? Completed(SessionBody? body) => body is { State: "completed", Id.Length: > 0 and <= RefLength }
-        ? new(body.Id, Ref(body.Charge), Ref(body.Card), Bounded.To(body.CardLabel, LabelLength), Taken(body.Amount, body.Currency)) : null;
+        ? new(body.Id, Ref(body.Charge), Ref(body.Card), Bounded.To(body.CardLabel, LabelLength), Taken(body.Amount, body.Currency),
+            NodaTime.Text.YearMonthPattern.Iso.Parse(body.Expires ?? "") is { Success: true, Value: var last } ? last.OnDayOfMonth(1).With(DateAdjusters.EndOfMonth)
+                : null) : null;
 
     /// <summary>A reference is used to ask again, so a longer one than is kept isn't cut but refused.</summary>
     static string Ref(string? given) => given is null ? "" : given.Length <= RefLength ? given
@@ -150,11 +152,49 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         }
     }
 
-    public async Task<RefundResult> Refund(string key, string chargeRef, Money amount, CancellationToken ct)
+    public async Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct)
     {
         try
         {
-            using var response = await Post("/refunds", key, new { charge = chargeRef, amount = amount.Minor, currency = amount.Currency.Code }, ct);
+            using var request = new HttpRequestMessage(HttpMethod.Get, $"/payouts?from={from}&to={to}");
+            request.Headers.Add("Till-Shop", settings.Shop);
+            using var response = await http.SendAsync(request, ct);
+            if (!response.IsSuccessStatusCode) return null;
+            static LocalDate? Day(string? text) => NodaTime.Text.LocalDatePattern.Iso.Parse(text ?? "") is { Success: true } day ? day.Value : null;
+            var payouts = new List<GatewayPayout>();
+            foreach (var p in await response.Content.ReadFromJsonAsync<List<PayoutBody>>(Json, ct) ?? [])
+                if (Currency.IsKnown(p.Currency) && Day(p.From) is { } first && Day(p.To) is { } last && new Currency(p.Currency) is var c)
+                    payouts.Add(new(Bounded.To(p.Id, RefLength), first, last, new(p.Gross, c), new(p.GivenBack, c), new(p.Fees, c), new(p.Net, c), p.Charges ?? []));
+            return payouts;
+        }
+        catch (Exception e) when (IsSilence(e, ct))
+        {
+            return null;
+        }
+    }
+
+    public async Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct)
+    {
+        try
+        {
+            using var response = await Post($"/disputes/{Uri.EscapeDataString(disputeRef)}/answer", key, new { text }, ct);
+            if ((int)response.StatusCode >= 500) return new RefundResult.Unknown($"The payment service answered {(int)response.StatusCode}.");
+            if (response.IsSuccessStatusCode) return new RefundResult.Done(disputeRef);
+            var body = await response.Content.ReadFromJsonAsync<RefundBody>(Json, ct);
+            return new RefundResult.Refused(body?.Reason is { } why ? Bounded.To(why, RefusalLength) : "The payment service refused it.");
+        }
+        catch (Exception e) when (IsSilence(e, ct))
+        {
+            return new RefundResult.Unknown("The payment service gave no answer in time.");
+        }
+    }
+
+    public async Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct)
+    {
+        try
+        {
+            using var response = await Post("/refunds", key, new { charge = chargeRef, amount = amount.Minor, currency = amount.Currency.Code, at = at.ToString() },
+                ct);
             if ((int)response.StatusCode >= 500) return new RefundResult.Unknown($"The payment service answered {(int)response.StatusCode}.");
             var body = await response.Content.ReadFromJsonAsync<RefundBody>(Json, ct);
             return response.IsSuccessStatusCode && body?.Id is { } id ? new RefundResult.Done(Ref(id))
@@ -171,12 +211,15 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         if (!CallbackSignature.IsRight(settings.Secret, timestamp, signature, body, wall.Now)) return new GatewayCallback.NotSigned();
         try
         {
-            return JsonSerializer.Deserialize<CallbackBody>(body, Json) switch
+            var callback = JsonSerializer.Deserialize<CallbackBody>(body, Json);
+            return callback switch
             {
                 { Event: "session.completed", Session: { } s } => Completed(s) is { } done ? new GatewayCallback.SessionCompleted(done)
                     : new GatewayCallback.Malformed(),
                 { Event: "charge.charged_back", Charge: { } c } => c.Id.Length is > 0 and <= RefLength && Taken(c.Amount, c.Currency) is { Minor: > 0 } amount
-                    ? new GatewayCallback.ChargedBack(c.Id, amount) : new GatewayCallback.Malformed(),
+                    ? new GatewayCallback.ChargedBack(c.Id, amount, callback.Dispute is { Id.Length: > 0 and <= RefLength } d
+                        ? new(d.Id, Bounded.To(d.Reason ?? "", RefusalLength), Math.Clamp(d.AnswerDays, 0, 365)) : null) : new GatewayCallback.Malformed(),
+                { Event: "dispute.decided", Dispute: { Id.Length: > 0 and <= RefLength, Won: { } won } decided } => new GatewayCallback.Decided(decided.Id, won),
                 { Event.Length: > 0 } => new GatewayCallback.Other(),
                 _ => new GatewayCallback.Malformed(),
             };
@@ -199,9 +242,12 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         return await http.SendAsync(request, ct);
     }
 
-    sealed record SessionBody(string Id, string Url, string State, string? Charge, string? Card, string? CardLabel, long? Amount, string? Currency);
+    sealed record SessionBody(string Id, string Url, string State, string? Charge, string? Card, string? CardLabel, long? Amount, string? Currency,
+        string? Expires);
+    sealed record DisputeBody(string Id, string? Reason, int AnswerDays, bool? Won);
+    sealed record PayoutBody(string Id, string? From, string? To, string Currency, long Gross, long GivenBack, long Fees, long Net, string[]? Charges);
     sealed record ChargeBody(string Id, string Outcome, string? Reason, long Amount, string Currency);
     sealed record ListedBody(string Id, string Outcome, long Amount, string Currency, long Refunded, string? ShopAt, DateTimeOffset At);
     sealed record RefundBody(string? Id, string? Reason);
-    sealed record CallbackBody(string Event, SessionBody? Session, ChargeBody? Charge);
+    sealed record CallbackBody(string Event, SessionBody? Session, ChargeBody? Charge, DisputeBody? Dispute);
 }

@@ -15,7 +15,12 @@ public sealed class DemoTill(string tillUrl, string postboxUrl) : IDisposable
     public Task SetCallbacks(string mode) => Send(till, "/control/callbacks", new { mode });
 
     /// <summary>Pays on the page of a session, found in its address.</summary>
-    public Task Pay(string sessionUrl, string number) => Send(till, $"/control/sessions/{sessionUrl.Split('/')[^1]}/pay", new { number });
+    /// <param name="expires">The card's last month: "2027-01"; null for ever.</param>
+    public Task Pay(string sessionUrl, string number, string? expires = null) =>
+        Send(till, $"/control/sessions/{sessionUrl.Split('/')[^1]}/pay", new { number, expires });
+
+    /// <summary>How a shop reaches it: "" as ever, "slow", "away".</summary>
+    public Task Reach(string shop, string mode, int seconds = 5) => Send(till, "/control/reach", new { shop, mode, seconds });
 
     public Task Refuse(string address) => Send(postbox, "/control/rules", new { address, rule = "refuse" });
 

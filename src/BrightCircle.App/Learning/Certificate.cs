@@ -4,83 +4,43 @@ using SkiaSharp;
 namespace BrightCircle.App.Learning;
 
 /// <summary>Who completed what, and when, on a page of A4 across.</summary>
-public sealed record CertificateFacts(string Name, Piece Piece, string Site, string Date, string Length, string Number);
+/// <param name="Language">Of its words: "en-GB".</param>
+public sealed record CertificateFacts(string Name, Piece Piece, string Site, string Date, string Length, string Number, string Language = "en");
 
 /// <summary>A certificate as PDF, its fonts embedded.</summary>
 public static class Certificate
 {
     const float Width = 842, Height = 595;
 
-    static SKTypeface Font(string name)
+    public static byte[] Pdf(CertificateFacts f)
     {
-        using var stream = typeof(Certificate).Assembly.GetManifestResourceStream(
-            typeof(Certificate).Assembly.GetManifestResourceNames().Single(n => n.EndsWith(name, StringComparison.Ordinal)))!;
-        return SKTypeface.FromStream(stream);
-    }
-
-    static readonly Lazy<SKTypeface> Serif = new(() => Font("Fraunces.ttf"));
-    static readonly Lazy<SKTypeface> Sans = new(() => Font("Figtree.ttf"));
-
-    public static byte[] Pdf(CertificateFacts facts)
-    {
-        using var buffer = new MemoryStream();
-        using (var document = SKDocument.CreatePdf(
-            buffer, new SKDocumentPdfMetadata { Title = $"{facts.Piece.Title}: {facts.Name}", Author = facts.Site, Creation = null }))
-        {
-            var canvas = document.BeginPage(Width, Height);
-            Draw(canvas, facts);
-            document.EndPage();
-            document.Close();
-        }
-        return buffer.ToArray();
-    }
-
-    static void Draw(SKCanvas canvas, CertificateFacts f)
-    {
-        var (ink, soft, sun, line) = (SKColor.Parse("#1F2A30"), SKColor.Parse("#55636B"), SKColor.Parse("#F2B632"), SKColor.Parse("#E4DDCF"));
-        canvas.Clear(SKColors.White);
-        using (var ring = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 14, Color = line, IsAntialias = true }) canvas.DrawCircle(
+        using var sheet = new PdfSheet($"{f.Piece.Title}: {f.Name}", f.Site, f.Language, Width, Height);
+        var canvas = sheet.Canvas;
+        using (var ring = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 14, Color = PdfSheet.Line, IsAntialias = true }) canvas.DrawCircle(
             Width - 120, 120, 62, ring);
         using (var arc = new SKPaint
         {
             Style = SKPaintStyle.Stroke,
             StrokeWidth = 14,
-            Color = sun,
+            Color = PdfSheet.Sun,
             IsAntialias = true,
             StrokeCap = SKStrokeCap.Butt
         }) canvas.DrawArc(SKRect.Create(Width - 182, 58, 124, 124), -90, 360, false, arc);
-        using (var frame = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 1.2f, Color = line, IsAntialias = true }) canvas.DrawRoundRect(
+        using (var frame = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 1.2f, Color = PdfSheet.Line, IsAntialias = true }) canvas.DrawRoundRect(
             SKRect.Create(28, 28, Width - 56, Height - 56), 6, 6, frame);
         var y = 120f;
-        Text(canvas, f.Site, Sans.Value, 15, soft, 72, ref y, Width - 300, 24);
+        sheet.Text(f.Site, PdfSheet.Sans, 15, PdfSheet.Soft, 72, ref y, Width - 300, 24);
         y = 220;
-        Text(canvas, f.Name, Serif.Value, 40, ink, 72, ref y, Width - 144, 46);
+        sheet.Text(f.Name, PdfSheet.Serif, 40, PdfSheet.Ink, 72, ref y, Width - 144, 46);
         y += 4;
-        Text(canvas, "has completed", Sans.Value, 17, soft, 72, ref y, Width - 144, 40);
-        Text(canvas, f.Piece.Title, Serif.Value, 30, ink, 72, ref y, Width - 144, 36);
-        if (f.Piece.Subtitle.Length > 0) Text(canvas, f.Piece.Subtitle, Sans.Value, 15, soft, 72, ref y, Width - 144, 24);
-        if (f.Length.Length > 0) { y += 8; Text(canvas, f.Length, Sans.Value, 14, soft, 72, ref y, Width - 144, 22); }
-        using (var under = new SKPaint { StrokeWidth = 4, Color = sun, IsAntialias = true }) canvas.DrawLine(72, Height - 112, 150, Height - 112, under);
+        sheet.Text("has completed", PdfSheet.Sans, 17, PdfSheet.Soft, 72, ref y, Width - 144, 40);
+        sheet.Text(f.Piece.Title, PdfSheet.Serif, 30, PdfSheet.Ink, 72, ref y, Width - 144, 36);
+        if (f.Piece.Subtitle.Length > 0) sheet.Text(f.Piece.Subtitle, PdfSheet.Sans, 15, PdfSheet.Soft, 72, ref y, Width - 144, 24);
+        if (f.Length.Length > 0) { y += 8; sheet.Text(f.Length, PdfSheet.Sans, 14, PdfSheet.Soft, 72, ref y, Width - 144, 22); }
+        sheet.Rule(72, 150, Height - 112, PdfSheet.Sun, 4);
         y = Height - 82;
-        Text(canvas, f.Date, Sans.Value, 15, ink, 72, ref y, 300, 20);
-        Text(canvas, f.Number, Sans.Value, 10, soft, 72, ref y, 400, 14);
-    }
-
-    /// <summary>Words on as many lines as they need.</summary>
-    static void Text(SKCanvas canvas, string text, SKTypeface face, float size, SKColor color, float x, ref float y, float width, float leading)
-    {
-        using var font = new SKFont(face, size) { Subpixel = true };
-        using var paint = new SKPaint { Color = color, IsAntialias = true };
-        var line = "";
-        foreach (var word in text.Split(' ', StringSplitOptions.RemoveEmptyEntries))
-        {
-            var longer = line.Length == 0 ? word : line + " " + word;
-            if (font.MeasureText(longer) <= width || line.Length == 0) { line = longer; continue; }
-            canvas.DrawText(line, x, y, SKTextAlign.Left, font, paint);
-            y += leading;
-            line = word;
-        }
-        canvas.DrawText(line, x, y, SKTextAlign.Left, font, paint);
-        y += leading;
+        sheet.Text(f.Date, PdfSheet.Sans, 15, PdfSheet.Ink, 72, ref y, 300, 20);
+        sheet.Text(f.Number, PdfSheet.Sans, 10, PdfSheet.Soft, 72, ref y, 400, 14);
+        return sheet.Done();
     }
 }

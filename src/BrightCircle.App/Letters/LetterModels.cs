@@ -29,6 +29,8 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             else if (key == "lines") model[key] = value.Split('\n').Select(l => new Dictionary<string, string> { ["text"] = l }).ToArray();
             else if (key.EndsWith("_path", StringComparison.Ordinal)) model[key[..^5] + "_link"] = address.Url + value;
             else model[key] = value;
+        // Receipts from before there were other ways to pay than the card.
+        if (letter.Kind == LetterKind.Receipt && !model.ContainsKey("from") && model.TryGetValue("card", out var card)) model["from"] = $"from the card {card}";
         if (letter.SignInLinkId is { } link) model["personal_link"] = showLink ? $"{address.Url}/in/{tokens.ForSignIn(link)}" : $"{address.Url}/in/…";
         if (letter.Kind == LetterKind.Edition && letter.EditionId is { } id)
         {

@@ -53,7 +53,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.ChangeRefused or Event.ChangeTakenBack or Event.PauseOver:
                 break;
             case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.LeaveOffered or Event.Stayed or Event.Ended or Event.RefundRefused
-                or Event.ChargedBack
+                or Event.ChargedBack or Event.DisputeAnswered or Event.DisputeDecided
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.Noted:
                 break;
@@ -100,7 +100,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             ["plan"] = Now.PlanName(e.Plan),
             ["amount"] = Show(e.Amount),
             ["date"] = Day(told.At),
-            ["card"] = e.Card,
+            ["from"] = e.Way == PayWay.Card ? $"from the card {e.Card}" : e.Card.StartsWith("transfer", StringComparison.Ordinal) ? $"by {e.Card}" : e.Card,
             ["paid_for"] = e.To is { } to ? $"{Day(e.From)} to {Day(to)}"
                 : Now.PlanById.GetValueOrDefault(e.Plan) is { } plan
                     && Core.Offer.PromiseWords.Lasts(plan.Promise) is { } length ? $"for {length}" : "for good",

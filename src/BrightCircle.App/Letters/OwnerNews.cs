@@ -23,7 +23,7 @@ public static class OwnerEvents
             Event.Joined { Price: { } price } => now.PriceById[price].Terms.NeedsCard ? set.Sale : OwnerLetterWhen.Never,
             Event.OrderPlaced or Event.VoucherBought => set.Sale,
             Event.PaymentFailed => set.Failure,
-            Event.ChargedBack => set.Dispute,
+            Event.ChargedBack or Event.DisputeDecided => set.Dispute,
             _ => OwnerLetterWhen.Never,
         };
     }
@@ -34,7 +34,7 @@ public static class OwnerEvents
         var kinds = new List<string>();
         if (set.Sale == when) kinds.AddRange(["joined", "order-placed", "voucher-bought"]);
         if (set.Failure == when) kinds.Add("payment-failed");
-        if (set.Dispute == when) kinds.Add("charged-back");
+        if (set.Dispute == when) kinds.AddRange(["charged-back", "dispute-decided"]);
         return [.. kinds];
     }
 }

@@ -24,7 +24,7 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
     /// <summary>What members leave behind, children before parents. A table that is missing here is found by a test.</summary>
     internal static readonly string[] Tables =
     [
-        "charge_asks", "payments_to_look_at", "refunds", "ledger", "holding_facts", "coupon_uses", "checkout_sessions", "payments", "group_seats", "people_batches",
+        "charge_asks", "payments_to_look_at", "disputes", "refunds", "ledger", "holding_facts", "coupon_uses", "checkout_sessions", "payments", "group_seats", "people_batches",
             "checkouts", "holdings",
             "cards", "letters", "journal",
             "standing_changes",

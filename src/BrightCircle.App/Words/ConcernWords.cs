@@ -13,6 +13,7 @@ public static class ConcernWords
         PaymentConcern.DisputeOfUnknown => "A bank took back a charge that isn’t known here.",
         PaymentConcern.ChargeRefused => "The payment service refuses a charge.",
         PaymentConcern.FirstPaymentFailed => "A first payment failed.",
+        PaymentConcern.DisputeWon => "A dispute was decided for you.",
     };
 
     public static string Many(PaymentConcern concern, int n) => concern switch
@@ -23,5 +24,6 @@ public static class ConcernWords
         PaymentConcern.DisputeOfUnknown => $"Banks took back {n} charges that aren’t known here.",
         PaymentConcern.ChargeRefused => $"The payment service refuses {n} charges.",
         PaymentConcern.FirstPaymentFailed => $"{n} first payments failed.",
+        PaymentConcern.DisputeWon => $"{n} disputes were decided for you.",
     };
 }

@@ -115,6 +115,39 @@ public sealed class LedgerEntry
     public string Text { get; init; } = "";
 }
 
+public enum DisputeState
+{
+    /// <summary>The team can say something to it.</summary>
+    Open,
+    Answered,
+    /// <summary>The money came back.</summary>
+    Won,
+    Lost,
+}
+
+/// <summary>A bank took a payment back, and the site may say something to it.</summary>
+public sealed class Dispute
+{
+    public long Id { get; init; }
+    public PaymentId PaymentId { get; init; }
+    public MemberId MemberId { get; init; }
+    /// <summary>The payment service's own reference.</summary>
+    public string Ref { get; init; } = "";
+    /// <summary>What was taken back, over all payments of the charge.</summary>
+    public Money Amount { get; init; }
+    public Instant OpenedAt { get; init; }
+    /// <summary>Until when it can be answered.</summary>
+    public Instant AnswerBy { get; init; }
+    public string Reason { get; init; } = "";
+    public DisputeState State { get; set; }
+    public string? Answer { get; set; }
+    public Instant? AnsweredAt { get; set; }
+    public string? AnsweredBy { get; set; }
+    public Instant? DecidedAt { get; set; }
+
+    public bool CanBeAnswered(Instant at) => State == DisputeState.Open && at < AnswerBy;
+}
+
 /// <summary>Why the team has to look at a payment.</summary>
 public enum PaymentConcern
 {
@@ -130,6 +163,8 @@ public enum PaymentConcern
     ChargeRefused,
     /// <summary>The very first charge after a trial failed.</summary>
     FirstPaymentFailed,
+    /// <summary>A dispute was decided for the site: the money came back, and what it paid for had ended.</summary>
+    DisputeWon,
 }
 
 /// <summary>A payment that somebody of the team has to look at; it stands on Today until they did.</summary>

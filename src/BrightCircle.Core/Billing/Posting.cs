@@ -68,6 +68,9 @@ public sealed record Posting
         new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
         new(LedgerAccount.Credit, amount), new(LedgerAccount.Member, -amount));
 
+    /// <summary>Money that a bank had taken back came in again: the dispute was won.</summary>
+    public static Posting Restored(Money amount) => new(new(LedgerAccount.Cash, amount), new(LedgerAccount.Refunds, -amount));
+
     /// <summary>Money goes back, by a refund or a chargeback.</summary>
     public static Posting GivenBack(Money amount, PayWay way = PayWay.Card) => new(
         new(LedgerAccount.Refunds, amount), new(Into(way), -amount));

@@ -38,6 +38,8 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(Credited), "credited")]
 [JsonDerivedType(typeof(RefundRefused), "refund-refused")]
 [JsonDerivedType(typeof(ChargedBack), "charged-back")]
+[JsonDerivedType(typeof(DisputeAnswered), "dispute-answered")]
+[JsonDerivedType(typeof(DisputeDecided), "dispute-decided")]
 [JsonDerivedType(typeof(CardChanged), "card-changed")]
 [JsonDerivedType(typeof(Added), "added")]
 [JsonDerivedType(typeof(SignedIn), "signed-in")]
@@ -78,8 +80,9 @@ public abstract record Event
     public sealed record Begun(HoldingId Holding, PlanId Plan, bool Quietly) : Event;
     /// <param name="To">The end of the stretch it pays for; null for good.</param>
     /// <param name="Next">What will be charged next, and when; null where nothing will.</param>
+    /// <param name="Way">How it came in.</param>
     public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next,
-        Instant? NextAt) : Event;
+        Instant? NextAt, Offer.PayWay Way = Offer.PayWay.Card) : Event;
     /// <summary>Something was ordered, and its money comes by another way than the card.</summary>
     /// <param name="Order">Its number.</param>
     /// <param name="Until">Until when the money is waited for.</param>
@@ -156,6 +159,10 @@ public abstract record Event
     public sealed record RefundRefused(PaymentId Payment, Money Amount, string Reason) : Event;
     /// <param name="AlreadyRefunded">All of it had gone back before, so nothing more did.</param>
     public sealed record ChargedBack(PaymentId Payment, HoldingId? Holding, PlanId Plan, Money Amount, bool AlreadyRefunded) : Event;
+    /// <summary>The team said something to a bank that took a payment back.</summary>
+    public sealed record DisputeAnswered(PaymentId Payment, Money Amount) : Event;
+    /// <param name="Won">The money came back.</param>
+    public sealed record DisputeDecided(PaymentId Payment, Money Amount, bool Won) : Event;
     public sealed record CardChanged(string Card) : Event;
     /// <summary>The team made the account.</summary>
     public sealed record Added : Event;

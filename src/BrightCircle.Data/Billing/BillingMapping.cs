@@ -60,6 +60,24 @@ sealed class PaymentMapping : IEntityTypeConfiguration<Payment>
     }
 }
 
+sealed class DisputeMapping : IEntityTypeConfiguration<Dispute>
+{
+    public void Configure(EntityTypeBuilder<Dispute> b)
+    {
+        b.ToTable("disputes", t => t.HasCheckConstraint("ck_disputes_amount", "amount_minor > 0"));
+        b.Property(d => d.Id).ValueGeneratedNever();
+        b.ComplexProperty(d => d.Amount, m => PaymentMapping.Money(m));
+        b.Property(d => d.Ref).HasMaxLength(80);
+        b.Property(d => d.Reason).HasMaxLength(200);
+        b.Property(d => d.Answer).HasMaxLength(4000);
+        b.Property(d => d.AnsweredBy).HasMaxLength(120);
+        b.HasIndex(d => d.Ref).IsUnique();
+        b.HasIndex(d => d.PaymentId);
+        b.HasOne<Payment>().WithMany().HasForeignKey(d => d.PaymentId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<Member>().WithMany().HasForeignKey(d => d.MemberId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
 sealed class RefundMapping : IEntityTypeConfiguration<Refund>
 {
     public void Configure(EntityTypeBuilder<Refund> b)

@@ -11,6 +11,7 @@ public enum DueKind
     /// <summary>A transfer is asked for before it is due.</summary>
     AskTransfer,
     SendVoucher,
+    DisputeDecided,
     /// <summary>A letter to the owner about money: one thing, or a day.</summary>
     OwnerNews,
     /// <summary>A card on file runs out.</summary>

@@ -28,6 +28,101 @@ namespace BrightCircle.Data.Migrations
                 .StartsAt(1000L)
                 .IncrementsBy(200);
 
+            modelBuilder.Entity("BrightCircle.Core.Billing.Dispute", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Answer")
+                        .HasMaxLength(4000)
+                        .HasColumnType("character varying(4000)")
+                        .HasColumnName("answer");
+
+                    b.Property<Instant>("AnswerBy")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("answer_by");
+
+                    b.Property<Instant?>("AnsweredAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("answered_at");
+
+                    b.Property<string>("AnsweredBy")
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("answered_by");
+
+                    b.Property<Instant?>("DecidedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("decided_at");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<Instant>("OpenedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("opened_at");
+
+                    b.Property<long>("PaymentId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("payment_id");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("reason");
+
+                    b.Property<string>("Ref")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("ref");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("state");
+
+                    b.ComplexProperty(typeof(Dictionary<string, object>), "Amount", "BrightCircle.Core.Billing.Dispute.Amount#Money", b1 =>
+                        {
+                            b1.IsRequired();
+
+                            b1.Property<string>("Currency")
+                                .IsRequired()
+                                .HasMaxLength(3)
+                                .HasColumnType("character(3)")
+                                .HasColumnName("currency")
+                                .IsFixedLength();
+
+                            b1.Property<long>("Minor")
+                                .HasColumnType("bigint")
+                                .HasColumnName("amount_minor");
+                        });
+
+                    b.HasKey("Id")
+                        .HasName("pk_disputes");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_disputes_member_id");
+
+                    b.HasIndex("PaymentId")
+                        .HasDatabaseName("ix_disputes_payment_id");
+
+                    b.HasIndex("Ref")
+                        .IsUnique()
+                        .HasDatabaseName("ix_disputes_ref");
+
+                    b.ToTable("disputes", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_disputes_amount", "amount_minor > 0");
+
+                            t.HasCheckConstraint("ck_disputes_state_known", "\"state\" in ('Open', 'Answered', 'Won', 'Lost')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Billing.LedgerEntry", b =>
                 {
                     b.Property<long>("Id")
@@ -351,7 +446,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("payments_to_look_at", null, t =>
                         {
-                            t.HasCheckConstraint("ck_payments_to_look_at_concern_known", "\"concern\" in ('TakenDiffers', 'Dispute', 'DisputeAfterRefund', 'DisputeOfUnknown', 'ChargeRefused', 'FirstPaymentFailed')");
+                            t.HasCheckConstraint("ck_payments_to_look_at_concern_known", "\"concern\" in ('TakenDiffers', 'Dispute', 'DisputeAfterRefund', 'DisputeOfUnknown', 'ChargeRefused', 'FirstPaymentFailed', 'DisputeWon')");
                         });
                 });
 
@@ -2472,7 +2567,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'OwnerNews', 'CardExpiring', 'ForgetOrders')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'CardExpiring', 'ForgetOrders')");
                         });
                 });
 
@@ -4113,6 +4208,23 @@ namespace BrightCircle.Data.Migrations
                         .HasName("pk_account_tokens");
 
                     b.ToTable("account_tokens", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Billing.Dispute", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_disputes_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Billing.Payment", null)
+                        .WithMany()
+                        .HasForeignKey("PaymentId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_disputes_payments_payment_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Billing.LedgerEntry", b =>

@@ -33,7 +33,10 @@ public static class Endpoints
                 case GatewayCallback.SessionCompleted done:
                     return await complete.ByCallback(done.Result, http.RequestAborted) ? Results.NoContent() : Results.StatusCode(503);
                 case GatewayCallback.ChargedBack back:
-                    await note.Do(back.ChargeRef, back.Amount, http.RequestAborted);
+                    await note.Do(back.ChargeRef, back.Amount, http.RequestAborted, back.Dispute);
+                    return Results.NoContent();
+                case GatewayCallback.Decided decided:
+                    await note.Decided(decided.DisputeRef, decided.Won, http.RequestAborted);
                     return Results.NoContent();
                 case GatewayCallback.Other: return Results.NoContent();
                 default: throw new InvalidOperationException("No such callback.");
@@ -196,7 +199,8 @@ public static class Endpoints
         var openings = await reader.Openings(member, ct);
         if (Completion.Of(p, l => openings.GetValueOrDefault(l)?.DoneAt) is not { } at) return null;
         var length = $"{Say.Count(Completion.Counted(p).Count, "lesson")}{(p.Minutes is { } m ? ", " + Say.Length(m) : "")}";
-        return new(visitor.Person!.Name, p, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), length, $"{p.Id.Value}-{member.Value}");
+        return new(visitor.Person!.Name, p, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), length, $"{p.Id.Value}-{member.Value}",
+            now.Culture.Name);
     }
 
     static async Task<Block?> OpenBlock(long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, CancellationToken ct)

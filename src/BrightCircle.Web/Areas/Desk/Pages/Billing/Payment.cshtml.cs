@@ -12,6 +12,24 @@ public sealed class PaymentModel(PaymentList list, RefundPayment refund) : DeskP
     public Money Debits => File.Ledger.Where(l => l.Amount.Minor > 0).Aggregate(Core.Money.Zero(File.Payment.Amount.Currency), (s, l) => s + l.Amount);
     public Money Credits => File.Ledger.Where(l => l.Amount.Minor < 0).Aggregate(Core.Money.Zero(File.Payment.Amount.Currency), (s, l) => s - l.Amount);
 
+    public Core.Billing.Dispute? Dispute => File.Dispute;
+    /// <summary>What was written to the bank and couldn't be sent.</summary>
+    public string? Typed { get; private set; }
+
+    public async Task<IActionResult> OnPostAnswer(long id, long dispute, string? answer, [FromServices] Disputes disputes)
+    {
+        if (await list.Load(new(id), Ct) is not { } file) return NotFound();
+        (File, Typed) = (file, answer);
+        var done = await disputes.Answer(Actor, dispute, answer, Ct);
+        if (done.Ok)
+        {
+            Tell("It is sent. The bank decides, and you hear of it here.");
+            return Redirect($"/desk/payments/{id}");
+        }
+        Refuse(done.Refusal!, done.Field);
+        return Page();
+    }
+
     public async Task<IActionResult> OnGet(long id)
     {
         if (await list.Load(new(id), Ct) is not { } file) return NotFound();

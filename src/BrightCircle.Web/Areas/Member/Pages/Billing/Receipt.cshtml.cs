@@ -10,11 +10,16 @@ public sealed class ReceiptModel(FindReceipt find) : MemberPage
     public override string Place => "account";
     public ReceiptView Receipt { get; private set; } = null!;
 
-    public async Task<IActionResult> OnGet(long id)
+    public async Task<IActionResult> OnGet(long id) => await Find(id) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnGetPdf(long id) =>
+        await Find(id) ? File(ReceiptPdf.Of(Receipt.Words), "application/pdf", $"receipt-{Receipt.Payment.Receipt}.pdf") : NotFound();
+
+    async Task<bool> Find(long id)
     {
         // One's own receipts; the team may look at any.
-        if (await find.Do(new(id), Ct) is not { } receipt || !(Visitor.IsTeam || receipt.Payment.MemberId == Visitor.Member)) return NotFound();
+        if (await find.Do(new(id), Ct) is not { } receipt || !(Visitor.IsTeam || receipt.Payment.MemberId == Visitor.Member)) return false;
         Receipt = new(receipt, this);
-        return Page();
+        return true;
     }
 }

@@ -12,6 +12,10 @@ namespace BrightCircle.Data.Migrations
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.DropCheckConstraint(
+                name: "ck_payments_to_look_at_concern_known",
+                table: "payments_to_look_at");
+
+            migrationBuilder.DropCheckConstraint(
                 name: "ck_letters_kind_known",
                 table: "letters");
 
@@ -208,6 +212,44 @@ namespace BrightCircle.Data.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "disputes",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false),
+                    payment_id = table.Column<long>(type: "bigint", nullable: false),
+                    member_id = table.Column<long>(type: "bigint", nullable: false),
+                    @ref = table.Column<string>(name: "ref", type: "character varying(80)", maxLength: 80, nullable: false),
+                    opened_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    answer_by = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    reason = table.Column<string>(type: "character varying(200)", maxLength: 200, nullable: false),
+                    state = table.Column<string>(type: "character varying(40)", maxLength: 40, nullable: false),
+                    answer = table.Column<string>(type: "character varying(4000)", maxLength: 4000, nullable: true),
+                    answered_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    answered_by = table.Column<string>(type: "character varying(120)", maxLength: 120, nullable: true),
+                    decided_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    currency = table.Column<string>(type: "character(3)", fixedLength: true, maxLength: 3, nullable: false),
+                    amount_minor = table.Column<long>(type: "bigint", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_disputes", x => x.id);
+                    table.CheckConstraint("ck_disputes_amount", "amount_minor > 0");
+                    table.CheckConstraint("ck_disputes_state_known", "\"state\" in ('Open', 'Answered', 'Won', 'Lost')");
+                    table.ForeignKey(
+                        name: "fk_disputes_members_member_id",
+                        column: x => x.member_id,
+                        principalTable: "members",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                    table.ForeignKey(
+                        name: "fk_disputes_payments_payment_id",
+                        column: x => x.payment_id,
+                        principalTable: "payments",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "terms_texts",
                 columns: table => new
                 {
@@ -226,6 +268,11 @@ namespace BrightCircle.Data.Migrations
                 name: "ix_site_terms_page_id",
                 table: "site",
                 column: "terms_page_id");
+
+            migrationBuilder.AddCheckConstraint(
+                name: "ck_payments_to_look_at_concern_known",
+                table: "payments_to_look_at",
+                sql: "\"concern\" in ('TakenDiffers', 'Dispute', 'DisputeAfterRefund', 'DisputeOfUnknown', 'ChargeRefused', 'FirstPaymentFailed', 'DisputeWon')");
 
             migrationBuilder.CreateIndex(
                 name: "ix_payments_order_id",
@@ -272,7 +319,7 @@ namespace BrightCircle.Data.Migrations
             migrationBuilder.AddCheckConstraint(
                 name: "ck_due_work_kind_known",
                 table: "due_work",
-                sql: "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'OwnerNews', 'CardExpiring', 'ForgetOrders')");
+                sql: "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'CardExpiring', 'ForgetOrders')");
 
             migrationBuilder.CreateIndex(
                 name: "ix_checkouts_browser_hash",
@@ -305,6 +352,22 @@ namespace BrightCircle.Data.Migrations
                 name: "ix_checkout_sessions_checkout_id",
                 table: "checkout_sessions",
                 column: "checkout_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_disputes_member_id",
+                table: "disputes",
+                column: "member_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_disputes_payment_id",
+                table: "disputes",
+                column: "payment_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_disputes_ref",
+                table: "disputes",
+                column: "ref",
+                unique: true);
 
             migrationBuilder.AddForeignKey(
                 name: "fk_key_links_checkouts_order_id",
@@ -369,11 +432,18 @@ namespace BrightCircle.Data.Migrations
                 name: "checkout_sessions");
 
             migrationBuilder.DropTable(
+                name: "disputes");
+
+            migrationBuilder.DropTable(
                 name: "terms_texts");
 
             migrationBuilder.DropIndex(
                 name: "ix_site_terms_page_id",
                 table: "site");
+
+            migrationBuilder.DropCheckConstraint(
+                name: "ck_payments_to_look_at_concern_known",
+                table: "payments_to_look_at");
 
             migrationBuilder.DropIndex(
                 name: "ix_payments_order_id",
@@ -528,6 +598,11 @@ namespace BrightCircle.Data.Migrations
                 oldClrType: typeof(long),
                 oldType: "bigint",
                 oldNullable: true);
+
+            migrationBuilder.AddCheckConstraint(
+                name: "ck_payments_to_look_at_concern_known",
+                table: "payments_to_look_at",
+                sql: "\"concern\" in ('TakenDiffers', 'Dispute', 'DisputeAfterRefund', 'DisputeOfUnknown', 'ChargeRefused', 'FirstPaymentFailed')");
 
             migrationBuilder.AddCheckConstraint(
                 name: "ck_letters_kind_known",
