@@ -226,15 +226,18 @@ public sealed class TillState : IDisposable
             var mine = charges.Values.Where(c => c.Shop == shop && c.Outcome == "approved").ToArray();
             var back = refundByKey.Values.Where(r => charges[r.Charge].Shop == shop).ToLookup(r => (Monday(When(r.ShopAt, r.At)), charges[r.Charge].Currency));
             return [.. mine.GroupBy(c => (Week: Monday(When(c.ShopAt, c.At)), c.Currency)).Select(g => (g.Key, Charges: g.ToArray()))
-                .Concat(back.Where(b => !mine.Any(c => (Monday(When(c.ShopAt, c.At)), c.Currency) == b.Key)).Select(b => (b.Key, Charges: Array.Empty<TillCharge>())))
+                .Concat(back.Where(b => !mine.Any(c => (Monday(When(c.ShopAt, c.At)), c.Currency) == b.Key))
+                    .Select(b => (b.Key, Charges: Array.Empty<TillCharge>())))
                 .Select(x =>
                 {
                     var (week, currency) = x.Key;
                     var (gross, fees) = (x.Charges.Sum(c => c.Amount), x.Charges.Sum(c => Fee(c.Amount)));
                     // What a bank took back is kept from the week it was paid in, unless it was won.
-                    var taken = x.Charges.Where(c => c.ChargedBack && !disputes.Values.Any(d => d.Charge == c.Id && d.Won == true)).Sum(c => c.Amount - c.Refunded);
+                    var taken = x.Charges.Where(c => c.ChargedBack && !disputes.Values.Any(d => d.Charge == c.Id && d.Won == true))
+                        .Sum(c => c.Amount - c.Refunded);
                     var given = back[x.Key].Sum(r => r.Amount) + taken;
-                    return new TillPayout($"payout-{week:yyyyMMdd}-{currency}", week.ToString("yyyy-MM-dd"), week.AddDays(7).ToString("yyyy-MM-dd"), currency, gross, given,
+                    return new TillPayout($"payout-{week:yyyyMMdd}-{currency}", week.ToString("yyyy-MM-dd"), week.AddDays(7).ToString("yyyy-MM-dd"),
+                        currency, gross, given,
                         fees, gross - given - fees, [.. x.Charges.Select(c => c.Id)]);
                 })
                 .Where(p => DateTimeOffset.Parse(p.To + "T00:00Z", System.Globalization.CultureInfo.InvariantCulture) is var end && end > from && end <= to)

@@ -20,7 +20,8 @@ public static class TillPages
         // How a bad day at the payment service looks: every answer late, or none at all.
         app.Use(async (http, next) =>
         {
-            if (http.Request.Path.Value is { } path && path != "/" && !path.StartsWith("/control", StringComparison.Ordinal) && path is not ("/health" or "/reach"))
+            if (http.Request.Path.Value is { } path && path != "/" && !path.StartsWith("/control", StringComparison.Ordinal)
+                && path is not ("/health" or "/reach"))
             {
                 var (mode, seconds) = reach.GetValueOrDefault(Shop(http), reach.GetValueOrDefault("", ("", 0)));
                 if (mode == "away")
@@ -137,7 +138,8 @@ public static class TillPages
             var form = await http.Request.ReadFormAsync();
             var typed = form["number"].ToString();
             if (Cards.Read(typed, out var number, out var behaviour) is { } wrong) return Html("Pay", CardForm(s, wrong, typed), 422);
-            if (Expiry(form["expires"]) is not { } expires) return Html("Pay", CardForm(s, "The expiry is month and year, like 12/29, and not past.", typed), 422);
+            if (Expiry(form["expires"]) is not { } expires) return Html("Pay", CardForm(s, "The expiry is month and year, like 12/29, and not past.", typed),
+                422);
             if (behaviour == Behaviour.NeedsCardholder && s.State != "completed")
             {
                 var confirmed = form["confirmed"].ToString();
@@ -286,17 +288,25 @@ public static class TillPages
             <h2>{all.Count} charges</h2><p class=quiet>{(all.Count > 200 ? "The newest 200. " : "")}Times are the shop’s own.</p>
             <table><tr><th>When</th><th>For</th><th>Card</th><th class=r>Amount</th><th>Answer</th><th></th></tr>{rows}</table>
             {Disputes(till)}
-            <h2>How it can be reached</h2><form method=post action="/reach"><p class=quiet>{(reach.GetValueOrDefault("", ("", 0)) switch { ("slow", var s) => $"Every answer takes {s} s.",
-                ("away", _) => "It doesn’t answer at all.", _ => "As ever." })}</p><button name=mode value="" class=plain>As ever</button>
+            <h2>How it can be reached</h2><form method=post action="/reach"><p class=quiet>{(reach.GetValueOrDefault("", ("", 0)) switch
+        {
+            ("slow", var s) =>
+                $"Every answer takes {s} s.",
+            ("away", _) => "It doesn’t answer at all.",
+            _ => "As ever."
+        })}</p><button name=mode value="" class=plain>As ever</button>
             <button name=mode value=slow class=plain>Slow</button> <button name=mode value=away class=plain>Unreachable</button></form>
             <h2>Last callbacks</h2><p class=quiet>They come {Moment(callbacks.Mode)}.</p>
             <pre>{Enc(string.Join('\n', callbacks.Log.Reverse()))}</pre>
             """;
     }
 
-    static string Disputes(TillState till) => till.Disputes() is not { Count: > 0 } all ? "" : "<h2>Disputes</h2><table>" + string.Concat(all.Take(50).Select(d => $"""
-        <tr><td class=num>{Enc(d.Charge)}</td><td>{Enc(d.Reason)}{(d.Answer is { } answer ? $"<br>The shop says: {Enc(answer)}" : "")}</td><td>{(d.Won is { } won
-            ? won ? "for the shop" : "for the cardholder" : $"<form method=post action=\"/disputes/{d.Id}/decide\"><button name=won value=yes class=plain>For the shop"
+    static string Disputes(TillState till) => till.Disputes() is not { Count: > 0 } all ? "" : "<h2>Disputes</h2><table>"
+        + string.Concat(all.Take(50).Select(d => $"""
+        <tr><td class=num>{Enc(d.Charge)}</td><td>{Enc(d.Reason)}{(d.Answer is { } answer ? $"<br>The shop says: {Enc(answer)}"
+            : "")}</td><td>{(d.Won is { } won
+            ? won ? "for the shop" : "for the cardholder"
+                : $"<form method=post action=\"/disputes/{d.Id}/decide\"><button name=won value=yes class=plain>For the shop"
                 + "</button> <button name=won value=no class=plain>For the cardholder</button></form>")}</td></tr>
         """)) + "</table>";
 

@@ -44,7 +44,8 @@ public class OrderTests
     {
         var done = await house.Get<MoneySettings, Result>(s => s.Save(house.Owner, new([new(PayWay.Card, true, "Card", "", 0, false),
             new(PayWay.Transfer, true, "Bank transfer", "Account 12345678, Sort code 00-00-00", 14, atOnce),
-            new(PayWay.Elsewhere, true, "In cash", "At the stall on Saturdays", 10, atOnce)], PayWay.Card, 0, sale, OwnerLetterWhen.Never, OwnerLetterWhen.AtOnce),
+            new(PayWay.Elsewhere, true, "In cash", "At the stall on Saturdays", 10, atOnce)], PayWay.Card, 0, sale, OwnerLetterWhen.Never,
+                OwnerLetterWhen.AtOnce),
             default));
         Assert.True(done.Ok, done.Refusal);
     }
@@ -53,7 +54,8 @@ public class OrderTests
         VoucherWish? voucher = null, string? coupon = null)
     {
         email ??= House.NewAddress();
-        var start = await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[price], "Mirela Duarte", email, member, default, null, coupon, voucher));
+        var start = await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[price], "Mirela Duarte", email, member, default, null, coupon,
+            voucher));
         var begun = Assert.IsType<JoinStart.Begun>(start);
         return (begun.Checkout, begun.Secret, email);
     }
@@ -89,7 +91,8 @@ public class OrderTests
         Assert.Equal(0, await house.Ask(db => db.Ledger.GroupBy(l => l.PostingId).Where(g => g.Sum(l => l.Amount.Minor) != 0).CountAsync()));
         foreach (var (account, cards) in new[] { (LedgerAccount.Cash, true), (LedgerAccount.Bank, false) })
             Assert.Equal(await house.Ask(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && (p.Way == PayWay.Card) == cards)
-                .SumAsync(p => p.Amount.Minor - p.RefundedMinor)), await house.Ask(db => db.Ledger.Where(l => l.Account == account).SumAsync(l => l.Amount.Minor)));
+                .SumAsync(p => p.Amount.Minor - p.RefundedMinor)), await house.Ask(db =>
+                    db.Ledger.Where(l => l.Account == account).SumAsync(l => l.Amount.Minor)));
         var compared = await house.Get<CompareBooks, Comparison?>(s => s.Of(house.Now.Calendar.Date(house.Clock.Now).ToYearMonth(), default));
         Assert.Empty(compared!.Differences);
         var receipts = await house.Ask(db => db.Payments.Where(p => p.ReceiptNumber != null).OrderBy(p => p.ReceiptNumber)
@@ -229,7 +232,8 @@ public class OrderTests
         await using var house = await House.Open();
         var page = (await house.Get<SitePages, Result<long>>(s => s.Make(house.Owner, SitePageKind.Free, null, null, default))).Value;
         Block[] Text(string words) => [new Block.Text($"<p>{words}</p>") { Id = house.Services.GetRequiredService<Ids>().Next<BlockId>() }];
-        Assert.Equal(2, (await house.Get<SitePages, Result<int>>(s => s.Save(house.Owner, page, new("Terms of sale", "terms", "", null, Text("First words"), true, 1),
+        Assert.Equal(2, (await house.Get<SitePages, Result<int>>(s => s.Save(house.Owner, page,
+            new("Terms of sale", "terms", "", null, Text("First words"), true, 1),
             default))).Value);
         var set = await house.Get<MoneySettings, MoneyDraft>(s => Task.FromResult(s.Now));
         Assert.True((await house.Get<MoneySettings, Result>(s => s.Save(house.Owner, set with { Terms = page }, default))).Ok);
@@ -246,7 +250,8 @@ public class OrderTests
         Assert.Contains("First words", ((Block.Text)file.Terms!.Sections[0]).Html, StringComparison.Ordinal);
         Assert.Equal(2, file.Terms.Version);
         // A page that isn't public any more is nothing to agree to.
-        await house.Get<SitePages, Result<int>>(s => s.Save(house.Owner, page, new("Terms of sale", "terms", "", null, Text("Other words"), false, 3), default));
+        await house.Get<SitePages, Result<int>>(s => s.Save(house.Owner, page, new("Terms of sale", "terms", "", null, Text("Other words"), false, 3),
+            default));
         Assert.True((await house.Get<ChooseOrder, Result>(s => s.Agree(checkout, false, null, default))).Ok);
     }
 
@@ -377,7 +382,8 @@ public class OrderTests
         var order = await Place(house, house.Monthly, email: email);
         await Confirm(house, order.Id);
         var id = order.MemberId!.Value;
-        Task<Checkout?> Wanted() => house.Ask(db => db.Checkouts.AsNoTracking().OrderBy(c => c.Id).LastOrDefaultAsync(c => c.MemberId == id && c.PriceId == null));
+        Task<Checkout?> Wanted() => house.Ask(db => db.Checkouts.AsNoTracking().OrderBy(c => c.Id)
+            .LastOrDefaultAsync(c => c.MemberId == id && c.PriceId == null));
         await house.To(house.Now.Calendar.At(new(2026, 12, 14, 10, 41)));
         Assert.Null(await Wanted());
         await house.To(house.Now.Calendar.At(new(2026, 12, 14, 10, 43)));
@@ -532,6 +538,97 @@ public class OrderTests
         Assert.Single(await house.Ask(db => db.Checkouts.Where(c => c.MemberId == began.MemberId && c.PriceId == null).ToListAsync()));
     }
 
+    // Everybody has a way through, by card, by transfer and open at once: who is new, known but signed out, signed in, holding another tier, lapsed; and who
+    // holds it is told so before paying where they are known, and gets their money back (or isn't charged) where they weren't.
+    [Theory]
+    [InlineData(PayWay.Card)]
+    [InlineData(PayWay.Transfer)]
+    [InlineData(PayWay.Elsewhere)]
+    public async Task Everybody_has_a_way_through(PayWay way)
+    {
+        await using var house = await House.Open();
+        await Ways(house, atOnce: way == PayWay.Elsewhere);
+        var apiary = (await house.Get<SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Apiary", 3, "",
+            [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default))).Value;
+        var other = (await house.Get<AddPrice, Result<PriceId>>(s => s.Do(house.Owner, apiary, Draft(PriceKind.Recurring, "39"), default))).Value;
+
+        async Task<Checkout> Buy(string email, MemberId? member)
+        {
+            var (checkout, _, _) = await Begin(house, house.Monthly, member, email);
+            if (way == PayWay.Card)
+            {
+                await house.Till.Pay((await house.TillPage(checkout))!, DemoTill.Approves);
+                await house.Return(checkout);
+            }
+            else
+            {
+                Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, way, default))).Ok);
+                if ((await Order(house, checkout)).State == CheckoutState.Placed) Assert.True((await Confirm(house, checkout)).Ok);
+            }
+            return await Order(house, checkout);
+        }
+        async Task<string> EmailOf(MemberId id) => (await house.Member(id)).Email;
+        async Task Holds(Checkout order, int ended = 0)
+        {
+            Assert.Null(order.RefusedBecause);
+            var holdings = await house.Holdings(order.MemberId!.Value);
+            Assert.Equal((house.Keeper, way), (holdings.Single(h => h.Id == order.HoldingId).PlanId, holdings.Single(h => h.Id == order.HoldingId).Way));
+            Assert.Equal(HoldingState.Active, holdings.Single(h => h.Id == order.HoldingId).StateAt(house.Clock.Now));
+            Assert.Equal(ended, holdings.Count(h => h.Id != order.HoldingId));
+        }
+        async Task<MemberId> Lapsed()
+        {
+            var id = await house.Join(house.Monthly);
+            var held = (await house.Holdings(id))[0];
+            Assert.True((await house.Get<EndPlan, Result>(s => s.Do(house.Owner, id, held.Id, default))).Ok);
+            return id;
+        }
+
+        await Holds(await Buy(House.NewAddress(), null));
+        var lapsed = await Lapsed();
+        await Holds(await Buy(await EmailOf(lapsed), null), ended: 1);
+        var again = await Lapsed();
+        await Holds(await Buy(await EmailOf(again), again), ended: 1);
+        foreach (var signedIn in new[] { true, false })
+        {
+            var holder = await house.Join(other);
+            await Holds(await Buy(await EmailOf(holder), signedIn ? holder : null), ended: 1);
+        }
+        // Who holds it: signed in they hear it at once; signed out nothing tells the address, and nothing is kept of their money.
+        var has = await house.Join(house.Monthly);
+        Assert.IsType<JoinStart.Refused>(await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[house.Monthly], null, null, has, default)));
+        var refused = await Buy(await EmailOf(has), null);
+        Assert.NotNull(refused.RefusedBecause);
+        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        Assert.Equal(1800, (await house.Payments(has)).Sum(p => p.Amount.Minor - p.RefundedMinor));
+        Assert.Single(await house.Holdings(has));
+        await Balances(house);
+    }
+
+    [Fact]
+    public async Task A_price_that_is_closed_meanwhile_is_still_had_by_whoever_was_on_the_way()
+    {
+        await using var house = await House.Open();
+        await Ways(house);
+        var (byCard, _, _) = await Begin(house, house.Monthly);
+        var page = (await house.TillPage(byCard))!;
+        var placed = await Place(house, house.Monthly);
+        await Words(house, house.Monthly, w => w with { Availability = Availability.Closed });
+        await house.Till.Pay(page, DemoTill.Approves);
+        Assert.Equal(HoldingState.Active, (await house.Holdings((await house.Return(byCard))!.MemberId!.Value))[0].StateAt(house.Clock.Now));
+        Assert.True((await Confirm(house, placed.Id)).Ok);
+        Assert.IsType<JoinStart.Refused>(await house.Get<BeginJoin, JoinStart>(s =>
+            s.Do(house.Now.PriceById[house.Monthly], "Mirela Duarte", House.NewAddress(), null,
+            default)));
+        Assert.Equal([(PayWay.Card, 1), (PayWay.Transfer, 1)], (await house.Get<PaymentList, PaymentPage>(s => s.Page(new(), 1, default))).Rows
+            .GroupBy(r => r.Payment.Way).OrderBy(g => g.Key).Select(g => (g.Key, g.Count())));
+        Assert.Single((await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Way: PayWay.Transfer), 1, default))).Rows);
+        var day = house.Now.Calendar.Date(house.Clock.Now);
+        Assert.Equal(["Bank transfer", "Card"], (await house.Get<Insight.Sales, Insight.SalesView>(s => s.Of(day, day, default))).ByWay.Select(l => l.Name)
+            .Order(StringComparer.Ordinal));
+        await Balances(house);
+    }
+
     // 69.00 for a year of First Winter, given on 24 November, sent on 1 December and used on the 5th: open until 5 December 2027.
     [Fact]
     public async Task A_voucher_goes_to_whom_it_is_for_and_counts_from_when_it_is_used()
@@ -544,7 +641,8 @@ public class OrderTests
         await Words(house, price, w => w with { AsVoucher = true });
         foreach (var bad in new[] { wish with { Email = "no address" }, wish with { Name = "" }, wish with { On = new LocalDate(2026, 11, 23) },
             wish with { On = new LocalDate(2027, 11, 25) }, wish with { Words = new string('x', 601) }, wish with { Name = new string('x', 121) } })
-            Assert.IsType<JoinStart.Refused>(await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[price], "Mirela Duarte", House.NewAddress(), null,
+            Assert.IsType<JoinStart.Refused>(await house.Get<BeginJoin,
+                JoinStart>(s => s.Do(house.Now.PriceById[price], "Mirela Duarte", House.NewAddress(), null,
                 default, voucher: bad)));
         var (checkout, _, email) = await Begin(house, price, voucher: wish);
         await house.Till.Pay((await house.TillPage(checkout))!, DemoTill.Approves);

@@ -55,6 +55,29 @@ public class TrialTests
         var plan = house.Now.PriceById[house.Monthly].PlanId;
         await house.Get<SavePromise, Result<int>>(s => s.Do(house.Owner, plan, new([], PromiseVersion.NoPaces, 1), default));
         Assert.True((await house.Get<MovePromise, Result>(s => s.Do(house.Owner, plan, 2, default))).Ok);
+        // A voucher, and an order whose money is on its way.
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, PriceWords.Of(house.Now.PriceById[house.Monthly]),
+            default))).Ok);
+        var once = await house.Get<AddPrice, Result<PriceId>>(s => s.Do(house.Owner, plan,
+            new(null, null, PriceKind.Once, "69", 1, Core.Time.PeriodUnit.Months, false,
+            7, Core.Time.PeriodUnit.Days, "0"), default));
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, once.Value,
+            PriceWords.Of(house.Now.PriceById[once.Value]) with { AsVoucher = true },
+            default))).Ok);
+        Assert.True((await house.Get<Settings.MoneySettings, Result>(s => s.Save(house.Owner, new([new(PayWay.Transfer, true, "Transfer", "To us", 12, false)],
+            PayWay.Transfer, 0, OwnerLetterWhen.Never, OwnerLetterWhen.Never, OwnerLetterWhen.Never), default))).Ok);
+        foreach (var confirmed in new[] { true, false })
+        {
+            var begun = (JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s =>
+                s.Do(house.Now.PriceById[once.Value], "Mirela Duarte", House.NewAddress(), null,
+                default, voucher: new("", "", null, null)));
+            Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(begun.Checkout, PayWay.Transfer, default))).Ok);
+            if (confirmed) Assert.True((await house.Get<ReceiveMoney, Result>(s => s.Confirm(house.Owner, begun.Checkout, null, default))).Ok);
+        }
+        var checks = (await house.Get<GoLive, LeavesWithTrial>(s => s.Look(default))).Checks.ToDictionary(c => c.Title, c => c.Done);
+        Assert.True(checks["Joined as a stranger"] && checks["Something to buy"] && checks["Left, or gave money back"] && checks["Where people ask"]);
+        Assert.False(checks["Who sells"] || checks["Terms of sale"] || checks["Came in by letter"]);
+        Assert.True(checks["Read something"]);
         await house.Days(20);
         Assert.Equal(EditionState.Released, house.Now.Editions[1].State);
         await house.Services.GetRequiredService<MoveClock>().LetGo();
@@ -62,7 +85,7 @@ public class TrialTests
         Assert.True(live.Ahead > Duration.FromDays(20));
 
         var look = await house.Get<GoLive, LeavesWithTrial>(s => s.Look(default));
-        Assert.Equal((3, 3), (look.People, look.Holdings));
+        Assert.Equal((5, 3), (look.People, look.Holdings));
         Assert.True(look is { Payments: >= 2, Letters: > 3, Done: > 0, Back: >= 2 });
         Assert.Equal("SiteName", (await house.Get<GoLive, Result>(s => s.Do(house.Owner, "Another", default))).Field);
         await Assert.ThrowsAsync<NotAllowedException>(

@@ -48,7 +48,9 @@ public partial class ScreenTests(DemoSite site)
             $"/desk/prices/{now.Prices.First(p => p.Code == "keeper-month").Id.Value}/move", "/desk/coupons", "/desk/coupons/new",
                 $"/desk/coupons/{db.Coupons.First().Id}", "/desk/subscriptions", "/desk/sales", "/desk/payments/compare",
             "/desk/orders", "/desk/orders?shown=Done", "/desk/orders?shown=HalfWay", "/desk/orders?shown=Vouchers", "/desk/orders/bank", "/desk/settings/money",
-                "/desk/payments/look", .. db.Checkouts.Where(c => c.PlacedAt != null || c.Voucher != null).OrderBy(c => c.Id).Take(6).Select(c => $"/desk/orders/{c.Id}"),
+                "/desk/payments/look", "/desk/payments/payouts", "/desk/payments/disputes",
+                $"/desk/payments/{db.Disputes.First().PaymentId.Value}",
+                    .. db.Checkouts.Where(c => c.PlacedAt != null || c.Voucher != null).OrderBy(c => c.Id).Take(6).Select(c => $"/desk/orders/{c.Id}"),
                 $"/desk/members/{member}/paid/{holding}", $"/desk/prices/{now.Prices.First(p => p.AsVoucher).Id.Value}",
             $"/desk/tiers/{now.Plans[1].Id.Value}/price?of={now.PricesOf(now.Plans[1].Id).First().Id.Value}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
@@ -91,7 +93,8 @@ public partial class ScreenTests(DemoSite site)
     string[] PublicScreens() => ["/", "/inside", $"/read/{Piece("Three quiet winter checks").Id.Value}",
         $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar",
         "/tiers", $"/tiers/{site.Catalogue.Now.Plans[1].Id.Value}",
-        $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", $"/join/{site.Catalogue.Now.Prices.First(p => p.AsVoucher).Code}?gift=true", "/pages/terms", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
+        $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", $"/join/{site.Catalogue.Now.Prices.First(p => p.AsVoucher).Code}?gift=true",
+            "/pages/terms", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
     void NothingWrong(IEnumerable<string> screens, bool widthOnly = false)

@@ -121,7 +121,8 @@ public class OrderTests
     [Fact]
     public void Money_by_transfer_or_by_hand_is_in_the_bank_and_goes_back_from_there()
     {
-        foreach (var (way, account) in new[] { (PayWay.Card, LedgerAccount.Cash), (PayWay.Transfer, LedgerAccount.Bank), (PayWay.Elsewhere, LedgerAccount.Bank) })
+        foreach (var (way, account) in new[] { (PayWay.Card, LedgerAccount.Cash), (PayWay.Transfer, LedgerAccount.Bank),
+            (PayWay.Elsewhere, LedgerAccount.Bank) })
         {
             Assert.Equal(Pounds(1800), Posting.Paid(Pounds(1800), way).Lines.Single(l => l.Account == account).Amount);
             Assert.Equal(Pounds(-700), Posting.GivenBack(Pounds(700), way).Lines.Single(l => l.Account == account).Amount);

@@ -52,12 +52,36 @@ public class TimelineTests
         h.Planned(Zero);
         Assert.Equal([HoldingState.NotYet, HoldingState.Active], new[] { 4.99, 5 }.Select(d => h.StateAt(Day(d))));
         h.Grace(Day(5), Day(12));
-        Assert.Equal([HoldingState.NotYet, HoldingState.Grace, HoldingState.Grace, HoldingState.Grace], new[] { 4.99, 5, 11.99, 12.01 }.Select(d => h.StateAt(Day(d))));
+        Assert.Equal([HoldingState.NotYet, HoldingState.Grace, HoldingState.Grace, HoldingState.Grace],
+            new[] { 4.99, 5, 11.99, 12.01 }.Select(d => h.StateAt(Day(d))));
         var paid = h.Copy();
         paid.Paid(Day(5), Day(35), Day(9));
         Assert.Equal([HoldingState.Grace, HoldingState.Active], new[] { 8.99, 9 }.Select(d => paid.StateAt(Day(d))));
         h.Ended(Day(12.01), EndReason.Lapsed);
         Assert.Equal(HoldingState.Over, h.StateAt(Day(12.02)));
+    }
+
+    // 18.00 a month from 1 November (9:00 in London); December and January are paid ahead on the 3rd. A pause of ten days from the 10th moves November's end to
+    // 11 December, and what was paid ahead with it: to 11 January and 11 February.
+    [Fact]
+    public void A_pause_moves_what_was_paid_ahead()
+    {
+        Instant On(int year, int month, int day) => Core.Time.SiteCalendar.For(Make.London).At(new LocalDateTime(year, month, day, 9, 0));
+        var h = Make.Holding(1, On(2026, 11, 1), new Offer.PriceTerms.Recurring(new(1800, new("GBP")), Core.Time.Period.Months(1)));
+        h.Paid(On(2026, 11, 1), On(2026, 12, 1), On(2026, 11, 1));
+        h.Paid(On(2026, 12, 1), On(2027, 1, 1), On(2026, 11, 3));
+        h.Paid(On(2027, 1, 1), On(2027, 2, 1), On(2026, 11, 3));
+        h.Paused(On(2026, 11, 10), On(2026, 11, 20));
+        Assert.Equal([(On(2026, 11, 1), On(2026, 12, 11)), (On(2026, 12, 11), On(2027, 1, 11)), (On(2027, 1, 11), On(2027, 2, 11))],
+            h.Timeline.Paid.Select(f => (f.From, f.To!.Value)));
+        Assert.Equal(On(2027, 2, 11), Core.Billing.Obligations.Of(h, On(2026, 11, 21)).Next!.DueAt);
+        // Ended after four days it is four days; what was paid after it began stays where it was asked for.
+        h.Resumed(On(2026, 11, 14));
+        Assert.Equal([On(2026, 12, 5), On(2027, 1, 5), On(2027, 2, 5)], h.Timeline.Paid.Select(f => f.To!.Value));
+        // A second pause counts from where the first one moved it.
+        h.Paused(On(2026, 12, 20), On(2026, 12, 30));
+        Assert.Equal([On(2026, 12, 5), On(2027, 1, 15), On(2027, 2, 15)], h.Timeline.Paid.Select(f => f.To!.Value));
+        Assert.Equal(On(2027, 2, 15), Core.Billing.Obligations.Of(h, On(2027, 1, 1)).Next!.DueAt);
     }
 
     [Fact]

@@ -60,11 +60,13 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
             var match = known.Length > 1 ? BankMatch.Several : order is null ? BankMatch.None
                 : order.State != CheckoutState.Placed ? BankMatch.NotWaiting : amount == order.Asked ? BankMatch.Fits : BankMatch.OtherAmount;
             var plan = order is null ? (PlanId?)null : order.PriceId is { } price ? now.PriceById[price].PlanId : plans[order.HoldingId!.Value];
-            lines.Add(new(rows[i].Line, string.Join(" · ", cells.Select(f => f.Trim()).Where(f => f.Length > 0)), cells.Select(Day).FirstOrDefault(d => d is not null),
+            lines.Add(new(rows[i].Line, string.Join(" · ", cells.Select(f => f.Trim()).Where(f => f.Length > 0)),
+                cells.Select(Day).FirstOrDefault(d => d is not null),
                 amount, match, order, plan));
         }
         // Two lines for one order are one payment too many: neither is taken by itself.
-        foreach (var twice in lines.Where(l => l.Match == BankMatch.Fits).GroupBy(l => l.Order!.Id).Where(g => g.Count() > 1).SelectMany(g => g.Skip(1)).ToArray())
+        foreach (var twice in lines.Where(l => l.Match == BankMatch.Fits).GroupBy(l => l.Order!.Id).Where(g => g.Count() > 1).SelectMany(g => g.Skip(1))
+            .ToArray())
             lines[lines.IndexOf(twice)] = twice with { Match = BankMatch.NotWaiting };
         return lines;
 
@@ -75,7 +77,8 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
             if (typed.Length is 0 or > 20 || !typed.Any(char.IsAsciiDigit) || typed.Any(char.IsLetter) || Day(typed) is not null) return null;
             var minus = typed[0] is '-' or '−';
             // An amount that can be read in two ways is none: nothing is guessed.
-            return Money.Read(typed.TrimStart('+', '-', '−'), now.Currency, now.Culture) is AmountRead.Amount { Money: var money } ? minus ? -money : money : null;
+            return Money.Read(typed.TrimStart('+', '-', '−'), now.Currency, now.Culture) is AmountRead.Amount { Money: var money } ? minus ? -money : money
+                : null;
         }
 
         LocalDate? Day(string field)

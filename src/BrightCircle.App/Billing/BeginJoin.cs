@@ -119,7 +119,8 @@ public sealed class RememberedOrder(BrightContext db, Catalogue catalogue, ICloc
         var hash = CheckoutSecret.Hash(secret);
         var c = await db.Checkouts.AsNoTracking().OrderByDescending(x => x.CreatedAt).FirstOrDefaultAsync(
             x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open, ct);
-        return c is not null && CheckoutSecret.Fits(c, secret, clock.GetCurrentInstant()) && catalogue.Now.PriceById.TryGetValue(c.PriceId!.Value, out var price)
+        return c is not null && CheckoutSecret.Fits(c, secret, clock.GetCurrentInstant())
+            && catalogue.Now.PriceById.TryGetValue(c.PriceId!.Value, out var price)
             && price.Within(catalogue.Now.PlanById[price.PlanId]) != Availability.Closed ? new(c, price) : null;
     }
 

@@ -76,6 +76,7 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
             Continues = to.PlanId == old.PlanId ? old.Id : null,
             Through = move,
             Seats = to.Terms.Seats,
+            Way = old.Way,
         };
         db.Add(made);
         m.Holdings.Add(made);
@@ -225,7 +226,8 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         else if (payment.TakenDiffers)
         {
             var taken = charge.Taken!.Value;
-            Post(member, payment.Id, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken) : Posting.Paid(payment.Amount, payment.Way),
+            Post(member, payment.Id, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken)
+                : Posting.Paid(payment.Amount, payment.Way),
                 "Paid, another amount than asked", at);
             LookAt(PaymentConcern.TakenDiffers, member, payment.Id,
                 $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);

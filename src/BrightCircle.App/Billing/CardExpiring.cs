@@ -32,7 +32,8 @@ public sealed class CardExpiring(BrightContext db, Tell tell, Catalogue catalogu
         {
             if (!cards.TryGetValue(item.Row.SubjectId, out var card) || card.GoodUntil is not { } last) continue;
             // Another card has been put in since.
-            if (await db.Cards.AnyAsync(c => c.MemberId == card.MemberId && (c.AddedAt > card.AddedAt || c.AddedAt == card.AddedAt && c.Id > card.Id), ct)) continue;
+            if (await db.Cards.AnyAsync(c => c.MemberId == card.MemberId && (c.AddedAt > card.AddedAt || c.AddedAt == card.AddedAt && c.Id > card.Id),
+                ct)) continue;
             var m = memberships[card.MemberId];
             if (After(m.Holdings, catalogue.Now.Calendar.At(last.PlusDays(1).AtMidnight()), item.Moment) is not var (holding, charge)) continue;
             tell.Of(m.Member, new Event.CardRunsOut(holding.Id, holding.PlanId, card.Label, last, charge.Amount, charge.DueAt), item.Moment);

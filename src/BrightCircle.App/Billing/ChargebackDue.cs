@@ -87,7 +87,8 @@ public sealed class ChargebackDue(BrightContext db, Ids ids, Books books, Member
             }
             var m = (await db.LoadMemberships([of.MemberId], ct))[of.MemberId];
             // One charge can have paid for several things of an order.
-            var payments = await db.Payments.Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved).OrderBy(p => p.Id).ToListAsync(ct);
+            var payments = await db.Payments.Where(p => p.ChargeRef == order.ChargeRef && p.Outcome == ChargeOutcome.Approved).OrderBy(p => p.Id)
+                .ToListAsync(ct);
             foreach (var p in payments) await db.Entry(p).ReloadAsync(ct);
             await Take(m, payments, amount, order.Dispute, item, ct);
             await door.Leave([m], item.Moment, ct);
@@ -101,7 +102,8 @@ public sealed class ChargebackDue(BrightContext db, Ids ids, Books books, Member
         var rest = amount;
         var n = 0;
         var answerBy = told is null ? (Instant?)null : catalogue.Now.Calendar.PlusDays(item.Moment, told.AnswerDays);
-        var how = answerBy is { } by ? $"You can answer it until {catalogue.Now.Calendar.Date(by).ToString("d MMMM", catalogue.Now.Culture)}, on the payment’s page."
+        var how = answerBy is { } by
+            ? $"You can answer it until {catalogue.Now.Calendar.Date(by).ToString("d MMMM", catalogue.Now.Culture)}, on the payment’s page."
             : "Answer at the payment service if it was a mistake.";
         foreach (var payment in payments)
         {

@@ -39,7 +39,8 @@ public sealed class CompareBooks(BrightContext db, IPaymentGateway gateway, Cata
         if (await gateway.List(from - Around, to + Around, ct) is not { } listed) return null;
         var byRef = listed.GroupBy(c => c.Ref).ToDictionary(g => g.Key, g => g.First());
         var refs = listed.Select(c => c.Ref).ToArray();
-        var meant = db.Payments.AsNoTracking().Where(p => p.Outcome == ChargeOutcome.Approved && p.Way == PayWay.Card && (p.At >= from && p.At < to || refs.Contains(p.ChargeRef)));
+        var meant = db.Payments.AsNoTracking().Where(p => p.Outcome == ChargeOutcome.Approved && p.Way == PayWay.Card
+            && (p.At >= from && p.At < to || refs.Contains(p.ChargeRef)));
         var trip = new OneTrip(db);
         var found = trip.List(meant);
         var back = trip.List(db.Refunds.AsNoTracking().Where(r => !r.IsChargeback && meant.Any(p => p.Id == r.PaymentId))

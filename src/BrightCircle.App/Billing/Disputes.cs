@@ -38,7 +38,9 @@ public sealed class Disputes(BrightContext db, IPaymentGateway gateway, Tell tel
         switch (await gateway.Answer($"answer-{dispute.Id}", dispute.Ref, text, ct))
         {
             case RefundResult.Refused refused: return Result.Refused($"The payment service refuses it: {refused.Why}.", "Answer");
-            case RefundResult.Unknown: return Result.Refused("The payment service doesn’t answer just now. What you wrote stands below; send it again.", "Answer");
+            case RefundResult.Unknown:
+                return Result.Refused("The payment service doesn’t answer just now. What you wrote stands below; send it again.",
+                "Answer");
             case RefundResult.Done: break;
             default: throw new InvalidOperationException("No such answer.");
         }
@@ -62,7 +64,9 @@ public sealed class DisputeDecided(BrightContext db, Books books, Tell tell, Cat
         foreach (var item in items)
         {
             var order = JsonSerializer.Deserialize<DecidedOrder>(item.Row.Payload!, CoreJson.Options)!;
-            if (await db.Disputes.FromSql($"select * from disputes where ref = {order.DisputeRef} for update").FirstOrDefaultAsync(ct) is not { } dispute)
+            // Whoever is told a second time waits here, and then finds it decided.
+            await db.Database.ExecuteSqlAsync($"select 1 from disputes where ref = {order.DisputeRef} for update", ct);
+            if (await db.Disputes.FirstOrDefaultAsync(d => d.Ref == order.DisputeRef, ct) is not { } dispute)
             {
                 // What isn't known here was told of as a charge that nobody knows.
                 if (item.Moment < item.Row.DueAt + KnownWithin) item.Postpone("No dispute of that reference is known yet.");
@@ -75,7 +79,8 @@ public sealed class DisputeDecided(BrightContext db, Books books, Tell tell, Cat
             {
                 books.Restored(dispute, item.Moment);
                 books.LookAt(PaymentConcern.DisputeWon, dispute.MemberId, dispute.PaymentId,
-                    $"{dispute.Amount.Format(catalogue.Now.Culture)} of {member.Name} came back. What it had paid for ended when the bank took it; give it again on "
+                    $"{dispute.Amount.Format(catalogue.Now.Culture)} of {member.Name} came back. What it had paid for ended when the bank took it; "
+                        + $"give it again on "
                     + "their page, if that is right.", $"won-{dispute.Id}", item.Moment);
             }
             tell.Of(member, new Event.DisputeDecided(dispute.PaymentId, dispute.Amount, order.Won), item.Moment);

@@ -28,7 +28,8 @@ public sealed class FindOrder(BrightContext db, Catalogue catalogue, IClock cloc
     {
         var now = catalogue.Now;
         var trip = new OneTrip(db);
-        var found = trip.First(db.Checkouts.AsNoTracking().Where(c => c.Id == id && c.Purpose != CheckoutPurpose.ChangeCard && (of == null || c.MemberId == of)));
+        var found = trip.First(db.Checkouts.AsNoTracking().Where(c => c.Id == id && c.Purpose != CheckoutPurpose.ChangeCard
+            && (of == null || c.MemberId == of)));
         var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.OrderId == id).OrderBy(p => p.Id));
         var terms = trip.First(db.TermsTexts.AsNoTracking().Where(t => db.Checkouts.Any(c => c.Id == id && c.TermsPageId == t.PageId
             && c.TermsVersion == t.Version)));
@@ -40,7 +41,8 @@ public sealed class FindOrder(BrightContext db, Catalogue catalogue, IClock cloc
         var plan = price is not null ? now.PlanById[price.PlanId] : holding.Value is { } h ? now.PlanById[h.PlanId] : null;
         if (plan is null) return null;
         var at = c.CompletedAt ?? c.PlacedAt ?? clock.GetCurrentInstant();
-        return new(c, plan, price, price is null ? null : ReviewJoin.OrderOf(c, price, at, now), now.Site!.Ways.FirstOrDefault(w => w.Way == c.Way), payments.Value,
+        return new(c, plan, price, price is null ? null : ReviewJoin.OrderOf(c, price, at, now), now.Site!.Ways.FirstOrDefault(w => w.Way == c.Way),
+            payments.Value,
             terms.Value, voucher.Value);
     }
 }

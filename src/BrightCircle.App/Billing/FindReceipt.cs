@@ -8,9 +8,10 @@ namespace BrightCircle.App.Billing;
 
 /// <summary>What a receipt says: the payment, who paid, and what was given back of it.</summary>
 /// <param name="Agreement">What it was paid on.</param>
+/// <param name="BillingAddress">What stands with their name.</param>
 /// <param name="Order">The order it came with; null for what was charged later.</param>
 public sealed record Receipt(Payment Payment, string Name, string Email, IReadOnlyList<Refund> Refunds, Core.Offer.Agreement Agreement,
-    Checkout? Order);
+    Checkout? Order, string BillingAddress = "");
 
 public sealed class FindReceipt(BrightContext db, Catalogue catalogue)
 {
@@ -19,12 +20,14 @@ public sealed class FindReceipt(BrightContext db, Catalogue catalogue)
     {
         var trip = new OneTrip(db);
         var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
-            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email })
-            .LeftJoin(db.Holdings, x => x.Payment.HoldingId, h => (HoldingId?)h.Id, (x, h) => new { x.Payment, x.Name, x.Email, Agreement = h == null ? null : h.Agreement })
-            .LeftJoin(db.Checkouts, x => x.Payment.OrderId, c => (long?)c.Id, (x, c) => new { x.Payment, x.Name, x.Email, x.Agreement, Order = c }));
+            .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name, m.Email, m.BillingAddress })
+            .LeftJoin(db.Holdings, x => x.Payment.HoldingId, h => (HoldingId?)h.Id, (x, h) =>
+                new { x.Payment, x.Name, x.Email, x.BillingAddress, Agreement = h == null ? null : h.Agreement })
+            .LeftJoin(db.Checkouts, x => x.Payment.OrderId, c => (long?)c.Id, (x, c) =>
+                new { x.Payment, x.Name, x.Email, x.BillingAddress, x.Agreement, Order = c }));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));
         await trip.Ask(ct);
         return found.Value is { } f && f.Payment.IsPaid ? new(f.Payment, f.Name, f.Email, refunds.Value,
-            f.Agreement ?? Vouchered.AgreementOf(f.Payment, f.Order, catalogue.Now), f.Order) : null;
+            f.Agreement ?? Vouchered.AgreementOf(f.Payment, f.Order, catalogue.Now), f.Order, f.BillingAddress) : null;
     }
 }

@@ -1,7 +1,7 @@
 using System.Security.Cryptography;
 using BrightCircle.App.Catalogues;
-using BrightCircle.App.Events;
 using BrightCircle.App.Due;
+using BrightCircle.App.Events;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
@@ -230,7 +230,8 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
             payment = books.PaidForOther(m, price, c.Coupon, new(due, 1, $"voucher-{c.Id}", came!.Label) { Way = c.Way, Order = c.Id },
                 new(ChargeOutcome.Approved, came.Ref, null, taken), at);
         await coupons.Used(c, m.Member.Id, null, at, ct);
-        tell.Of(m.Member, new Event.VoucherBought(payment?.Id, part.Plan, part.Due?.Amount ?? Money.Zero(Now.Currency), came?.Label ?? "", key.Id, wish.Name), at);
+        tell.Of(m.Member, new Event.VoucherBought(payment?.Id, part.Plan, part.Due?.Amount ?? Money.Zero(Now.Currency), came?.Label ?? "", key.Id,
+            wish.Name), at);
         if (wish.Email is not null)
         {
             var on = wish.On is { } day && Now.Calendar.At(day + new LocalTime(8, 0)) is var morning && morning > at ? morning : at;

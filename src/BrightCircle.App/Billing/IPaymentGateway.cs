@@ -61,7 +61,8 @@ public sealed record GatewayCharge(string Ref, Money Amount, Money Refunded, Ins
 /// <param name="From">The first day whose charges are in it.</param>
 /// <param name="To">The day it went: the first whose charges aren't.</param>
 /// <param name="Charges">The references of the charges in it.</param>
-public sealed record GatewayPayout(string Ref, LocalDate From, LocalDate To, Money Gross, Money GivenBack, Money Fees, Money Net, IReadOnlyList<string> Charges);
+public sealed record GatewayPayout(string Ref, LocalDate From, LocalDate To, Money Gross, Money GivenBack, Money Fees, Money Net,
+    IReadOnlyList<string> Charges);
 
 /// <summary>A dispute as the payment service tells of it with a charge that was taken back.</summary>
 /// <param name="AnswerDays">Within so many days it can be answered.</param>

@@ -160,7 +160,8 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
         foreach (var request in await db.Checkouts.Where(c => keys.Contains(c.HoldingId) && c.Purpose == CheckoutPurpose.ConfirmPayment
             && c.State == CheckoutState.Placed).ToListAsync(ct))
             if (request.State == CheckoutState.Placed && (asked[request.HoldingId!.Value] is var h && h.Way == PayWay.Card
-                || Obligations.Of(h, at).Next is not { } next || next.Turn != request.Turn || next.Purpose != request.ChargePurpose || next.Amount != request.Asked))
+                || Obligations.Of(h, at).Next is not { } next || next.Turn != request.Turn || next.Purpose != request.ChargePurpose
+                    || next.Amount != request.Asked))
                 request.State = CheckoutState.CalledOff;
     }
 

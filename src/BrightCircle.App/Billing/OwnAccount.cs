@@ -9,7 +9,9 @@ namespace BrightCircle.App.Billing;
 /// <param name="CardLabel">The card that is asked; null for none.</param>
 /// <param name="Waiting">What they ordered, or are asked for, by another way than the card.</param>
 /// <param name="Vouchers">What they bought for others.</param>
-public sealed record OwnMoney(IReadOnlyList<Payment> Payments, string? CardLabel, IReadOnlyList<Checkout> Waiting, IReadOnlyList<KeyLink> Vouchers);
+/// <param name="BillingAddress">What stands with their name on receipts.</param>
+public sealed record OwnMoney(IReadOnlyList<Payment> Payments, string? CardLabel, IReadOnlyList<Checkout> Waiting, IReadOnlyList<KeyLink> Vouchers,
+    string BillingAddress);
 
 /// <summary>A member’s payments, their card, and what waits to be paid.</summary>
 public sealed class OwnAccount(BrightContext db)
@@ -22,7 +24,8 @@ public sealed class OwnAccount(BrightContext db)
         var waiting = trip.List(db.Checkouts.AsNoTracking().Where(c => c.MemberId == member && c.State == CheckoutState.Placed).OrderBy(c => c.OpenUntil));
         var vouchers = trip.List(db.KeyLinks.AsNoTracking().Where(k => k.OrderId != null && db.Checkouts.Any(c => c.Id == k.OrderId && c.MemberId == member))
             .OrderByDescending(k => k.MadeAt).Take(most));
+        var address = trip.First(db.Members.Where(m => m.Id == member).Select(m => m.BillingAddress));
         await trip.Ask(ct);
-        return new(payments.Value, card.Value, waiting.Value, vouchers.Value);
+        return new(payments.Value, card.Value, waiting.Value, vouchers.Value, address.Value ?? "");
     }
 }

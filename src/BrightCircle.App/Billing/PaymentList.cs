@@ -1,6 +1,7 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -10,7 +11,7 @@ namespace BrightCircle.App.Billing;
 /// <param name="Price">Paid at this price.</param>
 /// <param name="Coupon">Lowered by this coupon.</param>
 public sealed record PaymentFilter(PaymentState? State = null, string? Search = null, LocalDate? From = null, LocalDate? To = null, PlanId? Plan = null,
-    PriceId? Price = null, long? Coupon = null);
+    PriceId? Price = null, long? Coupon = null, PayWay? Way = null);
 public sealed record PaymentRow(Payment Payment, string Name);
 /// <param name="Received">What was paid, over the whole filtered list.</param>
 /// <param name="GivenBack">What of it went back since.</param>
@@ -47,6 +48,7 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
             query = query.Where(x => prices.Contains(x.Payment.PriceId));
         }
         if (f.Price is { } price) query = query.Where(x => x.Payment.PriceId == price);
+        if (f.Way is { } way) query = query.Where(x => x.Payment.Way == way);
         if (f.Coupon is { } coupon) query = query.Where(x => x.Payment.CouponId == coupon);
         query = f.State switch
         {
@@ -79,13 +81,14 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
         var now = catalogue.Now;
         await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
         await using var csv = Csv.Writer(text);
-        csv.WriteRecord(["receipt", "day", "name", "email", "plan", "price", "amount", "currency", "state", "given back", "card", "from", "to"]);
+        csv.WriteRecord(["receipt", "day", "name", "email", "plan", "price", "amount", "currency", "state", "given back", "card", "from", "to", "way"]);
         await foreach (var x in Query(f).OrderBy(x => x.Payment.At).ThenBy(x => x.Payment.Id).AsAsyncEnumerable().WithCancellation(ct))
         {
             var p = x.Payment;
             var price = now.PriceById.GetValueOrDefault(p.PriceId);
             csv.WriteRecord([p.Receipt, Day(p.At), x.Name, x.Email, now.PlanName(price?.PlanId), price?.Name ?? "", Number(p.Amount), p.Amount.Currency.Code,
-                p.State.ToString(), Number(p.Refunded), p.CardLabel, Day(p.PeriodFrom), p.PeriodTo is { } end ? Day(end) : ""]);
+                p.State.ToString(), Number(p.Refunded), p.CardLabel, Day(p.PeriodFrom), p.PeriodTo is { } end ? Day(end) : "",
+                p.Way.ToString()]);
         }
         await csv.FlushAsync(ct);
 
@@ -113,7 +116,8 @@ public sealed class PaymentList(BrightContext db, Catalogue catalogue)
         var trip = new OneTrip(db);
         var found = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == id)
             .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => new { Payment = p, m.Name })
-            .LeftJoin(db.Holdings, x => x.Payment.HoldingId, h => (HoldingId?)h.Id, (x, h) => new { x.Payment, x.Name, Agreement = h == null ? null : h.Agreement })
+            .LeftJoin(db.Holdings, x => x.Payment.HoldingId, h => (HoldingId?)h.Id, (x, h) =>
+                new { x.Payment, x.Name, Agreement = h == null ? null : h.Agreement })
             .LeftJoin(db.Checkouts, x => x.Payment.OrderId, c => (long?)c.Id, (x, c) => new { x.Payment, x.Name, x.Agreement, Order = c }));
         var ledger = trip.List(db.Ledger.AsNoTracking().Where(l => l.PaymentId == id).OrderBy(l => l.Id));
         var refunds = trip.List(db.Refunds.AsNoTracking().Where(r => r.PaymentId == id).OrderBy(r => r.At));

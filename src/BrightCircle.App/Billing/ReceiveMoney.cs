@@ -50,6 +50,7 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
     {
         var m = (await door.Enter([c.MemberId!.Value], ct))[c.MemberId.Value];
         var holding = m.Find(c.HoldingId!.Value)!;
+        if (Paused(holding, at) is { } paused) return paused;
         if (Obligations.Of(holding, at).Next is not { } charge || charge.Turn != c.Turn || charge.Purpose != c.ChargePurpose || charge.Amount != c.Asked)
             return Result.Refused($"{Now.PlanName(holding.PlanId)} doesn’t ask for this any more. Send the money back, or note it on the member’s page.");
         (c.State, c.CompletedAt) = (CheckoutState.Completed, at);
@@ -60,7 +61,8 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
 
     /// <summary>What a holding asks for next came in without having been asked for by an order: in cash, say.</summary>
     /// <param name="words">How, for people: "cash at the autumn fair".</param>
-    public Task<Result> Note(TeamActor by, MemberId member, HoldingId holding, PayWay way, LocalDate? day, long amountMinor, string? words, CancellationToken ct)
+    public Task<Result> Note(TeamActor by, MemberId member, HoldingId holding, PayWay way, LocalDate? day, long amountMinor, string? words,
+        CancellationToken ct)
     {
         by.NeedSupport();
         if (way == PayWay.Card) return Task.FromResult(Result.Refused("What a card pays is noted by itself.", "Way"));
@@ -70,6 +72,7 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
         {
             if (m.Find(holding) is not { } h || Obligations.Of(h, at) is not { Next: { Amount.IsZero: false } charge })
                 return Result.Refused("Nothing is to be paid for it.");
+            if (Paused(h, at) is { } paused) return paused;
             if (charge.Amount.Minor != amountMinor) return Result.Refused($"It asks for {charge.Amount.Format(Now.Culture)} now. Look again.", "Amount");
             var on = day ?? Now.Calendar.Date(at);
             var label = string.IsNullOrWhiteSpace(words) ? Label(way, on) : $"{words.Trim()}, {on.ToString("d MMM", Now.Culture)}";
@@ -81,7 +84,11 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
     async Task Write(Membership m, Core.Members.Holding holding, Charge charge, CameIn came, long? order, Instant at, CancellationToken ct)
     {
         var attempt = await db.NextAttempt(holding.Id, charge, ct);
-        books.Paid(m, holding, new(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), came.Label) { Way = came.Way, Order = order },
+        books.Paid(m, holding, new(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), came.Label)
+        {
+            Way = came.Way,
+            Order = order
+        },
             new(ChargeOutcome.Approved, came.Ref, null, charge.Amount), at);
     }
 
@@ -102,6 +109,10 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
             return Result.Done;
         }, ct);
     }
+
+    /// <summary>When what falls due next is, isn't settled while it is paused: the pause can end before its time.</summary>
+    static Result? Paused(Core.Members.Holding holding, Instant at) => holding.StateAt(at) == Core.Members.HoldingState.Paused
+        ? Result.Refused("It is paused. Note the money when it goes on, or end the pause first.") : null;
 
     Result? Wrong(LocalDate? day) => day is { } d && (d > Now.Calendar.Date(clock.GetCurrentInstant()) || d.Year < 2000)
         ? Result.Refused("The day it came is today or before.", "Day") : null;

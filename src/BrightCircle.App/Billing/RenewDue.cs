@@ -80,7 +80,8 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
             foreach (var slept in missed) books.Missed(m, holding, slept, at);
             // Where credit covers it there is nothing to ask for.
             if (ask.Amount.IsZero)
-                books.Paid(m, holding, new(ask, 1, Asking.KeyFor(holding.Id, ask.Purpose, ask.Turn, 1), "") { Way = holding.Way }, new(ChargeOutcome.Approved, "",
+                books.Paid(m, holding, new(ask, 1, Asking.KeyFor(holding.Id, ask.Purpose, ask.Turn, 1), "") { Way = holding.Way },
+                    new(ChargeOutcome.Approved, "",
                     null), at);
             else
             {

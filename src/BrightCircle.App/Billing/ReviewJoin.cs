@@ -43,7 +43,8 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
             foreach (var h in holdings)
                 if (GivesWay.Of(h, now.PlanById[h.PlanId], plan, agreement.Terms, at) is var way and not GivesWay.Stays)
                     replaces.Add((now.PlanById[h.PlanId], way));
-        return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, holdings, at, now), WaysFor(price, order, now),
+        return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, holdings, at, now),
+            WaysFor(price, order, now),
             order.NeedsCard ? TermsOf(now) : null);
     }
 

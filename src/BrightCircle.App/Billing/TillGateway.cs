@@ -93,7 +93,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
 
     static SessionResult? Completed(SessionBody? body) => body is { State: "completed", Id.Length: > 0 and <= RefLength }
         ? new(body.Id, Ref(body.Charge), Ref(body.Card), Bounded.To(body.CardLabel, LabelLength), Taken(body.Amount, body.Currency),
-            NodaTime.Text.YearMonthPattern.Iso.Parse(body.Expires ?? "") is { Success: true, Value: var last } ? last.OnDayOfMonth(1).With(DateAdjusters.EndOfMonth)
+            NodaTime.Text.YearMonthPattern.Iso.Parse(body.Expires ?? "") is { Success: true, Value: var last }
+                ? last.OnDayOfMonth(1).With(DateAdjusters.EndOfMonth)
                 : null) : null;
 
     /// <summary>A reference is used to ask again, so a longer one than is kept isn't cut but refused.</summary>
@@ -164,7 +165,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
             var payouts = new List<GatewayPayout>();
             foreach (var p in await response.Content.ReadFromJsonAsync<List<PayoutBody>>(Json, ct) ?? [])
                 if (Currency.IsKnown(p.Currency) && Day(p.From) is { } first && Day(p.To) is { } last && new Currency(p.Currency) is var c)
-                    payouts.Add(new(Bounded.To(p.Id, RefLength), first, last, new(p.Gross, c), new(p.GivenBack, c), new(p.Fees, c), new(p.Net, c), p.Charges ?? []));
+                    payouts.Add(new(Bounded.To(p.Id, RefLength), first, last, new(p.Gross, c), new(p.GivenBack, c), new(p.Fees, c), new(p.Net, c), p.Charges
+                        ?? []));
             return payouts;
         }
         catch (Exception e) when (IsSilence(e, ct))
@@ -193,7 +195,13 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
     {
         try
         {
-            using var response = await Post("/refunds", key, new { charge = chargeRef, amount = amount.Minor, currency = amount.Currency.Code, at = at.ToString() },
+            using var response = await Post("/refunds", key, new
+            {
+                charge = chargeRef,
+                amount = amount.Minor,
+                currency = amount.Currency.Code,
+                at = at.ToString()
+            },
                 ct);
             if ((int)response.StatusCode >= 500) return new RefundResult.Unknown($"The payment service answered {(int)response.StatusCode}.");
             var body = await response.Content.ReadFromJsonAsync<RefundBody>(Json, ct);
@@ -219,7 +227,8 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
                 { Event: "charge.charged_back", Charge: { } c } => c.Id.Length is > 0 and <= RefLength && Taken(c.Amount, c.Currency) is { Minor: > 0 } amount
                     ? new GatewayCallback.ChargedBack(c.Id, amount, callback.Dispute is { Id.Length: > 0 and <= RefLength } d
                         ? new(d.Id, Bounded.To(d.Reason ?? "", RefusalLength), Math.Clamp(d.AnswerDays, 0, 365)) : null) : new GatewayCallback.Malformed(),
-                { Event: "dispute.decided", Dispute: { Id.Length: > 0 and <= RefLength, Won: { } won } decided } => new GatewayCallback.Decided(decided.Id, won),
+                { Event: "dispute.decided", Dispute: { Id.Length: > 0 and <= RefLength, Won: { } won } decided } =>
+                    new GatewayCallback.Decided(decided.Id, won),
                 { Event.Length: > 0 } => new GatewayCallback.Other(),
                 _ => new GatewayCallback.Malformed(),
             };

@@ -95,9 +95,11 @@ public sealed partial class PdfSheet : IDisposable
     internal static byte[] WithLanguage(byte[] pdf, string language)
     {
         var text = Encoding.Latin1.GetString(pdf);
-        if (Root().Matches(text) is not [.., var root] || Start().Matches(text) is not [.., var start] || Size().Matches(text) is not [.., var size]) return pdf;
+        if (Root().Matches(text) is not [.., var root] || Start().Matches(text) is not [.., var start]
+            || Size().Matches(text) is not [.., var size]) return pdf;
         var number = root.Groups[1].Value;
-        if (Regex.Match(text, $@"(?<=[\r\n]){number} 0 obj\s*<<(.*?)>>\s*endobj", RegexOptions.Singleline, TimeSpan.FromSeconds(2)) is not { Success: true } catalogue
+        if (Regex.Match(text, $@"(?<=[\r\n]){number} 0 obj\s*<<(.*?)>>\s*endobj", RegexOptions.Singleline,
+            TimeSpan.FromSeconds(2)) is not { Success: true } catalogue
             || catalogue.Groups[1].Value.Contains("/Lang", StringComparison.Ordinal)) return pdf;
         var added = new StringBuilder();
         if (text[^1] != '\n') added.Append('\n');
@@ -106,7 +108,8 @@ public sealed partial class PdfSheet : IDisposable
             $"{number} 0 obj\n<<{catalogue.Groups[1].Value.TrimEnd()}\n/Lang ({language})\n/ViewerPreferences <</DisplayDocTitle true>>>>\nendobj\n");
         var table = pdf.Length + added.Length;
         added.Append(CultureInfo.InvariantCulture,
-            $"xref\n{number} 1\n{at:D10} 00000 n \ntrailer\n<</Size {size.Groups[1].Value}\n/Root {number} 0 R\n/Prev {start.Groups[1].Value}>>\nstartxref\n{table}\n%%EOF\n");
+            $"xref\n{number} 1\n{at:D10} 00000 n \ntrailer\n<</Size {size.Groups[1].Value}\n/Root {number} 0 R\n/Prev "
+                + $"{start.Groups[1].Value}>>\nstartxref\n{table}\n%%EOF\n");
         return [.. pdf, .. Encoding.Latin1.GetBytes(added.ToString())];
     }
 

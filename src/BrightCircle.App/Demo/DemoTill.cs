@@ -30,6 +30,14 @@ public sealed class DemoTill(string tillUrl, string postboxUrl) : IDisposable
         return [.. all.EnumerateArray().Select(c => (c.GetProperty("id").GetString()!, c.GetProperty("key").GetString()!))];
     }
 
+    /// <returns>The dispute's reference.</returns>
+    public async Task<string> TakeBack(string charge)
+    {
+        await ChargeBack(charge);
+        var all = await till.GetFromJsonAsync<JsonElement>("/control/disputes");
+        return all.EnumerateArray().First(d => d.GetProperty("charge").GetString() == charge).GetProperty("id").GetString()!;
+    }
+
     public Task ChargeBack(string charge) => Send(till, $"/control/charges/{charge}/chargeback", new { });
 
     static async Task Send(HttpClient http, string path, object body)

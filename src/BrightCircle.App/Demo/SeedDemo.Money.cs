@@ -63,8 +63,11 @@ public sealed partial class SeedDemo
                 PayWay.Card, 0, OwnerLetterWhen.Daily, OwnerLetterWhen.Never, OwnerLetterWhen.AtOnce), ct)));
             async Task Words(string key, Func<PriceWords, PriceWords> change) => await Do<EditPrice>(async s =>
                 MustBe(await s.Words(owner, prices[key], change(PriceWords.Of(catalogue.Now.PriceById[prices[key]])), ct)));
-            await Words("Keeper month", w => w with { ExtraPrice = prices["First Winter once"].Value,
-                ExtraWords = "A course for the first winter, yours for good. Keepers who begin in autumn like it beside the editions." });
+            await Words("Keeper month", w => w with
+            {
+                ExtraPrice = prices["First Winter once"].Value,
+                ExtraWords = "A course for the first winter, yours for good. Keepers who begin in autumn like it beside the editions."
+            });
             await Words("First Winter once", w => w with { AsVoucher = true });
         });
         void Orders(string name, string email, string price, PayWay way, LocalDateTime when, int confirmedAfterDays = 0, VoucherWish? voucher = null)
@@ -88,6 +91,15 @@ public sealed partial class SeedDemo
             voucher: new("Uncle Piers", "For the two hives behind the shed. Happy birthday!", "piers.pell@post.example", new LocalDate(2026, 12, 6)));
         At(Calendar.At(new(2026, 11, 22, 21, 50)), () => Do<BeginJoin>(async s => await s.Do(catalogue.Now.PriceById[prices["Keeper month"]], "Rosalind Tarn",
             "rosalind.tarn@post.example", null, ct)));
+        // A bank takes a payment back, and can be answered.
+        Joins("Ambrose Teal", "ambrose.teal@post.example", "Keeper month", new(2026, 11, 5, 8, 15));
+        At(Calendar.At(new(2026, 11, 19, 13, 20)), () => With(joined["Ambrose Teal"], async (_, s) =>
+        {
+            var db = s.GetRequiredService<BrightContext>();
+            var payment = db.Payments.First(p => p.MemberId == joined["Ambrose Teal"]);
+            var dispute = await till.TakeBack(payment.ChargeRef);
+            await s.GetRequiredService<NoteChargeback>().Do(payment.ChargeRef, payment.Amount, ct, new(dispute, "the cardholder doesn’t know this charge", 10));
+        }, ct));
         // An instalment that fails, and waits to be paid.
         At(Calendar.At(new(2026, 10, 25, 10, 30)), async () =>
             joined["Wilf Sarrow"] = await Join("Wilf Sarrow", "wilf.sarrow@post.example", prices["First Winter parts"], DemoTill.FailsLater, null, ct));

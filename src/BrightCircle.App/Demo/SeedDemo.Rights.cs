@@ -135,7 +135,8 @@ public sealed partial class SeedDemo
                 + "what they ask for, when they ask for it.\n\n"
                 + "Every edition is walked through at the hive before you read it."));
         await Page(SitePageKind.Free, null, null, "Terms of sale", "terms", "What we agree on when you buy here.",
-            Text("## What you buy\n\nA membership goes on until you leave it; you can leave at any time, and what is paid stays open to its end. A course is bought "
+            Text("## What you buy\n\nA membership goes on until you leave it; you can leave at any time, and what is paid stays open to its end. A "
+                + "course is bought "
                 + "once.\n\n## Money back\n\nWithin fourteen days all of it goes back, by a letter to us.\n\n## Questions\n\nWrite to us, and a person "
                 + "answers."));
         await Page(SitePageKind.Join, "Apiary", null, null, "", "",

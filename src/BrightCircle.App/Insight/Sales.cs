@@ -14,9 +14,9 @@ public sealed record SalesLine(string Name, int Count, Money Received, Money Bef
 /// <param name="First">Payments of people who had never paid before them.</param>
 public sealed record SalesView(LocalDate From, LocalDate To, Money Received, Money Back, int Count, int First, Money ReceivedBefore, Money BackBefore,
     int CountBefore, IReadOnlyList<(LocalDate Day, Money Received, Money Before)> Days, IReadOnlyList<SalesLine> ByPlan, IReadOnlyList<SalesLine> ByPrice,
-    IReadOnlyList<SalesLine> ByCoupon);
+    IReadOnlyList<SalesLine> ByCoupon, IReadOnlyList<SalesLine> ByWay);
 
-/// <summary>What was sold in some days, by day, plan, price and coupon, with as many days before beside it. Counted by the database, in the site's
+/// <summary>What was sold in some days, by day, plan, price, coupon and way, with as many days before beside it. Counted by the database, in the site's
 /// days.</summary>
 public sealed class Sales(BrightContext db, Catalogue catalogue)
 {
@@ -31,13 +31,15 @@ public sealed class Sales(BrightContext db, Catalogue catalogue)
         var trip = new OneTrip(db);
         var paid = trip.Command("""
             select (p.at at time zone $3)::date, p.price_id, coalesce(p.coupon_id, 0), count(*)::int, sum(p.amount_minor)::bigint,
-              (count(*) filter (where not exists (select 1 from payments e where e.member_id = p.member_id and e.outcome = 'Approved' and e.id < p.id)))::int
-            from payments p where p.outcome = 'Approved' and p.at >= $1 and p.at < $2 group by 1, 2, 3
+              (count(*) filter (where not exists (select 1 from payments e where e.member_id = p.member_id and e.outcome = 'Approved' and e.id < p.id)))::int,
+              p.way
+            from payments p where p.outcome = 'Approved' and p.at >= $1 and p.at < $2 group by 1, 2, 3, p.way
             """, async (r, stop) =>
         {
-            var list = new List<(LocalDate Day, long Price, long Coupon, int Count, long Sum, int First)>();
+            var list = new List<(LocalDate Day, long Price, long Coupon, int Count, long Sum, int First, Core.Offer.PayWay Way)>();
             while (await r.ReadAsync(stop))
-                list.Add((r.GetFieldValue<LocalDate>(0), r.GetInt64(1), r.GetInt64(2), r.GetInt32(3), r.GetInt64(4), r.GetInt32(5)));
+                list.Add((r.GetFieldValue<LocalDate>(0), r.GetInt64(1), r.GetInt64(2), r.GetInt32(3), r.GetInt64(4), r.GetInt32(5),
+                    Enum.Parse<Core.Offer.PayWay>(r.GetString(6))));
             return list;
         }, start, end, zone);
         var back = trip.Command("""
@@ -53,7 +55,7 @@ public sealed class Sales(BrightContext db, Catalogue catalogue)
         Money Of(long minor) => new(minor, now.Currency);
         var rows = paid.Value;
         var codes = coupons.Value.ToDictionary(c => c.Id, c => c.Code);
-        IReadOnlyList<SalesLine> By(Func<(LocalDate Day, long Price, long Coupon, int Count, long Sum, int First), string?> name) =>
+        IReadOnlyList<SalesLine> By(Func<(LocalDate Day, long Price, long Coupon, int Count, long Sum, int First, Core.Offer.PayWay Way), string?> name) =>
             [.. rows.Where(x => name(x) is not null).GroupBy(x => name(x)!).Select(g => new SalesLine(g.Key, g.Where(x => x.Day >= from).Sum(x => x.Count),
                 Of(g.Where(x => x.Day >= from).Sum(x => x.Sum)), Of(g.Where(x => x.Day < from).Sum(x => x.Sum))))
                 .OrderByDescending(l => l.Received.Minor).ThenBy(l => l.Name, StringComparer.Ordinal)];
@@ -65,6 +67,6 @@ public sealed class Sales(BrightContext db, Catalogue catalogue)
             [.. Enumerable.Range(0, length).Select(i => (from.PlusDays(i), Of(perDay.GetValueOrDefault(from.PlusDays(i))),
                 Of(perDay.GetValueOrDefault(before.PlusDays(i)))))],
             By(x => Plan(x.Price)), By(x => now.PriceById.TryGetValue(new(x.Price), out var p) ? $"{now.PlanName(p.PlanId)}: {p.Name}" : "gone"),
-            By(x => codes.GetValueOrDefault(x.Coupon)));
+            By(x => codes.GetValueOrDefault(x.Coupon)), By(x => now.WayName(x.Way)));
     }
 }

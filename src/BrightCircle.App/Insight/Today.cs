@@ -100,7 +100,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
-            where l.kind = 'LapseHolding' and h.way = 'Card' and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
+            where l.kind = 'LapseHolding' and h.way = 'Card'
+                and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
             """, r => f.Waiting.Add(r.GetString(0)));
         Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
         Ask("""
@@ -223,7 +224,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         }
         if (f.Placed.Count > 0)
             needs.Add(new("bi-bank", $"{Say.Count(f.Placed.Count, "order waits", "orders wait")} for {(f.Placed.Count == 1 ? "its" : "their")} money.",
-                $"{new Money(f.Placed.Minor, now.Currency).Format(now.Culture)} by transfer or by hand. Note what has come, or read the bank’s list.", "/desk/orders",
+                $"{new Money(f.Placed.Minor, now.Currency).Format(now.Culture)} by transfer or by hand. Note what has come, or read the bank’s list.",
+                    "/desk/orders",
                 "Show them"));
         if (f.Owing.Count > 0)
             needs.Add(new("bi-hourglass", $"{Say.Count(f.Owing.Count, "member")} {(f.Owing.Count == 1 ? "has" : "have")} an open amount.",

@@ -62,7 +62,8 @@ public sealed class OwnerNews(BrightContext db, Ids ids, Catalogue catalogue) : 
         foreach (var item in items)
         {
             if (item.Row.SubjectId == OwnerMorning.Subject) await Day(item, owners, happened, ct);
-            else if (await db.Journal.AsNoTracking().Where(j => j.Id == item.Row.SubjectId).Join(db.Members, j => j.MemberId, m => m.Id, (j, m) => new { j, m.Name })
+            else if (await db.Journal.AsNoTracking().Where(j => j.Id == item.Row.SubjectId)
+                .Join(db.Members, j => j.MemberId, m => m.Id, (j, m) => new { j, m.Name })
                 .FirstOrDefaultAsync(ct) is { } one)
             {
                 var line = $"{one.Name} {EventWords.Of(one.j.Event, now)}";
@@ -86,7 +87,8 @@ public sealed class OwnerNews(BrightContext db, Ids ids, Catalogue catalogue) : 
         if (told.Count > Most) lines.Add("and more: they stand at the Desk");
         if (lines.Count > 0)
         {
-            Write(owners, item.Row.Key, $"{now.Site.Name}, {today.PlusDays(-1).ToString("d MMMM", now.Culture)}: {Say.Count(lines.Count, "thing")} about money", lines,
+            Write(owners, item.Row.Key,
+                $"{now.Site.Name}, {today.PlusDays(-1).ToString("d MMMM", now.Culture)}: {Say.Count(lines.Count, "thing")} about money", lines,
                 "Payments", "/desk/payments", item.Moment);
             happened.Add("owner told");
         }

@@ -11,6 +11,15 @@ public sealed class OwnSettings(BrightContext db)
     public async Task SetWantsNews(MemberId member, bool wants, CancellationToken ct) =>
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsNews, wants), ct);
 
+    /// <summary>What stands with their name on receipts.</summary>
+    public async Task<Result> SetBillingAddress(MemberId member, string? address, CancellationToken ct)
+    {
+        var text = address?.Trim().ReplaceLineEndings("\n") ?? "";
+        if (text.Length > 400) return Result.Refused("That is too long; 400 letters are the most.", "Address");
+        await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.BillingAddress, text), ct);
+        return Result.Done;
+    }
+
     /// <summary>Says in which zone the member's days are; null for the site's own.</summary>
     public async Task<Result> SetZone(MemberId member, string? zoneId, CancellationToken ct)
     {

@@ -31,7 +31,8 @@ public sealed class EditPrice(BrightContext db, Catalogue catalogue)
         CheckoutExtra? extra = null;
         if (words.ExtraPrice != 0)
         {
-            if (!catalogue.Now.PriceById.TryGetValue(new(words.ExtraPrice), out var beside)) return Result.Refused("That price isn’t here any more.", "ExtraPrice");
+            if (!catalogue.Now.PriceById.TryGetValue(new(words.ExtraPrice), out var beside)) return Result.Refused("That price isn’t here any more.",
+                "ExtraPrice");
             if (CheckoutExtra.Refuses(beside, catalogue.Now.PlanById[beside.PlanId], price) is { } no) return Result.Refused(no, "ExtraPrice");
             if (words.ExtraWords?.Trim().Length > CheckoutExtra.LongestWords)
                 return Result.Refused($"That is too long; {CheckoutExtra.LongestWords} letters are the most.", "ExtraWords");

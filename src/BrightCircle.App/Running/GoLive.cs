@@ -12,7 +12,14 @@ namespace BrightCircle.App.Running;
 
 /// <summary>What goes when a site goes live.</summary>
 /// <param name="Back">What had been released in a time that hasn't come yet, and is planned again.</param>
-public sealed record LeavesWithTrial(int People, int Holdings, int Payments, Money Received, int Letters, int Done, int Back, Duration ClockAhead);
+/// <param name="Checks">What is better done before.</param>
+public sealed record LeavesWithTrial(int People, int Holdings, int Payments, Money Received, int Letters, int Done, int Back, Duration ClockAhead,
+    IReadOnlyList<LiveCheck> Checks);
+
+/// <summary>Something that is better done before a site goes live.</summary>
+/// <param name="Says">What it is about, in a sentence.</param>
+/// <param name="Link">Where it is done.</param>
+public sealed record LiveCheck(bool Done, string Title, string Says, string Link);
 
 /// <summary>
 /// A site of one's own leaves its trial state: the people, orders and letters of the rehearsal go, with all they did; what was made (shelves, pieces, editions,
@@ -24,7 +31,8 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
     /// <summary>What members leave behind, children before parents. A table that is missing here is found by a test.</summary>
     internal static readonly string[] Tables =
     [
-        "charge_asks", "payments_to_look_at", "disputes", "refunds", "ledger", "holding_facts", "coupon_uses", "checkout_sessions", "payments", "group_seats", "people_batches",
+        "charge_asks", "payments_to_look_at", "disputes", "refunds", "ledger", "holding_facts", "coupon_uses", "checkout_sessions", "payments",
+            "group_seats", "people_batches",
             "checkouts", "holdings",
             "cards", "letters", "journal",
             "standing_changes",
@@ -40,14 +48,53 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
               (select coalesce(sum(amount_minor), 0)::bigint from payments where outcome = 'Approved'), (select count(*) from letters)::int,
               (select count(*) from openings)::int + (select count(*) from sheet_tries)::int + (select count(*) from form_entries)::int + (select count(*)
                   from lesson_questions)::int,
-              (select count(*) from pieces where released_at > $1)::int + (select count(*) from editions where released_at > $1)::int
+              (select count(*) from pieces where released_at > $1)::int + (select count(*) from editions where released_at > $1)::int,
+              (select count(*) from checkouts where purpose = 'Join' and state = 'Completed' and refused_because is null)::int,
+              (select count(*) from journal where kind = 'signed-in')::int, (select count(*) from openings)::int,
+              (select count(*) from journal where kind in ('left', 'refunded'))::int,
+              (select count(*) from letters where state = 'Refused' and set_aside_at is null)::int
             """);
         command.Parameters.Add(new() { Value = at });
         await using var r = await command.ExecuteReaderAsync(ct);
         await r.ReadAsync(ct);
         return new(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), new(r.GetInt64(3), catalogue.Now.Currency), r.GetInt32(4), r.GetInt32(5), r.GetInt32(6),
-            clock.Ahead);
+            clock.Ahead, Checks(r.GetInt32(7), r.GetInt32(8), r.GetInt32(9), r.GetInt32(10), r.GetInt32(11)));
     }
+
+    /// <summary>What an owner would be glad to have seen to: each is looked up, never ticked by hand.</summary>
+    List<LiveCheck> Checks(int orders, int signedIn, int opened, int left, int refused)
+    {
+        var now = catalogue.Now;
+        var site = now.Site!;
+        var offered = now.Plans.SelectMany(now.PricesOnOffer).ToArray();
+        var alone = now.ForNobody.Count(p => p.State == PieceState.Released);
+        return
+        [
+            new(site.BusinessName.Length > 0 && site.BusinessAddress.Length > 0, "Who sells", "Your business’s name and address stand on every receipt.",
+                "/desk/settings"),
+            new(site.HelpAddress.Length > 0, "Where people ask", $"{(site.HelpAddress.Length > 0 ? site.HelpAddress : "No address")} stands in every letter.",
+                "/desk/settings"),
+            new(refused == 0, "Letters arrive", refused == 0 ? "No letter of the rehearsal came back." : $"{refused} letters of the rehearsal came back.",
+                "/desk/letters?waiting=true"),
+            new(offered.Length > 0, "Something to buy", offered.Length == 0 ? "No price is on offer yet."
+                : $"{offered.Length} {(offered.Length == 1 ? "price is" :
+                "prices are")} on offer.", "/desk/tiers"),
+            new(offered.All(p => !p.Terms.NeedsCard) || site.Ways.Count > 0, "A way to pay it", string.Join(", ", site.Ways.Select(w => w.Name)) + ".",
+                "/desk/settings/money"),
+            new(ReviewTerms(now), "Terms of sale", "Buyers agree to a page of your own; its version is kept with their order.", "/desk/settings/money"),
+            new(now.Pieces.Any(p => p.State == PieceState.Released), "Something to read", "What members find on their first day.", "/desk/shelves"),
+            new(alone == 0, "Open doors", alone == 0 ? "Everything that is out is promised by a tier or pass."
+                : $"{alone} of what is out is promised to nobody.",
+                "/desk/doors"),
+            new(orders > 0, "Joined as a stranger", "In a private window: from the front to the thank-you page.", "/tiers"),
+            new(signedIn > 0, "Came in by letter", "The welcome letter’s button signs in.", "/desk/letters"),
+            new(opened > 0, "Read something", "As whoever joined: open a lesson, and the doorway of one that isn’t theirs.", "/desk/look"),
+            new(left > 0, "Left, or gave money back", "The other buttons work too: leave as a member, or refund a payment.", "/desk/payments"),
+        ];
+    }
+
+    static bool ReviewTerms(CatalogueSnapshot now) =>
+        now.Site!.TermsPageId is { } id && now.Pages.Any(p => p.Id == id && p.IsPublic);
 
     public async Task<Result> Do(TeamActor by, string? siteName, CancellationToken ct)
     {

@@ -28,7 +28,8 @@ public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue
             return new([.. Enum.GetValues<PayWay>().Select(way => site.Ways.FirstOrDefault(w => w.Way == way) is { } w
                     ? new WayDraft(way, true, w.Name, w.Words, w.Days, w.OpensAtOnce)
                     : new WayDraft(way, false, catalogue.Now.WayName(way), "", 14, false))],
-                site.Ways.Select(w => w.Way).FirstOrDefault(), site.TermsPageId ?? 0, site.OwnerLetters.Sale, site.OwnerLetters.Failure, site.OwnerLetters.Dispute);
+                site.Ways.Select(w => w.Way).FirstOrDefault(), site.TermsPageId ?? 0, site.OwnerLetters.Sale, site.OwnerLetters.Failure,
+                    site.OwnerLetters.Dispute);
         }
     }
 
@@ -42,7 +43,8 @@ public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue
             var (name, words) = (w.Name?.Trim() ?? "", w.Words?.Trim().ReplaceLineEndings("\n") ?? "");
             if (name.Length is 0 or > WayOffered.LongestName)
                 return Result.Refused($"It needs a name as buyers read it, of {WayOffered.LongestName} letters at most.", $"Name{w.Way}");
-            if (words.Length > WayOffered.LongestWords) return Result.Refused($"That is too long; {WayOffered.LongestWords} letters are the most.", $"Words{w.Way}");
+            if (words.Length > WayOffered.LongestWords) return Result.Refused($"That is too long; {WayOffered.LongestWords} letters are the most.",
+                $"Words{w.Way}");
             if (w.Way == PayWay.Card)
             {
                 ways.Add(new(PayWay.Card, name));

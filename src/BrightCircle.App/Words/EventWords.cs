@@ -106,7 +106,8 @@ public static class EventWords
     /// <summary>What the mark before a line says: something went wrong, something good began, or neither.</summary>
     public static string MarkOf(Event e) => e switch
     {
-        Event.PaymentFailed or Event.OrderOver or Event.CardRunsOut or Event.Closed or Event.ChangeRefused or Event.Ended { Reason: EndReason.Lapsed } or Event.ChargedBack
+        Event.PaymentFailed or Event.OrderOver or Event.CardRunsOut or Event.Closed or Event.ChangeRefused or Event.Ended { Reason: EndReason.Lapsed }
+            or Event.ChargedBack
             or Event.LetterRefused or Event.RefundRefused => "no",
         Event.Joined or Event.OrderPlaced or Event.VoucherBought or Event.Given or Event.Begun or Event.Changed => "sun",
         _ => "",

@@ -110,8 +110,8 @@ public sealed class HoldingFact
             AmountCurrency = amount?.Currency.Code,
         };
 
-    /// <summary>The same fact with another end, as a pause makes it.</summary>
-    internal HoldingFact Moved(Instant to) => Stored(HoldingId, Seq, Kind, At, From, to, Reason, PaymentId, Promise, Amount);
+    /// <summary>The same fact with another stretch, as a pause makes it.</summary>
+    internal HoldingFact Moved(Instant from, Instant to) => Stored(HoldingId, Seq, Kind, At, from, to, Reason, PaymentId, Promise, Amount);
 
     /// <summary>Open time that was paid for or given: it counts for reach and keep, grace doesn't.</summary>
     public bool IsPaidTime => Kind is HoldingFactKind.Paid or HoldingFactKind.Trial or HoldingFactKind.Given;

@@ -17,6 +17,9 @@ public sealed class Member
     /// <summary>Where their days begin and end, by the tz database's name; null where it is the site's own zone.</summary>
     public string? ZoneId { get; set; }
 
+    /// <summary>What stands with their name on receipts: an address, a firm, a number; empty for nothing more than the name.</summary>
+    public string BillingAddress { get; set; } = "";
+
     /// <summary>A projection of <see cref="Standings.At"/> for lists and counts, kept by the transaction that adds the fact.</summary>
     public Standing Standing { get; private set; }
     public PlanId? StandingPlanId { get; private set; }

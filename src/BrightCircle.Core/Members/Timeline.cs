@@ -170,7 +170,10 @@ public sealed class Timeline
             return f;
         }
 
-        /// <summary>A pause moves the end of the paid stretch it began in by as many calendar days as it has.</summary>
+        /// <summary>
+        /// A pause moves the end of the paid stretch it began in by as many calendar days as it has; what was paid ahead moves to where the agreement has those
+        /// payments then.
+        /// </summary>
         void MoveEnds()
         {
             if (Pauses.Count == 0)
@@ -179,13 +182,26 @@ public sealed class Timeline
                 return;
             }
             var calendar = agreement.Calendar;
-            Opens = [.. asPaid.Select(f =>
+            var (opens, before) = (asPaid.ToArray(), agreement);
+            foreach (var (from, until) in Pauses)
             {
-                if (f.To is not { } to) return f;
-                foreach (var (from, until) in Pauses)
-                    if (f.From <= from && from < to && f.At <= from) to = calendar.PlusDays(to, calendar.DaysBetween(from, until));
-                return to == f.To ? f : f.Moved(to);
-            })];
+                var after = before.Paused(from, until);
+                Instant? end = null;
+                for (var i = 0; i < opens.Length; i++)
+                {
+                    var f = opens[i];
+                    if (f.To is not { } to || f.At > from) continue;
+                    if (f.From <= from && from < to)
+                    {
+                        end = to;
+                        opens[i] = f.Moved(f.From, calendar.PlusDays(to, calendar.DaysBetween(from, until)));
+                    }
+                    else if (f.From >= end && before.At(f.From) is { } charge && after.Find(charge.Purpose, charge.Turn) is { } moved)
+                        opens[i] = f.Moved(moved.DueAt, moved.PaidThrough ?? to);
+                }
+                before = after;
+            }
+            Opens = [.. opens];
         }
 
         HoldingFact Miss(HoldingFact f)

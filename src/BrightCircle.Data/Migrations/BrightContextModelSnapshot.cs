@@ -1362,6 +1362,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("id");
 
+                    b.Property<string>("BillingAddress")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasDefaultValue("")
+                        .HasColumnName("billing_address");
+
                     b.Property<string>("Email")
                         .IsRequired()
                         .HasMaxLength(254)

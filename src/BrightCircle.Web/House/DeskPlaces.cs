@@ -102,7 +102,8 @@ public static class DeskPlaces
                 + "differs is listed with both "
             + "sides, so that you can look it up there.", Under: "payments"),
         new("payouts", "Payouts", "bi-bank2", "/desk/payments/payouts", "bank fees settlement payout transfer till deposit",
-            "What the payment service sent to your bank, week by week, with the fees it kept. Each is beside the payments it is made of, so that you can tick it "
+            "What the payment service sent to your bank, week by week, with the fees it kept. Each is beside the payments it is made of, so that "
+                + "you can tick it "
                 + "off on the bank’s list. What was given back is taken from it.", Under: "payments"),
         new("disputes", "Disputes", "bi-shield-exclamation", "/desk/payments/disputes", "chargeback dispute evidence bank claim taken back",
             "A cardholder can have their bank take a payment back; what it paid for ends then. You can say something to it until a day. Where the bank "

@@ -23,10 +23,12 @@ public sealed record ReceiptView(Receipt Receipt, BrightPage Page)
             var what = plan + (p.PeriodTo is { } to && to > p.PeriodFrom ? $", {Page.FullDay(p.PeriodFrom)} to {Page.FullDay(to)}" : "");
             var facts = new List<(string, string)>
             {
-                ("For", $"{Name}, {Email}"), ("Paid on", Page.FullDay(p.At)), (p.Way == PayWay.Card ? "From the card" : "Came by", p.CardLabel),
+                ("For", string.Join(", ", [Name, Email, .. Receipt.BillingAddress.Split('\n', StringSplitOptions.RemoveEmptyEntries)])),
+                 ("Paid on", Page.FullDay(p.At)), (p.Way == PayWay.Card ? "From the card" : "Came by", p.CardLabel),
             };
             if (Order is { } order)
-                facts.Add(("Agreed", Page.FullDay(order.AgreedAt ?? order.CreatedAt) + (order.TermsVersion is { } v ? $", with version {v} of the terms" : "")));
+                facts.Add(("Agreed", Page.FullDay(order.AgreedAt ?? order.CreatedAt)
+                    + (order.TermsVersion is { } v ? $", with version {v} of the terms" : "")));
             var lines = (p.Lines.Count > 0 ? p.Lines : [new ChargeLine(ChargeLineKind.Plan, p.Amount)])
                 .Select(l => (l.Words(Receipt.Order?.Voucher is null ? what : $"Voucher for {plan}", Agreement), Page.Money(l.Amount)))
                 .Concat(Refunds.Select(r => ($"{(r.IsChargeback ? "Charged back" : "Given back")} on {Page.FullDay(r.At)}", Page.Money(-r.Amount)))).ToList();

@@ -17,7 +17,8 @@ public abstract class PaymentFilterPage : DeskPage
         long? Number(string name) => long.TryParse(Typed(name), NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : null;
         Filter = new(Enum.TryParse<PaymentState>(Typed("state"), out var s) && Enum.IsDefined(s) ? s : null, Typed("q"), LocalInput.DayOrNone(Typed("from")),
             LocalInput.DayOrNone(Typed("to")), Number("plan") is { } plan && Now.PlanById.ContainsKey(new(plan)) ? new(plan) : null,
-            Number("price") is { } price && Now.PriceById.ContainsKey(new(price)) ? new(price) : null, Number("coupon"));
+            Number("price") is { } price && Now.PriceById.ContainsKey(new(price)) ? new(price) : null, Number("coupon"),
+            Enum.TryParse<Core.Offer.PayWay>(Typed("way"), out var way) && Enum.IsDefined(way) ? way : null);
     }
 
     /// <summary>The filter as it stands in an address.</summary>
@@ -30,6 +31,7 @@ public abstract class PaymentFilterPage : DeskPage
         ["plan"] = Filter.Plan?.Value.ToString(CultureInfo.InvariantCulture),
         ["price"] = Filter.Price?.Value.ToString(CultureInfo.InvariantCulture),
         ["coupon"] = Filter.Coupon?.ToString(CultureInfo.InvariantCulture),
+        ["way"] = Filter.Way?.ToString(),
         ["page"] = page?.ToString(CultureInfo.InvariantCulture),
     }.Where(x => !string.IsNullOrEmpty(x.Value)));
 }

@@ -24,7 +24,8 @@ public sealed class SettingsMoneyModel(MoneySettings settings) : DeskPage
 
     public void OnGet() => Draft = settings.Now;
 
-    public async Task<IActionResult> OnPost(List<WayDraft>? ways, PayWay usual, long terms, OwnerLetterWhen sale, OwnerLetterWhen failure, OwnerLetterWhen dispute)
+    public async Task<IActionResult> OnPost(List<WayDraft>? ways, PayWay usual, long terms, OwnerLetterWhen sale, OwnerLetterWhen failure,
+        OwnerLetterWhen dispute)
     {
         ModelState.Clear();
         Draft = new(ways ?? [], usual, terms, sale, failure, dispute);

@@ -44,6 +44,7 @@ public sealed class JoinBackModel(CompleteCheckout complete, FindOrder find, Sig
         if (checkout.RefusedBecause is { } why && Visitor.Member == checkout.MemberId) Tell(why);
         return Redirect(checkout.RefusedBecause is null
             && checkout.Voucher is not null && Visitor.Member == checkout.MemberId ? $"/me/orders/{checkout.Id}"
-            : checkout.RefusedBecause is null && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}" : "/welcome");
+            : checkout.RefusedBecause is null && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}"
+                : "/welcome");
     }
 }

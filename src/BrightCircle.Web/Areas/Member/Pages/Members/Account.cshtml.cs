@@ -14,10 +14,11 @@ namespace BrightCircle.Web.Areas.Member.Pages;
 public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePlan change, OwnSettings own, SignOutEverywhere everywhere) : MemberPage
 {
     public override string Place => "account";
-    OwnMoney Own { get; set; } = new([], null, [], []);
+    OwnMoney Own { get; set; } = new([], null, [], [], "");
     public IReadOnlyList<Payment> Payments => Own.Payments;
     public string? CardLabel => Own.CardLabel;
     public IReadOnlyList<Checkout> Waiting => Own.Waiting;
+    public string BillingAddress => Own.BillingAddress;
     public IReadOnlyList<KeyLink> Vouchers => Own.Vouchers;
     /// <summary>The request for what a holding asks for, by another way than the card; null for none.</summary>
     public Checkout? RequestFor(Holding h) => Waiting.FirstOrDefault(w => w.HoldingId == h.Id);
@@ -181,6 +182,13 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
     {
         await links.Request(Visitor.SignedIn!.Email, "/me/account", Ct);
         Tell($"A letter is on its way to {Visitor.SignedIn.Email}. Open the link in it.");
+        return Redirect("/me/account");
+    }
+
+    public async Task<IActionResult> OnPostBilling(string? address)
+    {
+        var done = await own.SetBillingAddress(Member, address, Ct);
+        Tell(done.Ok ? "It stands on your receipts." : done.Refusal!);
         return Redirect("/me/account");
     }
 

@@ -97,6 +97,14 @@ namespace BrightCircle.Data.Migrations
                 nullable: false,
                 defaultValue: "Card");
 
+            migrationBuilder.AddColumn<string>(
+                name: "billing_address",
+                table: "members",
+                type: "character varying(400)",
+                maxLength: 400,
+                nullable: false,
+                defaultValue: "");
+
             migrationBuilder.AddColumn<long>(
                 name: "order_id",
                 table: "key_links",
@@ -532,6 +540,10 @@ namespace BrightCircle.Data.Migrations
             migrationBuilder.DropColumn(
                 name: "way",
                 table: "payments");
+
+            migrationBuilder.DropColumn(
+                name: "billing_address",
+                table: "members");
 
             migrationBuilder.DropColumn(
                 name: "order_id",

@@ -1,13 +1,12 @@
 using BrightCircle.App.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
-using BrightCircle.Web.Areas.Front.Pages;
 using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 
-namespace BrightCircle.Web.Areas.Member.Pages;
+namespace BrightCircle.Web.Areas.Front.Pages;
 
-/// <summary>The terms that were agreed to with an order, as they were then.</summary>
+/// <summary>The terms that were agreed to with an order, as they were then: for whoever agreed, and nobody else.</summary>
 public sealed class OrderTermsModel(FindOrder find) : TiersPage
 {
     public long Order { get; private set; }

@@ -14,7 +14,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace BrightCircle.Data.Migrations
 {
     [DbContext(typeof(BrightContext))]
-    [Migration("20261127071721_Orders")]
+    [Migration("20261127074335_Orders")]
     partial class Orders
     {
         /// <inheritdoc />
@@ -1364,6 +1364,14 @@ namespace BrightCircle.Data.Migrations
                     b.Property<long>("Id")
                         .HasColumnType("bigint")
                         .HasColumnName("id");
+
+                    b.Property<string>("BillingAddress")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasDefaultValue("")
+                        .HasColumnName("billing_address");
 
                     b.Property<string>("Email")
                         .IsRequired()
