@@ -496,6 +496,47 @@ public class OrderTests
     }
 
     [Fact]
+    public async Task Twenty_windows_that_order_at_once_order_it_once()
+    {
+        await using var house = await House.Open();
+        await Ways(house, atOnce: true);
+        var (checkout, _, _) = await Begin(house, house.Monthly);
+        var done = await Task.WhenAll(Enumerable.Range(0, 20).Select(_ => house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Transfer, default))));
+        Assert.All(done, d => Assert.True(d.Ok, d.Refusal));
+        var order = await Order(house, checkout);
+        Assert.Single(await house.Holdings(order.MemberId!.Value));
+        Assert.Equal(1, await house.Ask(db => db.Journal.CountAsync(j => j.Kind == "order-placed")));
+    }
+
+    // Open at once and paid by card after all: the order waits for nothing more, and isn't paid a second time.
+    [Fact]
+    public async Task An_order_that_is_paid_otherwise_is_done()
+    {
+        await using var house = await House.Open();
+        await Ways(house, atOnce: true);
+        foreach (var byCard in new[] { true, false })
+        {
+            var order = await Place(house, house.Monthly);
+            var id = order.MemberId!.Value;
+            if (byCard)
+            {
+                long checkout = 0;
+                var page = await house.Get<GoToTill, Result<string>>(s => s.Card(id, c => "http://site.example/back/" + (checkout = c), default));
+                await house.Till.Pay(page.Value!, DemoTill.Approves);
+                await house.Return(checkout);
+            }
+            else
+                Assert.True((await house.Get<ReceiveMoney, Result>(s => s.Note(house.Owner, id, order.HoldingId!.Value, PayWay.Elsewhere, null, 1800, null,
+                    default))).Ok);
+            Assert.Equal(CheckoutState.Completed, (await Order(house, order.Id)).State);
+            Assert.False((await Confirm(house, order.Id)).Ok);
+            Assert.Single(await house.Payments(id));
+            Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        }
+        await Balances(house);
+    }
+
+    [Fact]
     public async Task What_they_hold_already_can_not_be_paid_by_a_transfer_a_second_time()
     {
         await using var house = await House.Open();

@@ -205,7 +205,9 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
 
     /// <summary>What began with a placed order.</summary>
     internal static IEnumerable<Holding> OfOrder(Checkout c, Membership m) =>
-        m.Holdings.Where(h => h.Id == c.HoldingId || h.StartsAt == c.PlacedAt && h.PriceId is { } p && c.Extras.Contains(p));
+        m.Holdings.Where(h => IsOf(c, h));
+
+    internal static bool IsOf(Checkout c, Holding h) => h.Id == c.HoldingId || h.StartsAt == c.PlacedAt && h.PriceId is { } p && c.Extras.Contains(p);
 
     /// <summary>A voucher: what was paid is written down, and a link for one use opens the plan.</summary>
     async Task SellVoucher(Checkout c, Membership m, Price price, OrderPart part, CameIn? came, Money? taken, Instant at, CancellationToken ct)
@@ -222,7 +224,7 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
             Most = 1,
             AllAtOnce = false,
             MadeAt = at,
-            MadeBy = "",
+            MadeBy = m.Member.Name,
         };
         db.Add(key);
         Payment? payment = null;

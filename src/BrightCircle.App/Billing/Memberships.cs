@@ -150,19 +150,27 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
         }
     }
 
-    /// <summary>Requests by transfer or by hand that nothing owed stands behind any more are called off.</summary>
+    /// <summary>Requests by transfer or by hand that nothing owed stands behind any more are called off; orders that were paid otherwise are done.</summary>
     async Task CallOffRequests(IReadOnlyCollection<Holding> holdings, Instant at, CancellationToken ct)
     {
         var asked = holdings.Where(h => db.Entry(h).State != EntityState.Added && (h.Way != PayWay.Card || db.Entry(h).Property(x => x.Way).IsModified))
             .ToDictionary(h => h.Id);
         if (asked.Count == 0) return;
         var keys = asked.Keys.Select(k => (HoldingId?)k).ToArray();
-        foreach (var request in await db.Checkouts.Where(c => keys.Contains(c.HoldingId) && c.Purpose == CheckoutPurpose.ConfirmPayment
-            && c.State == CheckoutState.Placed).ToListAsync(ct))
-            if (request.State == CheckoutState.Placed && (asked[request.HoldingId!.Value] is var h && h.Way == PayWay.Card
-                || Obligations.Of(h, at).Next is not { } next || next.Turn != request.Turn || next.Purpose != request.ChargePurpose
-                    || next.Amount != request.Asked))
-                request.State = CheckoutState.CalledOff;
+        foreach (var request in await db.Checkouts.Where(c => keys.Contains(c.HoldingId) && c.State == CheckoutState.Placed).ToListAsync(ct))
+        {
+            // What was just confirmed stands in memory as done already.
+            if (request.State != CheckoutState.Placed) continue;
+            var h = asked[request.HoldingId!.Value];
+            if (request.Purpose == CheckoutPurpose.Join)
+            {
+                // An order whose things are open already, and were paid otherwise: nothing is waited for any more.
+                var waits = holdings.Any(x => x.MemberId == request.MemberId && FulfilOrder.IsOf(request, x) && Obligations.Of(x, at).IsOverdue);
+                if (!waits && h.StateAt(at) != HoldingState.Over) (request.State, request.CompletedAt) = (CheckoutState.Completed, at);
+            }
+            else if (h.Way == PayWay.Card || Obligations.Of(h, at).Next is not { } next || next.Turn != request.Turn || next.Purpose != request.ChargePurpose
+                || next.Amount != request.Asked) request.State = CheckoutState.CalledOff;
+        }
     }
 
     void Put(DueKind kind, Holding holding, Instant? at, int turn, DueWork[] has, int attempt = 1, long? amount = null)

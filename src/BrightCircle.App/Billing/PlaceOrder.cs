@@ -27,6 +27,9 @@ public sealed class PlaceOrder(BrightContext db, Ids ids, Memberships door, Fulf
             return Result.Refused("This way to pay isn’t offered for it any more. Choose another.", "Way");
         var until = Now.Calendar.PlusDays(at, offered.Days);
         if (await coupons.Keep(c, price, until, ct) is { } refused) return Result.Refused(refused, "Coupon");
+        var coupon = c.Coupon;
+        // Read anew behind the lock: another window may have ordered it meanwhile.
+        db.ChangeTracker.Clear();
         var member = await fulfil.MemberOf(checkout, ct);
         var done = await door.Do(member is { } known ? [known] : [], async () =>
         {
@@ -34,7 +37,7 @@ public sealed class PlaceOrder(BrightContext db, Ids ids, Memberships door, Fulf
             if (order.State == CheckoutState.Placed) return Result.Done;
             if (order.State != CheckoutState.Open) return Result.Refused("This order isn’t open any more.");
             var now = clock.GetCurrentInstant();
-            (order.Way, order.AgreedAt, order.Coupon) = (way, now, c.Coupon);
+            (order.Way, order.AgreedAt, order.Coupon) = (way, now, coupon);
             var asked = ReviewJoin.OrderOf(order, price, now, Now);
             if (asked.Due is not { } due)
             {

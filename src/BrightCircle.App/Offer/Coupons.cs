@@ -44,6 +44,9 @@ public sealed class Coupons(BrightContext db, Ids ids, Catalogue catalogue, Deed
         }));
         var brought = trip.List(db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved)
             .Join(db.CouponUses.Where(u => u.HoldingId != null), p => p.HoldingId, u => u.HoldingId!.Value, (p, u) => new { u.CouponId, p })
+            // A voucher is paid once, and held by nobody yet.
+            .Concat(db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && p.HoldingId == null)
+                .Join(db.CouponUses, p => p.OrderId, u => (long?)u.CheckoutId, (p, u) => new { u.CouponId, p }))
             .GroupBy(x => x.CouponId).Select(g => new { g.Key, Sum = g.Sum(x => x.p.Amount.Minor - x.p.RefundedMinor) }));
         var lowered = trip.List(db.Payments.AsNoTracking().Where(p => p.CouponId != null && p.Outcome == ChargeOutcome.Approved)
             .Select(p => new { p.CouponId, p.Lines }));
