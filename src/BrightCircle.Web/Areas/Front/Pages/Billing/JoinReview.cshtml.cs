@@ -81,7 +81,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
             return Page();
         }
         var back = "/join/back?c=" + Uri.EscapeDataString(Token);
-        var next = Review.Order.NeedsCard && way != PayWay.Card ? await Place(way, back) : await till.Join(Review.Checkout.Id, address.Url + back, Ct);
+        var next = Review.Order.NeedsCard && Way != PayWay.Card ? await Place(Way, back) : await till.Join(Review.Checkout.Id, address.Url + back, Ct);
         if (next.Ok) return Redirect(next.Value!.Length > 0 ? next.Value : back);
         Refuse(next.Refusal!, next.Field);
         // A coupon that had been used up meanwhile is gone from it.
