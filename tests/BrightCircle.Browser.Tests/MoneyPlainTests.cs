@@ -173,6 +173,24 @@ public class MoneyPlainTests(DemoSite site)
         aunt.Says("First Winter");
     }
 
+    // Whoever pays it by card comes back to their order, signed in by that, and so to the voucher.
+    [Fact]
+    public async Task A_voucher_paid_by_card_leads_to_its_page()
+    {
+        using var till = new DemoTill(App.Tests.TestServers.Till, App.Tests.TestServers.Postbox);
+        using var buyer = new Plain(site.App.Url);
+        await buyer.Open($"/join/{site.Catalogue.Now.Prices.First(p => p.AsVoucher).Code}?gift=true");
+        await buyer.Press("Go on", ("Name", "Tilda Marsh"), ("Email", "tilda.marsh@post.example"), ("ForName", "Uncle Hal"));
+        var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tilda.marsh@post.example"));
+        var back = $"/join/back?c={buyer.At.Query.Split("c=")[1]}";
+        await buyer.Press("Pay £69.00", ("agreed", "true"));
+        await till.Pay((await Db(db => db.CheckoutSessions.SingleAsync(s => s.CheckoutId == order.Id))).Session, DemoTill.Approves);
+        await buyer.Open(back);
+        Assert.Equal($"/me/orders/{order.Id}", buyer.At.AbsolutePath);
+        await buyer.Open(buyer.Link("Your voucher"));
+        buyer.Says("For Uncle Hal, from Tilda Marsh");
+    }
+
     [Fact]
     public async Task Whoever_thinks_of_leaving_is_shown_another_way_once()
     {

@@ -25,8 +25,10 @@ public sealed class JoinBackModel(CompleteCheckout complete, FindOrder find, Sig
             // Somebody who called it off, or a link from long ago: there is nothing to wait for.
             return checkout.State == CheckoutState.Open ? Page() : Redirect("/tiers");
         }
+        var theirs = Visitor.Member == checkout.MemberId;
         if (Visitor.SignedIn is null && await complete.UseBrowser(checkout, secret, Ct))
         {
+            theirs = true;
             var account = await signIn.UserManager.FindByIdAsync(checkout.MemberId!.Value.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
             await signIn.SignInAsync(account!, isPersistent: true);
             // The page that tells how to pay is theirs then.
@@ -41,9 +43,8 @@ public sealed class JoinBackModel(CompleteCheckout complete, FindOrder find, Sig
         }
         CheckoutToken.Forget(HttpContext);
         // What was refused is told to whoever may know: the person themselves.
-        if (checkout.RefusedBecause is { } why && Visitor.Member == checkout.MemberId) Tell(why);
-        return Redirect(checkout.RefusedBecause is null
-            && checkout.Voucher is not null && Visitor.Member == checkout.MemberId ? $"/me/orders/{checkout.Id}"
+        if (checkout.RefusedBecause is { } why && theirs) Tell(why);
+        return Redirect(checkout.RefusedBecause is null && checkout.Voucher is not null && theirs ? $"/me/orders/{checkout.Id}"
             : checkout.RefusedBecause is null && checkout.HoldingId is not null ? $"/welcome?plan={Now.PriceById[checkout.PriceId!.Value].PlanId.Value}"
                 : "/welcome");
     }

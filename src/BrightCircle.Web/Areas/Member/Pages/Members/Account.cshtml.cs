@@ -18,6 +18,8 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
     public IReadOnlyList<Payment> Payments => Own.Payments;
     public string? CardLabel => Own.CardLabel;
     public IReadOnlyList<Checkout> Waiting => Own.Waiting;
+    /// <summary>Something they hold will ask their card again.</summary>
+    public bool CardIsAsked => Current.Any(h => h.Way == PayWay.Card && Owes(h).Next is not null);
     public string BillingAddress => Own.BillingAddress;
     public IReadOnlyList<KeyLink> Vouchers => Own.Vouchers;
     /// <summary>The request for what a holding asks for, by another way than the card; null for none.</summary>
