@@ -206,6 +206,82 @@ public class OrderTests
         await Balances(house);
     }
 
+    /// <summary>A page of the payment service is paid whose order doesn't wait for it any more, and told of twice.</summary>
+    static async Task PayLate(House house, string page)
+    {
+        await house.Till.Pay(page, DemoTill.Approves);
+        var result = await house.Get<IPaymentGateway, SessionResult?>(s => s.Result(page.Split('/')[^1], default));
+        for (var i = 0; i < 2; i++) Assert.True(await house.Get<CompleteCheckout, bool>(s => s.ByCallback(result!, default)));
+        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+    }
+
+    // The card's page stood open in another window while the transfer was on its way; once the order is of a tier, once of a voucher, whose buyer holds nothing.
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task What_a_card_pays_after_the_transfer_was_noted_goes_back(bool voucher)
+    {
+        await using var house = await House.Open();
+        await Ways(house);
+        var (_, pass) = await Pass(house, "First Winter", "18.00");
+        await Words(house, pass, w => w with { AsVoucher = true });
+        var (checkout, _, _) = await Begin(house, voucher ? pass : house.Monthly, voucher: voucher ? new("", "", null, null) : null);
+        var page = (await house.TillPage(checkout))!;
+        Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Transfer, default))).Ok);
+        Assert.True((await Confirm(house, checkout)).Ok);
+        await PayLate(house, page);
+        var order = await Order(house, checkout);
+        var payments = await house.Payments(order.MemberId!.Value);
+        Assert.Equal([(PayWay.Transfer, 1800L, 0L), (PayWay.Card, 1800L, 1800L)], payments.Select(p => (p.Way, p.Amount.Minor, p.RefundedMinor)));
+        Assert.Equal(order.HoldingId, payments[1].HoldingId);
+        // What the transfer paid for stays.
+        if (!voucher) Assert.Equal(HoldingState.Active, Assert.Single(await house.Holdings(order.MemberId.Value)).StateAt(house.Clock.Now));
+        else Assert.False(Assert.Single(await house.Get<Vouchers, IReadOnlyList<Voucher>>(s => s.Of(order.MemberId.Value, null, default))).IsOver);
+        Assert.NotNull(await house.Get<PaymentList, PaymentFile?>(s => s.Load(payments[1].Id, default)));
+        Assert.NotNull(await house.Get<FindReceipt, Receipt?>(s => s.Do(payments[1].Id, default)));
+        Assert.Empty(await house.Ask(db => db.PaymentsToLookAt.ToListAsync()));
+        await Balances(house);
+    }
+
+    // Signed out, nobody told them that they have it as a gift: what they paid goes back by itself.
+    [Fact]
+    public async Task What_is_paid_for_a_gift_goes_back()
+    {
+        await using var house = await House.Open();
+        var id = (await house.Get<Members.AddMember, Result<MemberId>>(s => s.Do(house.Owner, "Otto Sand", House.NewAddress(), default))).Value;
+        Assert.True((await house.Get<GivePlan, Result>(s => s.Do(house.Owner, id, new(house.Keeper, HoldingSource.Gift), default))).Ok);
+        var (checkout, _, _) = await Begin(house, house.Monthly, email: (await house.Member(id)).Email);
+        await house.Till.Pay((await house.TillPage(checkout))!, DemoTill.Approves);
+        Assert.NotNull((await house.Return(checkout))!.RefusedBecause);
+        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        Assert.Equal((1800L, 1800L), (await house.Payments(id)).Select(p => (p.Amount.Minor, p.RefundedMinor)).Single());
+        Assert.Empty(await house.Ask(db => db.PaymentsToLookAt.ToListAsync()));
+        await Balances(house);
+    }
+
+    // Open at once, its extra is noted in cash, and then the card's page is paid: 27.00, of which 9.00 goes back.
+    [Fact]
+    public async Task Of_an_open_order_a_part_of_which_was_noted_only_the_rest_is_kept()
+    {
+        await using var house = await House.Open();
+        await Ways(house, atOnce: true);
+        var (pass, extra) = await Pass(house, "First Winter", "9.00");
+        await Words(house, house.Monthly, w => w with { ExtraPrice = extra.Value });
+        var (checkout, secret, _) = await Begin(house, house.Monthly);
+        await Tick(house, checkout, secret, true);
+        var page = (await house.TillPage(checkout))!;
+        Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Elsewhere, default))).Ok);
+        var id = (await Order(house, checkout)).MemberId!.Value;
+        var noted = (await house.Holdings(id)).Single(h => h.PlanId == pass).Id;
+        Assert.True((await house.Get<ReceiveMoney, Result>(s => s.Note(house.Owner, id, noted, PayWay.Elsewhere, null, 900, null, default))).Ok);
+        var refused = await Confirm(house, checkout);
+        Assert.Contains("A part of it was paid otherwise", refused.Refusal, StringComparison.Ordinal);
+        await PayLate(house, page);
+        Assert.Equal([(900L, 0L), (1800L, 0L), (900L, 900L)], (await house.Payments(id)).Select(p => (p.Amount.Minor, p.RefundedMinor)));
+        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Active, h.StateAt(house.Clock.Now)));
+        await Balances(house);
+    }
+
     [Fact]
     public async Task A_bank_that_takes_an_order_back_takes_each_part_of_it()
     {

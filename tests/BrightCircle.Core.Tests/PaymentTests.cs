@@ -124,4 +124,13 @@ public class PaymentTests
         Assert.Null(Leaving.OpenUntil(other, until));
         Assert.Equal(until, Leaving.OpenUntil(other, until - Duration.Epsilon));
     }
+
+    // What was paid a second time for a voucher's order isn't what the voucher stands on.
+    [Theory]
+    [InlineData(7L, "voucher-7", true)]
+    [InlineData(7L, "voucher-8", false)]
+    [InlineData(7L, "again-7-1", false)]
+    [InlineData(null, "voucher-7", false)]
+    public void Only_the_payment_for_a_voucher_is_of_it(long? order, string key, bool isOf) =>
+        Assert.Equal(isOf, new Payment { OrderId = order, Key = key }.IsOfVoucher);
 }

@@ -87,13 +87,15 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         return made;
     }
 
-    /// <summary>Money that came in for something paid or over already: recorded without giving access, to be given back.</summary>
-    public Payment PaidAgain(Membership m, Holding holding, Money asked, SessionResult result, Instant at, long? order = null)
+    /// <summary>Money that came in for something paid, over or not for them: recorded without giving access, to be given back.</summary>
+    /// <param name="holding">What it was meant for; null where they don't hold it.</param>
+    /// <param name="taken">What came in of it; null where that isn't known.</param>
+    public Payment PaidAgain(Membership m, Holding? holding, PriceId price, Money asked, Money? taken, SessionResult result, Instant at, long order)
     {
         var again = new Charge(PaymentPurpose.Once, (int)(ids.Next() % int.MaxValue), at, at, asked);
-        var asking = new Asking(again, 1, Asking.KeyFor(holding.Id, again.Purpose, again.Turn, 1), result.CardLabel) { Order = order };
-        var payment = Record(m.Member.Id, holding.Id, holding.PriceId!.Value, null, asking, result.Charged with { Taken = null }, at);
-        tell.Of(m.Member, new Event.PaidTwice(payment.Id, holding.Id, holding.PlanId, payment.Amount), at);
+        var asking = new Asking(again, 1, $"again-{order}-{again.Turn}", result.CardLabel) { Order = order };
+        var payment = Record(m.Member.Id, holding?.Id, price, null, asking, result.Charged with { Taken = taken }, at);
+        tell.Of(m.Member, new Event.PaidTwice(payment.Id, holding?.Id, catalogue.Now.PriceById[price].PlanId, payment.Amount), at);
         db.PutDue(ids, DueKind.Refund, payment.Id.Value, at, $"refund-{payment.Id.Value}-1",
             RefundOrder.Write(new(payment.Amount.Minor, false, "Paid twice", null)));
         return payment;

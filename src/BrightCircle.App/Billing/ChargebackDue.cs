@@ -116,8 +116,8 @@ public sealed class ChargebackDue(BrightContext db, Ids ids, Books books, Member
             var key = n++ == 0 ? item.Row.Key : $"{item.Row.Key}-{n}";
             books.GivenBack(payment, taken, chargeback: true, "Charged back by the bank", key, item.Moment);
             tell.Of(m.Member, new Event.ChargedBack(payment.Id, holding?.Id, plan, taken, AlreadyRefunded: false), item.Moment);
-            var ended = holding is null ? await db.RevokeVoucher(payment, item.Moment, ct) ? "The voucher it paid for isn’t good any more."
-                    : "The voucher it paid for has been used."
+            var ended = holding is null ? !payment.IsOfVoucher ? "It had paid for nothing."
+                : await db.RevokeVoucher(payment, item.Moment, ct) ? "The voucher it paid for isn’t good any more." : "The voucher it paid for has been used."
                 : holding.Ending is null ? "What it paid for has ended." : "What it paid for had ended already.";
             books.LookAt(PaymentConcern.Dispute, m.Member.Id, payment.Id,
                 $"{m.Member.Name}’s bank took {Show(taken)} back. {ended} {how}", key, item.Moment);

@@ -65,7 +65,7 @@ public sealed class CompleteCheckout(BrightContext db, Books books, Memberships 
             var at = clock.GetCurrentInstant();
             if (c.State == CheckoutState.Completed)
             {
-                if (result is not null && result.Session != c.Session) await PaidInAnotherWindow(c, result, at, ct);
+                if (result is not null) await PaidAfterwards(c, result, at, ct);
                 return Result.Done;
             }
             if (result is not null) await Chose(c, result.Session, ct);
@@ -89,13 +89,13 @@ public sealed class CompleteCheckout(BrightContext db, Books books, Memberships 
         (c.Session, c.Coupon, c.Extras, c.AskedMinor, c.AskedCurrency) = (session, then.Coupon, then.Extras, then.AskedMinor, then.AskedCurrency);
     }
 
-    /// <summary>A second page of one checkout was paid: that money goes back by itself, once.</summary>
-    async Task PaidInAnotherWindow(Checkout c, SessionResult result, Instant at, CancellationToken ct)
+    /// <summary>It was paid already, at another page or by transfer: what is paid now goes back by itself, once.</summary>
+    async Task PaidAfterwards(Checkout c, SessionResult result, Instant at, CancellationToken ct)
     {
         if (result is not { ChargeRef.Length: > 0, Taken: { } taken } || c.MemberId is not { } member) return;
         var m = (await door.Enter([member], ct))[member];
         if (await db.Payments.AnyAsync(p => p.ChargeRef == result.ChargeRef, ct)) return;
-        fulfil.GiveBack(m, taken, result, c, at);
+        fulfil.GiveBack(m, taken, taken, result, c, at);
         await door.Leave([m], at, ct);
     }
 
@@ -131,7 +131,7 @@ public sealed class CompleteCheckout(BrightContext db, Books books, Memberships 
         else
         {
             // A retry was quicker, or grace ran out while the card was typed in: this money goes back.
-            books.PaidAgain(m, holding, c.Asked ?? result.Taken!.Value, result, at);
+            fulfil.GiveBack(m, c.Asked ?? result.Taken!.Value, result.Taken, result, c, at);
         }
         await door.Leave([m], at, ct);
     }

@@ -99,7 +99,7 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
         else c.RefusedBecause = await RefusedTo(c, price, m, order, at, ct);
         if (c.RefusedBecause is not null)
         {
-            if (came is { IsMoney: true, Card: { } session } && order.Due is { } due) GiveBack(m, due, session, c, at);
+            if (came is { IsMoney: true, Card: { } session } && order.Due is { } due) GiveBack(m, due, came.Taken, session, c, at);
             await door.Leave([m], at, ct);
             return;
         }
@@ -111,7 +111,7 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
                 if (part.IsExtra && m.Held(part.Plan, at) is not null)
                 {
                     // They turned out to have it: what it cost goes back, and the rest goes on.
-                    if (taken[i] is { } back && came?.Card is { } paid) GiveBack(m, back, paid, c, at);
+                    if (part.Due is { Amount: { IsZero: false } back } && came?.Card is { } paid) GiveBack(m, back, taken[i], paid, c, at);
                     continue;
                 }
                 var holding = await Begin(c, m, part, at, ct);
@@ -131,14 +131,13 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
             : await coupons.RefusedTo(c, price, m, at, ct);
     }
 
-    /// <summary>Money that came for something they can't have goes back.</summary>
-    public void GiveBack(Membership m, Money amount, SessionResult result, Checkout c, Instant at)
+    /// <summary>Money that came for something they have or can't have goes back by itself.</summary>
+    public void GiveBack(Membership m, Money asked, Money? taken, SessionResult result, Checkout c, Instant at)
     {
-        if (m.Holdings.LastOrDefault(h => h.PriceId is not null) is { } last) books.PaidAgain(m, last, amount, result, at, c.Id);
-        else
-            books.LookAt(PaymentConcern.TakenDiffers, m.Member.Id, null,
-                $"{m.Member.Name} paid {amount.Format(Now.Culture)} for what they have without paying. The charge is {result.ChargeRef}; give it back at the "
-                + "payment service.", $"gift-{c.Id}-{result.ChargeRef}", at);
+        var holding = c.HoldingId is { } id ? m.Find(id) : null;
+        // What was given has no price of its own; what was asked for in this order has.
+        if ((c.PriceId ?? holding?.PriceId) is not { } price) throw new InvalidOperationException($"The checkout {c.Id} is of no price.");
+        books.PaidAgain(m, holding, price, asked, taken, result, at, c.Id);
     }
 
     /// <summary>Something of an order begins; what it takes the place of gives way.</summary>
@@ -190,18 +189,34 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
     /// <summary>The money of an order came whose things are open already: each is paid with what it asked for.</summary>
     async Task PayWhatIsOpen(Checkout c, Membership m, CameIn came, Instant at, CancellationToken ct)
     {
-        foreach (var holding in OfOrder(c, m))
-            if (Obligations.Of(holding, at) is { IsOverdue: true, Next: { } charge } && charge == holding.Agreement.First)
+        var asked = AskedFor(c, m).ToArray();
+        var taken = new Order([.. asked.Select(h => new OrderPart(h.PlanId, h.PriceId!.Value, h.Agreement, h.Id != c.HoldingId))]).Split(came.Taken);
+        for (var i = 0; i < asked.Length; i++)
+        {
+            var (holding, charge) = (asked[i], asked[i].Agreement.First!);
+            if (!WaitsFor(holding, at))
             {
-                var attempt = await db.NextAttempt(holding.Id, charge, ct);
-                if (came.Card is not null) holding.Way = PayWay.Card;
-                books.Paid(m, holding, new(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), came.Label)
-                {
-                    Way = came.Way,
-                    Order = c.Id,
-                }, new(ChargeOutcome.Approved, came.Ref, null, charge.Amount), at);
+                // Paid otherwise meanwhile: what this part cost goes back, and the rest goes on.
+                if (came.Card is { } session) GiveBack(m, charge.Amount, taken[i], session, c, at);
+                continue;
             }
+            var attempt = await db.NextAttempt(holding.Id, charge, ct);
+            if (came.Card is not null) holding.Way = PayWay.Card;
+            books.Paid(m, holding, new(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), came.Label)
+            {
+                Way = came.Way,
+                Order = c.Id,
+            }, new(ChargeOutcome.Approved, came.Ref, null, taken[i]), at);
+        }
     }
+
+    /// <summary>Every thing of a placed order still waits for what it asked for.</summary>
+    internal static bool AllWait(Checkout c, Membership m, Instant at) => AskedFor(c, m).All(h => WaitsFor(h, at));
+
+    static IEnumerable<Holding> AskedFor(Checkout c, Membership m) => OfOrder(c, m).Where(h => h.Agreement.First is { Amount.IsZero: false });
+
+    static bool WaitsFor(Holding holding, Instant at) =>
+        Obligations.Of(holding, at) is { IsOverdue: true, Next: { } next } && next == holding.Agreement.First;
 
     /// <summary>What began with a placed order.</summary>
     internal static IEnumerable<Holding> OfOrder(Checkout c, Membership m) =>
@@ -229,7 +244,7 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
         db.Add(key);
         Payment? payment = null;
         if (part.Due is { Amount.IsZero: false } due)
-            payment = books.PaidForOther(m, price, c.Coupon, new(due, 1, $"voucher-{c.Id}", came!.Label) { Way = c.Way, Order = c.Id },
+            payment = books.PaidForOther(m, price, c.Coupon, new(due, 1, Payment.VoucherKey(c.Id), came!.Label) { Way = c.Way, Order = c.Id },
                 new(ChargeOutcome.Approved, came.Ref, null, taken), at);
         await coupons.Used(c, m.Member.Id, null, at, ct);
         tell.Of(m.Member, new Event.VoucherBought(payment?.Id, part.Plan, part.Due?.Amount ?? Money.Zero(Now.Currency), came?.Label ?? "", key.Id,

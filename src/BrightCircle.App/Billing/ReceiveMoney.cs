@@ -34,6 +34,8 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
             var price = Now.PriceById[c.PriceId!.Value];
             var m = (await door.Enter([c.MemberId!.Value], ct))[c.MemberId.Value];
             var isOpen = c.HoldingId is { } id && m.Find(id) is { } opened && opened.StateAt(at) != Core.Members.HoldingState.Over;
+            if (isOpen && !FulfilOrder.AllWait(c, m, at))
+                return Result.Refused($"A part of it was paid otherwise. Note the rest on the page of {m.Member.Name}, and send back what is too much.");
             // Money that can't be used is for the team to send back: nothing is written down as if it had been.
             if (!isOpen && c.Voucher is null && m.Held(price.PlanId, at) is not null)
                 return Result.Refused($"{m.Member.Name} holds {Now.PlanName(price.PlanId)} already. Send the money back, and call the order off.");

@@ -57,16 +57,3 @@ public sealed class RefundDue(BrightContext db, Books books, IPaymentGateway gat
         }
     }
 }
-
-static class VoucherKeys
-{
-    /// <summary>A voucher that wasn't used can't be any more.</summary>
-    /// <returns>False where it was used, or isn't there.</returns>
-    public static async Task<bool> RevokeVoucher(this BrightContext db, Core.Billing.Payment payment, NodaTime.Instant at, CancellationToken ct)
-    {
-        var key = await db.KeyLinks.FirstOrDefaultAsync(k => k.OrderId != null && k.OrderId == payment.OrderId && k.RevokedAt == null, ct);
-        if (key is null || await db.Holdings.AnyAsync(h => h.Source == Core.Members.HoldingSource.Key && h.Through == key.Id, ct)) return false;
-        key.RevokedAt = at;
-        return true;
-    }
-}

@@ -32,9 +32,10 @@ public sealed class RefundPayment(BrightContext db, Ids ids, Memberships door, B
             if (amount.Currency != payment.Amount.Currency || amount > payment.Refundable)
                 return Result.Refused($"At most {payment.Refundable} is left of it.", "Amount");
             if (await db.DueWork.AnyAsync(d => d.Kind == DueKind.Refund && d.SubjectId == id.Value, ct)) return UnderWay;
-            // Where the price was changed meanwhile, what goes on is what took its place.
-            if (payment.HoldingId is not { } held) return Result.Refused("A voucher’s money can’t become credit. Give it back instead.");
+            if (payment.HoldingId is not { } held) return Result.Refused("It paid for nothing that goes on here, so credit would never be used. Give it back "
+                + "instead.");
             var holding = m.Find(held)!;
+            // Where the price was changed meanwhile, what goes on is what took its place.
             while (m.Holdings.FirstOrDefault(h => h.Continues == holding.Id && h.StateAt(at) != Core.Members.HoldingState.NotYet) is { } next) holding = next;
             if (Core.Billing.Obligations.Of(holding, at).Next is null)
                 return Result.Refused("Nothing more is charged for it, so credit would never be used. Give it back instead.");

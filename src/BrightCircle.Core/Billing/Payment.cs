@@ -10,7 +10,7 @@ public sealed class Payment
 {
     public PaymentId Id { get; init; }
     public MemberId MemberId { get; init; }
-    /// <summary>What it paid for; null for a voucher, which somebody else will hold.</summary>
+    /// <summary>What it paid for; null for a voucher, which somebody else will hold, and for what was paid again and goes back.</summary>
     public HoldingId? HoldingId { get; init; }
     /// <summary>The order it came with, by its number; null for what is charged later.</summary>
     public long? OrderId { get; init; }
@@ -53,6 +53,11 @@ public sealed class Payment
     public bool ChargedBack { get; private set; }
     /// <summary>What of it was put to the member's credit instead, in minor units.</summary>
     public long CreditedMinor { get; private set; }
+
+    /// <summary>The key of the payment for a voucher, by the number of its order.</summary>
+    public static string VoucherKey(long order) => $"voucher-{order}";
+    /// <summary>It paid for a voucher.</summary>
+    public bool IsOfVoucher => OrderId is { } order && Key == VoucherKey(order);
 
     public bool IsPaid => Outcome == ChargeOutcome.Approved;
     /// <summary>The payment service took something else than it was asked for: somebody has to look at it.</summary>

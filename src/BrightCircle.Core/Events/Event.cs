@@ -105,7 +105,7 @@ public abstract record Event
     /// <summary>The card on file won't be good for what is charged next.</summary>
     public sealed record CardRunsOut(HoldingId Holding, PlanId Plan, string Card, LocalDate LastDay, Money Amount, Instant NextAt) : Event;
     /// <summary>Money came in for something that was paid or over already; it goes back.</summary>
-    public sealed record PaidTwice(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount) : Event;
+    public sealed record PaidTwice(PaymentId Payment, HoldingId? Holding, PlanId Plan, Money Amount) : Event;
     /// <summary>Nothing was to be paid for a stretch: credit or a coupon covered it.</summary>
     /// <param name="Credit">The credit it used.</param>
     /// <param name="StillCredit">The credit that is left.</param>
