@@ -159,7 +159,9 @@ public static class AppSetup
         services.AddScoped<Deeds>();
         services.AddScoped<IListen, LettersListen>();
         services.AddScoped<IListen, OwnerListens>();
+        services.AddScoped<OwnerLetter>();
         services.AddScoped<IDueHandler, OwnerNews>();
+        services.AddScoped<IDueHandler, OwnerDay>();
         services.AddScoped<IDueHandler, SendVoucher>();
         services.AddScoped<Vouchers>();
         services.AddScoped<Memberships>();

@@ -29,7 +29,7 @@ public class BankTests
     {
         await house.Services.GetRequiredService<RunDue>().Now();
         Assert.Equal("", await house.Ask(async db => string.Join("; ", await db.DueWork.Where(d => d.Tries > 0 && d.LastError != null
-            && !d.LastError.Contains("known yet")).Select(d => d.LastError!).ToListAsync())));
+            && !d.LastError.EndsWith(" yet.")).Select(d => d.LastError!).ToListAsync())));
     }
     static Task Decide(House house, string dispute, bool won) => house.Do<NoteChargeback>(s => s.Decided(dispute, won, default));
     static Task<Dispute> Of(House house, string dispute) => house.Ask(db => db.Disputes.AsNoTracking().SingleAsync(d => d.Ref == dispute));
@@ -65,6 +65,42 @@ public class BankTests
         await house.To(late.AnswerBy);
         Assert.False((await Answer(house, late.Id, "They used it.")).Ok);
         Assert.Equal(DisputeState.Open, (await Of(house, late.Ref)).State);
+    }
+
+    [Fact]
+    public async Task Of_twenty_who_answer_at_once_one_has_answered()
+    {
+        await using var house = await House.Open();
+        var dispute = await AtTheTill(house);
+        var done = await Task.WhenAll(Enumerable.Range(0, 20).Select(_ => Answer(house, dispute.Id, "They used it every day.")));
+        Assert.Equal(1, done.Count(d => d.Ok));
+        Assert.Equal(1, await house.Ask(db => db.Journal.CountAsync(j => j.Kind == "dispute-answered")));
+    }
+
+    // What nobody knows yet waits two hours; what is known needn't wait for it.
+    [Fact]
+    public async Task A_charge_that_nobody_knows_holds_up_no_other()
+    {
+        await using var house = await House.Open();
+        await house.Do<NoteChargeback>(s => s.Do("nobody-knows", new(1800, new("GBP")), default));
+        await Decide(house, "d-nobody", true);
+        var (_, payment) = await Disputed(house, "d-known");
+        Assert.True(payment.ChargedBack);
+        await Decide(house, "d-known", true);
+        await Run(house);
+        Assert.Equal(DisputeState.Won, (await Of(house, "d-known")).State);
+        Assert.Equal(2, await house.Ask(db => db.DueWork.CountAsync(d => d.Kind == DueKind.Chargeback || d.Kind == DueKind.DisputeDecided)));
+    }
+
+    [Theory]
+    [InlineData(69, false)]
+    [InlineData(70, true)]
+    public void The_key_of_a_long_reference_is_short_and_its_own(int length, bool hashed)
+    {
+        var keys = new[] { 'a', 'b' }.Select(last => DueRows.KeyOf("chargeback", new string('x', length - 1) + last)).ToArray();
+        Assert.All(keys, k => Assert.InRange(k.Length, 12, 80));
+        Assert.NotEqual(keys[0], keys[1]);
+        Assert.Equal(hashed, !keys[0].Contains("xxx", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -215,7 +215,8 @@ public class OrderTests
         await house.To(house.Clock.Now + Duration.FromMinutes(20));
     }
 
-    // The card's page stood open in another window while the transfer was on its way; once the order is of a tier, once of a voucher, whose buyer holds nothing.
+    // The card's page stood open in another window while the transfer was on its way; once the order is of a tier, once of a voucher, whose buyer holds
+    // nothing.
     [Theory]
     [InlineData(false)]
     [InlineData(true)]
@@ -248,7 +249,7 @@ public class OrderTests
     public async Task What_is_paid_for_a_gift_goes_back()
     {
         await using var house = await House.Open();
-        var id = (await house.Get<Members.AddMember, Result<MemberId>>(s => s.Do(house.Owner, "Otto Sand", House.NewAddress(), default))).Value;
+        var id = (await house.Get<AddMember, Result<MemberId>>(s => s.Do(house.Owner, "Otto Sand", House.NewAddress(), default))).Value;
         Assert.True((await house.Get<GivePlan, Result>(s => s.Do(house.Owner, id, new(house.Keeper, HoldingSource.Gift), default))).Ok);
         var (checkout, _, _) = await Begin(house, house.Monthly, email: (await house.Member(id)).Email);
         await house.Till.Pay((await house.TillPage(checkout))!, DemoTill.Approves);
@@ -627,6 +628,24 @@ public class OrderTests
         Assert.Equal(CheckoutState.Placed, (await Order(house, order.Id)).State);
         Assert.True((await house.Get<ReceiveMoney, Result>(s => s.CallOff(house.Owner, order.Id, null, default))).Ok);
         Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+    }
+
+    // Signed out they ordered both by transfer, and bought the pass meanwhile: 9.00 would be paid for nothing.
+    [Fact]
+    public async Task An_order_by_transfer_of_which_they_hold_a_part_is_not_carried_out()
+    {
+        await using var house = await House.Open();
+        await Ways(house);
+        var (_, extra) = await Pass(house, "First Winter", "9.00");
+        await Words(house, house.Monthly, w => w with { ExtraPrice = extra.Value });
+        var (checkout, secret, email) = await Begin(house, house.Monthly);
+        await Tick(house, checkout, secret, true);
+        Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Transfer, default))).Ok);
+        var id = await house.Join(extra, email: email);
+        var refused = await Confirm(house, checkout);
+        Assert.Contains("holds First Winter already, which is a part of it", refused.Refusal, StringComparison.Ordinal);
+        Assert.Equal([900], (await house.Payments(id)).Select(p => p.Amount.Minor));
+        Assert.Equal(CheckoutState.Placed, (await Order(house, checkout)).State);
     }
 
     [Fact]

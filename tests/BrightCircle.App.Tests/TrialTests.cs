@@ -65,7 +65,7 @@ public class TrialTests
             PriceWords.Of(house.Now.PriceById[once.Value]) with { AsVoucher = true },
             default))).Ok);
         Assert.True((await house.Get<Settings.MoneySettings, Result>(s => s.Save(house.Owner, new([new(PayWay.Transfer, true, "Transfer", "To us", 12, false)],
-            PayWay.Transfer, 0, OwnerLetterWhen.Never, OwnerLetterWhen.Never, OwnerLetterWhen.Never), default))).Ok);
+            PayWay.Transfer, 0, OwnerLetterWhen.Daily, OwnerLetterWhen.Never, OwnerLetterWhen.Never), default))).Ok);
         foreach (var confirmed in new[] { true, false })
         {
             var begun = (JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s =>
@@ -120,6 +120,9 @@ public class TrialTests
         await house.Services.GetRequiredService<RunDue>().Now();
         Assert.Equal(EditionState.Released, house.Now.Editions.OrderBy(e => e.FirstDay).Last().State);
         Assert.Equal(Standing.Active, (await house.Member(first)).Standing);
+        // The owner's mornings go on in real time.
+        Assert.Equal(1, await house.Ask(db => db.Letters.CountAsync(l => l.Kind == LetterKind.OwnerNews)));
+        Assert.True(await house.Ask(db => db.DueWork.AnyAsync(d => d.Kind == DueKind.OwnerMorning)));
     }
 
     [Fact]

@@ -1,5 +1,6 @@
 using System.Security.Cryptography;
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
@@ -83,8 +84,8 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             BrowserHash = CheckoutSecret.Hash(secret),
         };
         db.Add(checkout);
+        db.PutDue(ids, DueKind.ForgetOrders, checkout.Id, at + CheckoutSecret.Lasts, $"forget-{checkout.Id}");
         await db.SaveChangesAsync(ct);
-        await ForgetOrders.PutNext(db, ids, Now.Calendar, at, ct);
         return new JoinStart.Begun(checkout.Id, secret);
     }
 
@@ -102,89 +103,6 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
         var today = Now.Calendar.Date(at);
         if (voucher.On is { } on && (on < today || on > today.PlusYears(1))) return new("Choose a day from today to a year from now.", "ForDay");
         voucher = new(name, words, email, email is null ? null : voucher.On);
-        return null;
-    }
-}
-
-/// <param name="Price">Of what they were on the way to.</param>
-public sealed record HalfWay(Checkout Checkout, Price Price);
-
-/// <summary>A choice that was made in this browser and not gone through with.</summary>
-public sealed class RememberedOrder(BrightContext db, Catalogue catalogue, IClock clock)
-{
-    /// <param name="secret">What the browser holds; without one nothing is asked.</param>
-    public async Task<HalfWay?> Find(string? secret, CancellationToken ct)
-    {
-        if (secret is not { Length: 64 }) return null;
-        var hash = CheckoutSecret.Hash(secret);
-        var c = await db.Checkouts.AsNoTracking().OrderByDescending(x => x.CreatedAt).FirstOrDefaultAsync(
-            x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open, ct);
-        return c is not null && CheckoutSecret.Fits(c, secret, clock.GetCurrentInstant())
-            && catalogue.Now.PriceById.TryGetValue(c.PriceId!.Value, out var price)
-            && price.Within(catalogue.Now.PlanById[price.PlanId]) != Availability.Closed ? new(c, price) : null;
-    }
-
-    /// <summary>The buyer doesn't want it to be remembered.</summary>
-    public async Task Forget(string? secret, CancellationToken ct)
-    {
-        if (secret is not { Length: 64 }) return;
-        var hash = CheckoutSecret.Hash(secret);
-        await db.Checkouts.Where(x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open && x.Session == null)
-            .ExecuteDeleteAsync(ct);
-        await db.Checkouts.Where(x => x.BrowserHash == hash && x.Purpose == CheckoutPurpose.Join && x.State == CheckoutState.Open)
-            .ExecuteUpdateAsync(u => u.SetProperty(x => x.BrowserHash, (string?)null), ct);
-    }
-}
-
-/// <summary>The secret of the browser that began a checkout.</summary>
-public static class CheckoutSecret
-{
-    /// <summary>So long after its beginning a checkout can be gone on with, in the browser that began it.</summary>
-    public static Duration Lasts { get; } = Duration.FromDays(30);
-
-    /// <summary>So long after it was done that browser may be signed in.</summary>
-    public static Duration SignsIn { get; } = Duration.FromHours(2);
-
-    /// <summary>Whether a browser may be signed in by a checkout that is done: the one that began it, soon.</summary>
-    public static bool MaySignIn(Checkout checkout, string? secret, Instant now) =>
-        Fits(checkout, secret, now) && (checkout.PlacedAt ?? checkout.CompletedAt) is { } done && now < done + SignsIn;
-
-    public static string Hash(string secret) => Convert.ToHexStringLower(SHA256.HashData(System.Text.Encoding.ASCII.GetBytes(secret)));
-
-    public static bool Fits(Checkout checkout, string? secret, Instant now) =>
-        secret is { Length: 64 } && checkout.BrowserHash is { } hash && now < checkout.CreatedAt + Lasts
-        && CryptographicOperations.FixedTimeEquals(System.Text.Encoding.ASCII.GetBytes(hash), System.Text.Encoding.ASCII.GetBytes(Hash(secret)));
-}
-
-/// <summary>What somebody who holds a plan hears when they want it again.</summary>
-public static class HeldNow
-{
-    /// <returns>Null where they don't hold it.</returns>
-    public static string? Says(CatalogueSnapshot now, IEnumerable<Holding> holdings, PlanId plan, Instant at)
-    {
-        var name = now.PlanName(plan);
-        foreach (var h in holdings)
-        {
-            if (h.PlanId != plan) continue;
-            switch (h.StateAt(at))
-            {
-                case HoldingState.Active or HoldingState.Trial:
-                    return $"You already hold {name}.";
-                case HoldingState.Ending:
-                    return $"You hold {name} until {now.Calendar.Date(h.LeavingAt(at)!.Value).ToString("d MMMM", now.Culture)}. To keep it, take your "
-                        + $"leaving back on your account page.";
-                case HoldingState.Grace:
-                    return $"You hold {name}, and a payment is open. See to it on your account page, and everything goes on.";
-                case HoldingState.NotYet:
-                    return $"{name} waits for you: it begins on {now.Calendar.Date(h.StartsAt).ToString("d MMMM", now.Culture)}.";
-                case HoldingState.Paused:
-                    return $"You hold {name}, and it is paused. On your account page you can go on before the pause is over.";
-                case HoldingState.Closed:
-                    return $"You hold {name}, and an instalment is open. See to it on your account page, and it opens again at once.";
-                case HoldingState.Over:
-                    break;
-            }
-        }
         return null;
     }
 }

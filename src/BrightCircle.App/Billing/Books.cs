@@ -228,11 +228,10 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         else if (payment.TakenDiffers)
         {
             var taken = charge.Taken!.Value;
-            Post(member, payment.Id, taken.Currency == payment.Amount.Currency ? Posting.Paid(payment.Amount, taken)
-                : Posting.Paid(payment.Amount, payment.Way),
+            Post(member, payment.Id, Posting.Paid(payment.Amount, taken.Currency == payment.Amount.Currency ? taken : payment.Amount, payment.Way),
                 "Paid, another amount than asked", at);
-            LookAt(PaymentConcern.TakenDiffers, member, payment.Id,
-                $"{Show(payment.Amount)} was asked for, and the payment service says it took {Show(taken)}.", $"taken-{payment.Id.Value}", at);
+            var came = payment.Way == PayWay.Card ? $"the payment service says it took {Show(taken)}" : $"{Show(taken)} came in";
+            LookAt(PaymentConcern.TakenDiffers, member, payment.Id, $"{Show(payment.Amount)} was asked for, and {came}.", $"taken-{payment.Id.Value}", at);
         }
         else Post(member, payment.Id, Posting.Paid(payment.Amount, payment.Way), "Paid", at);
         return payment;

@@ -26,14 +26,13 @@ public sealed class CardExpiring(BrightContext db, Tell tell, Catalogue catalogu
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var numbers = items.Select(i => i.Row.SubjectId).ToArray();
-        var cards = await db.Cards.AsNoTracking().Where(c => numbers.Contains(c.Id)).ToDictionaryAsync(c => c.Id, ct);
+        // Where another card has been put in since, that one is asked, and it has a row of its own.
+        var cards = await db.Cards.AsNoTracking().Where(c => db.Cards.Where(x => numbers.Contains(x.Id)).Select(x => x.MemberId).Contains(c.MemberId))
+            .Asked().ToDictionaryAsync(c => c.Id, ct);
         var memberships = await db.LoadMemberships([.. cards.Values.Select(c => c.MemberId).Distinct()], ct);
         foreach (var item in items)
         {
             if (!cards.TryGetValue(item.Row.SubjectId, out var card) || card.GoodUntil is not { } last) continue;
-            // Another card has been put in since.
-            if (await db.Cards.AnyAsync(c => c.MemberId == card.MemberId && (c.AddedAt > card.AddedAt || c.AddedAt == card.AddedAt && c.Id > card.Id),
-                ct)) continue;
             var m = memberships[card.MemberId];
             if (After(m.Holdings, catalogue.Now.Calendar.At(last.PlusDays(1).AtMidnight()), item.Moment) is not var (holding, charge)) continue;
             tell.Of(m.Member, new Event.CardRunsOut(holding.Id, holding.PlanId, card.Label, last, charge.Amount, charge.DueAt), item.Moment);

@@ -51,12 +51,12 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         var running = all.FirstOrDefault(h => h.Id == id)?.Running(at)?.PaymentId;
         var trip = new OneTrip(db);
         var paid = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == running).OrderBy(p => p.Id));
-        var card = trip.First(db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label));
+        var card = trip.First(db.Cards.AsNoTracking().Where(c => c.MemberId == member).Asked());
         await trip.Ask(ct);
         var worked = Work(all, id, to, when, at, paid.Value);
         if (!worked.Ok) return Result.Refused(worked.Refusal!);
         var (holding, price, change) = worked.Value;
-        return new ChangeLook(holding, Now.PlanById[holding.PlanId], Now.PlanById[price.PlanId], price, change, card.Value);
+        return new ChangeLook(holding, Now.PlanById[holding.PlanId], Now.PlanById[price.PlanId], price, change, card.Value?.Label);
     }
 
     /// <param name="running">The payment for the running stretch; null where none is known.</param>
@@ -128,8 +128,7 @@ public sealed class ChargeNow(BrightContext db, Ids ids, SettleAsks settle, Cata
     /// <summary>Writes the ask down, within the door.</summary>
     internal async Task<Result> WriteDown(Membership m, Holding holding, Charge charge, ChangeOrder? change, Instant at, CancellationToken ct)
     {
-        var card = await db.Cards.AsNoTracking().Where(c => c.MemberId == m.Member.Id).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id)
-            .FirstOrDefaultAsync(ct);
+        var card = await db.Cards.AsNoTracking().Where(c => c.MemberId == m.Member.Id).Asked().FirstOrDefaultAsync(ct);
         if (card is null) return Result.Refused("No card is kept. Put one in first.");
         var attempt = change is not null ? 1 : await db.NextAttempt(holding.Id, charge, ct);
         var plan = change is null ? holding.PlanId : catalogue.Now.PriceById[change.To].PlanId;

@@ -17,30 +17,21 @@ public sealed class NoteChargeback(BrightContext db, Ids ids, IClock clock, Wake
     /// <summary>The same one told twice is noted once.</summary>
     public async Task Do(string chargeRef, Money amount, CancellationToken ct, GatewayDispute? dispute = null)
     {
-        var key = $"chargeback-{chargeRef}";
-        if (key.Length > 80) key = "chargeback-" + Convert.ToHexStringLower(
-            System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(chargeRef)));
+        var key = DueRows.KeyOf("chargeback", chargeRef);
         if (await db.Refunds.AnyAsync(r => r.Key == key, ct) || await db.PaymentsToLookAt.AnyAsync(p => p.Key == key, ct)) return;
-        var at = clock.GetCurrentInstant();
-        var payload = JsonSerializer.Serialize(new ChargebackOrder(chargeRef, amount.Minor, amount.Currency.Code, dispute), CoreJson.Options);
-        await db.Database.ExecuteSqlAsync($"""
-            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, payload, tries)
-            values ({ids.Next()}, {nameof(DueKind.Chargeback)}, 0, 0, 0, {at}, {at}, {key}, {payload}::jsonb, 0) on conflict (key) do nothing
-            """, ct);
-        wake.Up();
+        await Put(DueKind.Chargeback, key, new ChargebackOrder(chargeRef, amount.Minor, amount.Currency.Code, dispute), ct);
     }
 
     /// <summary>A bank has decided: written down once, however often it is told.</summary>
     public async Task Decided(string disputeRef, bool won, CancellationToken ct)
     {
         if (await db.Disputes.AnyAsync(d => d.Ref == disputeRef && d.DecidedAt != null, ct)) return;
-        var at = clock.GetCurrentInstant();
-        var payload = JsonSerializer.Serialize(new DecidedOrder(disputeRef, won), CoreJson.Options);
-        var key = "decided-" + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(disputeRef)));
-        await db.Database.ExecuteSqlAsync($"""
-            insert into due_work (id, kind, subject_id, turn, attempt, due_at, ready_at, key, payload, tries)
-            values ({ids.Next()}, {nameof(DueKind.DisputeDecided)}, 0, 0, 0, {at}, {at}, {key}, {payload}::jsonb, 0) on conflict (key) do nothing
-            """, ct);
+        await Put(DueKind.DisputeDecided, DueRows.KeyOf("decided", disputeRef), new DecidedOrder(disputeRef, won), ct);
+    }
+
+    async Task Put<T>(DueKind kind, string key, T order, CancellationToken ct)
+    {
+        await db.PutDueOnce(ids, kind, clock.GetCurrentInstant(), key, JsonSerializer.Serialize(order, CoreJson.Options), ct);
         wake.Up();
     }
 }

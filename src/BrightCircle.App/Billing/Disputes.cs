@@ -1,6 +1,3 @@
-using System.Text.Json;
-using BrightCircle.App.Catalogues;
-using BrightCircle.App.Due;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
@@ -30,9 +27,9 @@ public sealed class Disputes(BrightContext db, IPaymentGateway gateway, Tell tel
         if (text.Length is 0 or > LongestAnswer)
             return Result.Refused($"Say what was agreed, and what was used: at most {LongestAnswer} letters.", "Answer");
         var at = clock.GetCurrentInstant();
-        var dispute = await db.Disputes.FirstOrDefaultAsync(d => d.Id == id, ct);
+        var dispute = await db.Disputes.AsNoTracking().FirstOrDefaultAsync(d => d.Id == id, ct);
         if (dispute is null) return Result.Refused("This dispute isn’t here any more.");
-        if (dispute.State != DisputeState.Open) return Result.Refused("It has been answered, or decided.");
+        if (dispute.State != DisputeState.Open) return AnsweredBefore;
         if (!dispute.CanBeAnswered(at)) return Result.Refused("It is too late to answer it: the bank doesn’t listen any more.");
         // The same key says it once, however often it is sent.
         switch (await gateway.Answer($"answer-{dispute.Id}", dispute.Ref, text, ct))
@@ -44,47 +41,16 @@ public sealed class Disputes(BrightContext db, IPaymentGateway gateway, Tell tel
             case RefundResult.Done: break;
             default: throw new InvalidOperationException("No such answer.");
         }
-        (dispute.State, dispute.Answer, dispute.AnsweredAt, dispute.AnsweredBy) = (DisputeState.Answered, text, at, by.Name);
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        // Somebody else may have answered meanwhile, or the bank decided: what came first stands.
+        if (await db.Disputes.Where(d => d.Id == id && d.State == DisputeState.Open).ExecuteUpdateAsync(u => u
+            .SetProperty(d => d.State, DisputeState.Answered).SetProperty(d => d.Answer, text).SetProperty(d => d.AnsweredAt, at)
+            .SetProperty(d => d.AnsweredBy, by.Name), ct) == 0) return AnsweredBefore;
         tell.Of(await db.Members.SingleAsync(m => m.Id == dispute.MemberId, ct), new Event.DisputeAnswered(dispute.PaymentId, dispute.Amount), at, by);
         await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
         return Result.Done;
     }
-}
 
-/// <summary>A bank has decided: where it was for the site, the money is there again.</summary>
-public sealed class DisputeDecided(BrightContext db, Books books, Tell tell, Catalogue catalogue) : IDueHandler
-{
-    /// <summary>So long a decision waits for its dispute, which may be on its way.</summary>
-    static readonly Duration KnownWithin = Duration.FromHours(2);
-
-    public DueKind Kind => DueKind.DisputeDecided;
-
-    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
-    {
-        foreach (var item in items)
-        {
-            var order = JsonSerializer.Deserialize<DecidedOrder>(item.Row.Payload!, CoreJson.Options)!;
-            // Whoever is told a second time waits here, and then finds it decided.
-            await db.Database.ExecuteSqlAsync($"select 1 from disputes where ref = {order.DisputeRef} for update", ct);
-            if (await db.Disputes.FirstOrDefaultAsync(d => d.Ref == order.DisputeRef, ct) is not { } dispute)
-            {
-                // What isn't known here was told of as a charge that nobody knows.
-                if (item.Moment < item.Row.DueAt + KnownWithin) item.Postpone("No dispute of that reference is known yet.");
-                continue;
-            }
-            if (dispute.DecidedAt is not null) continue;
-            (dispute.State, dispute.DecidedAt) = (order.Won ? DisputeState.Won : DisputeState.Lost, item.Moment);
-            var member = await db.Members.SingleAsync(m => m.Id == dispute.MemberId, ct);
-            if (order.Won)
-            {
-                books.Restored(dispute, item.Moment);
-                books.LookAt(PaymentConcern.DisputeWon, dispute.MemberId, dispute.PaymentId,
-                    $"{dispute.Amount.Format(catalogue.Now.Culture)} of {member.Name} came back. What it had paid for ended when the bank took it; "
-                        + $"give it again on "
-                    + "their page, if that is right.", $"won-{dispute.Id}", item.Moment);
-            }
-            tell.Of(member, new Event.DisputeDecided(dispute.PaymentId, dispute.Amount, order.Won), item.Moment);
-            happened.Add(order.Won ? "disputes won" : "disputes lost");
-        }
-    }
+    static Result AnsweredBefore => Result.Refused("It has been answered, or decided.");
 }

@@ -1,5 +1,4 @@
 using BrightCircle.App.Catalogues;
-using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
@@ -68,31 +67,5 @@ public sealed class OrderList(BrightContext db, Catalogue catalogue, IClock cloc
         var plans = held.Value.ToDictionary(h => h.Id, h => h.PlanId);
         return new([.. rows.Value.Select(c => new OrderRow(c, c.PriceId is { } p ? catalogue.Now.PriceById[p].PlanId : plans[c.Id]))], count.Value,
             counts.ToDictionary(c => c.Key, c => c.Value.Value));
-    }
-}
-
-/// <summary>What somebody began and went away from is forgotten after thirty days.</summary>
-public sealed class ForgetOrders(BrightContext db, Ids ids, Catalogue catalogue) : IDueHandler
-{
-    public DueKind Kind => DueKind.ForgetOrders;
-
-    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
-    {
-        foreach (var item in items)
-        {
-            var before = item.Moment - CheckoutSecret.Lasts;
-            // A page of the payment service may still stand open somewhere; what was paid there has to find its way.
-            var gone = await db.Checkouts.Where(c => c.State == CheckoutState.Open && c.CreatedAt < before && c.Session == null).ExecuteDeleteAsync(ct);
-            gone += await db.Checkouts.Where(c => c.State == CheckoutState.Open && c.CreatedAt < before && c.BrowserHash != null)
-                .ExecuteUpdateAsync(u => u.SetProperty(c => c.BrowserHash, (string?)null), ct);
-            if (gone > 0) happened.Add("forgotten", gone);
-            await PutNext(db, ids, catalogue.Now.Calendar, item.Row.DueAt, ct);
-        }
-    }
-
-    public static Task PutNext(BrightContext db, Ids ids, Core.Time.SiteCalendar calendar, Instant at, CancellationToken ct)
-    {
-        var day = calendar.Date(at).PlusDays(1);
-        return db.PutDueOnce(ids, DueKind.ForgetOrders, 0, calendar.At(day + new LocalTime(3, 30)), $"forget-{day.ToString("uuuu-MM-dd", null)}", ct);
     }
 }

@@ -20,12 +20,12 @@ public sealed class OwnAccount(BrightContext db)
     {
         var trip = new OneTrip(db);
         var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.MemberId == member).OrderByDescending(p => p.At).Take(most));
-        var card = trip.First(db.Cards.Where(c => c.MemberId == member).OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).Select(c => c.Label));
+        var card = trip.First(db.Cards.AsNoTracking().Where(c => c.MemberId == member).Asked());
         var waiting = trip.List(db.Checkouts.AsNoTracking().Where(c => c.MemberId == member && c.State == CheckoutState.Placed).OrderBy(c => c.OpenUntil));
         var vouchers = trip.List(db.KeyLinks.AsNoTracking().Where(k => k.OrderId != null && db.Checkouts.Any(c => c.Id == k.OrderId && c.MemberId == member))
             .OrderByDescending(k => k.MadeAt).Take(most));
         var address = trip.First(db.Members.Where(m => m.Id == member).Select(m => m.BillingAddress));
         await trip.Ask(ct);
-        return new(payments.Value, card.Value, waiting.Value, vouchers.Value, address.Value ?? "");
+        return new(payments.Value, card.Value?.Label, waiting.Value, vouchers.Value, address.Value ?? "");
     }
 }

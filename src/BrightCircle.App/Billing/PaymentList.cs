@@ -19,14 +19,6 @@ public sealed record PaymentPage(IReadOnlyList<PaymentRow> Rows, int Count, Mone
 public sealed record PaymentFile(Payment Payment, string Name, IReadOnlyList<LedgerEntry> Ledger, IReadOnlyList<Refund> Refunds, DueWork? UnderWay,
     Core.Offer.Agreement Agreement, Checkout? Order, Dispute? Dispute);
 
-static class Vouchered
-{
-    /// <summary>The terms on which a voucher was bought.</summary>
-    public static Core.Offer.Agreement AgreementOf(Payment payment, Checkout? order, CatalogueSnapshot now) =>
-        new(now.PriceById[payment.PriceId].Terms, false, payment.At, now.Calendar.Zone.Id, order?.Coupon);
-}
-
-
 public sealed class PaymentList(BrightContext db, Catalogue catalogue)
 {
     public const int PageSize = 50;

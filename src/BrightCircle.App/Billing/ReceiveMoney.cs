@@ -39,7 +39,11 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
             // Money that can't be used is for the team to send back: nothing is written down as if it had been.
             if (!isOpen && c.Voucher is null && m.Held(price.PlanId, at) is not null)
                 return Result.Refused($"{m.Member.Name} holds {Now.PlanName(price.PlanId)} already. Send the money back, and call the order off.");
-            if (!isOpen && await fulfil.RefusedTo(c, price, m, ReviewJoin.OrderOf(c, price, at, Now), at, ct) is { } no)
+            var asksFor = ReviewJoin.OrderOf(c, price, at, Now);
+            if (!isOpen && asksFor.Parts.FirstOrDefault(p => p.IsExtra && m.Held(p.Plan, at) is not null) is { } had)
+                return Result.Refused($"{m.Member.Name} holds {Now.PlanName(had.Plan)} already, which is a part of it. Send the money back, and call the order "
+                    + "off; they can order the rest anew.");
+            if (!isOpen && await fulfil.RefusedTo(c, price, m, asksFor, at, ct) is { } no)
                 return Result.Refused($"It can’t be carried out: {no} Send the money back, and call the order off.");
             var placed = c.State == CheckoutState.Placed;
             (c.State, c.CompletedAt) = (CheckoutState.Completed, at);

@@ -41,8 +41,8 @@ public sealed class RenewDue(BrightContext db, IServiceScopeFactory scopes, Reco
         }).Where(x => x.ask is not null).ToArray();
         if (owed.Length == 0) return;
 
-        var cards = await db.Cards.AsNoTracking().Where(c => members.Contains(c.MemberId)).GroupBy(c => c.MemberId)
-            .Select(g => g.OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).First()).ToDictionaryAsync(c => c.MemberId, ct);
+        var cards = await db.Cards.AsNoTracking().Where(c => members.Contains(c.MemberId)).Asked()
+            .ToDictionaryAsync(c => c.MemberId, ct);
         var attempts = await Attempts(owed.Where(o => o.holding.GraceAt(o.Item.Moment) is not null).Select(o => o.holding.Id).ToArray(), ct);
         var plans = owed.Select(o => new Plan(o.Item, o.membership, o.holding, o.ask!, o.missed,
             attempts.GetValueOrDefault((o.holding.Id, o.ask!.Purpose, o.ask.Turn)) + 1, cards.GetValueOrDefault(o.membership.Member.Id))).ToArray();

@@ -46,8 +46,7 @@ public sealed class SubscriptionList(BrightContext db, IClock clock)
         }, of);
         var holdings = trip.List(shown.AsNoTracking().Include(h => h.Facts.OrderBy(f => f.Seq)));
         var people = trip.List(db.Members.AsNoTracking().Where(m => shown.Select(h => h.MemberId).Contains(m.Id)).Select(m => new { m.Id, m.Name }));
-        var cards = trip.List(db.Cards.AsNoTracking().Where(c => shown.Select(h => h.MemberId).Contains(c.MemberId)).GroupBy(c => c.MemberId)
-            .Select(g => g.OrderByDescending(c => c.AddedAt).ThenByDescending(c => c.Id).First()));
+        var cards = trip.List(db.Cards.AsNoTracking().Where(c => shown.Select(h => h.MemberId).Contains(c.MemberId)).Asked());
         await trip.Ask(ct);
         var names = people.Value.ToDictionary(p => p.Id, p => p.Name);
         var labels = cards.Value.ToDictionary(c => c.MemberId, c => c.Label);

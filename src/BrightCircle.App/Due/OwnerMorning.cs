@@ -7,7 +7,6 @@ namespace BrightCircle.App.Due;
 /// <summary>The row that comes every morning for the letter to the owner about the day before.</summary>
 public static class OwnerMorning
 {
-    public const long Subject = 0;
     public static LocalTime Time { get; } = new(8, 0);
 
     /// <summary>Puts the next morning's row in, where it isn't there.</summary>
@@ -15,6 +14,6 @@ public static class OwnerMorning
     {
         var next = calendar.At(calendar.Date(at) + Time);
         if (next <= at) next = calendar.At(calendar.Date(at).PlusDays(1) + Time);
-        return db.PutDueOnce(ids, DueKind.OwnerNews, Subject, next, $"owner-day-{calendar.Date(next).ToString("uuuu-MM-dd", null)}", ct);
+        return db.PutDueOnce(ids, DueKind.OwnerMorning, next, $"owner-day-{calendar.Date(next).ToString("uuuu-MM-dd", null)}", null, ct);
     }
 }

@@ -23,8 +23,7 @@ public sealed record LiveCheck(bool Done, string Title, string Says, string Link
 
 /// <summary>
 /// A site of one's own leaves its trial state: the people, orders and letters of the rehearsal go, with all they did; what was made (shelves, pieces, editions,
-/// plans,
-/// prices, settings, the team) stays. The clock goes back to real time, and what was released in a time that hasn't come yet is planned again.
+/// plans, prices, settings, the team) stays. The clock goes back to real time, and what was released in a time that hasn't come yet is planned again.
 /// </summary>
 public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, Catalogue catalogue, HouseClock clock, IWallClock wall, Wake wake)
 {
@@ -116,6 +115,8 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         await db.Database.ExecuteSqlAsync($"delete from due_work where kind not in ('Release', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')", ct);
         var now = wall.Now;
         await PlanAgain(now, ct);
+        // The mornings of the rehearsal went with it; they go on in real time.
+        if (site.OwnerLetters.HasDaily) await OwnerMorning.PutNext(db, ids, catalogue.Now.Calendar, now, ct);
         await db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.IsTrial, false).SetProperty(s => s.ClockAheadMs, 0L), ct);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);

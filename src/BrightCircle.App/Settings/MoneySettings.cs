@@ -64,7 +64,7 @@ public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue
         site.OwnerLetters = new(draft.Sale, draft.Failure, draft.Dispute);
         deeds.Note(by, "changed how buyers pay and what they agree to", "/desk/settings/money");
         await db.SaveChangesAsync(ct);
-        if (new[] { draft.Sale, draft.Failure, draft.Dispute }.Contains(OwnerLetterWhen.Daily))
+        if (site.OwnerLetters.HasDaily)
             await OwnerMorning.PutNext(db, ids, catalogue.Now.Calendar, clock.GetCurrentInstant(), ct);
         await transaction.CommitAsync(ct);
         await catalogue.Changed(ct);

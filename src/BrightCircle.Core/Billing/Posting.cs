@@ -37,9 +37,7 @@ public sealed record Posting
     public ImmutableArray<LedgerLine> Lines { get; }
 
     /// <summary>The member is charged, and pays.</summary>
-    public static Posting Paid(Money amount, PayWay way = PayWay.Card) => new(
-        new(LedgerAccount.Member, amount), new(LedgerAccount.Income, -amount),
-        new(Into(way), amount), new(LedgerAccount.Member, -amount));
+    public static Posting Paid(Money amount, PayWay way = PayWay.Card) => Paid(amount, amount, way);
 
     /// <summary>Where money is that came in by a way.</summary>
     public static LedgerAccount Into(PayWay way) => way switch
@@ -51,9 +49,9 @@ public sealed record Posting
 
     /// <summary>The member is charged one amount and another came in: what is between them stays with the member, to be looked at.</summary>
     /// <exception cref="InvalidOperationException">The currencies differ.</exception>
-    public static Posting Paid(Money asked, Money taken) => new(
+    public static Posting Paid(Money asked, Money taken, PayWay way = PayWay.Card) => new(
         new(LedgerAccount.Member, asked), new(LedgerAccount.Income, -asked),
-        new(LedgerAccount.Cash, taken), new(LedgerAccount.Member, -taken));
+        new(Into(way), taken), new(LedgerAccount.Member, -taken));
 
     /// <summary>The member is charged, doesn't pay, and the charge is withdrawn: it leaves its trace and no balance.</summary>
     public static Posting Failed(Money amount) => new(

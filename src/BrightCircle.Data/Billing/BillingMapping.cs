@@ -143,6 +143,7 @@ sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
         b.HasIndex(c => c.Reference).IsUnique();
         b.HasIndex(c => c.BrowserHash).HasFilter("browser_hash is not null");
         b.HasIndex(c => c.HoldingId);
+        b.HasIndex(c => c.Email);
         b.HasIndex(c => new { c.State, c.CreatedAt });
         b.HasIndex(c => c.FromPieceId).HasFilter("from_piece_id is not null");
         b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(c => c.FromPieceId).OnDelete(DeleteBehavior.SetNull);

@@ -12,11 +12,13 @@ public enum DueKind
     AskTransfer,
     SendVoucher,
     DisputeDecided,
-    /// <summary>A letter to the owner about money: one thing, or a day.</summary>
+    /// <summary>A letter to the owner about one thing with money.</summary>
     OwnerNews,
+    /// <summary>A letter to the owner about a day.</summary>
+    OwnerMorning,
     /// <summary>A card on file runs out.</summary>
     CardExpiring,
-    /// <summary>Choices of those who went away half-way are forgotten.</summary>
+    /// <summary>The choice of somebody who went away half-way is forgotten.</summary>
     ForgetOrders
 }
 
@@ -25,7 +27,7 @@ public sealed class DueWork
 {
     public long Id { get; init; }
     public DueKind Kind { get; init; }
-    /// <summary>The holding, edition or payment it is about.</summary>
+    /// <summary>The holding, edition, payment or order it is about; of what is about nothing here, a number of its own.</summary>
     public long SubjectId { get; init; }
     /// <summary>For a renewal: which turn was to be charged when it was put in, for the outlook; what is owed is worked out when it is done.</summary>
     public int Turn { get; init; }

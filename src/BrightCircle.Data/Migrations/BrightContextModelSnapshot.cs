@@ -2243,6 +2243,9 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_checkouts_browser_hash")
                         .HasFilter("browser_hash is not null");
 
+                    b.HasIndex("Email")
+                        .HasDatabaseName("ix_checkouts_email");
+
                     b.HasIndex("FromPieceId")
                         .HasDatabaseName("ix_checkouts_from_piece_id")
                         .HasFilter("from_piece_id is not null");
@@ -2575,7 +2578,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'CardExpiring', 'ForgetOrders')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders')");
                         });
                 });
 

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using NodaTime;
@@ -72,7 +73,10 @@ public enum OwnerLetterWhen { Never, AtOnce, Daily }
 /// <param name="Failure">A payment failed.</param>
 /// <param name="Dispute">A bank took money back.</param>
 public sealed record OwnerLetters(OwnerLetterWhen Sale = OwnerLetterWhen.Never, OwnerLetterWhen Failure = OwnerLetterWhen.Never,
-    OwnerLetterWhen Dispute = OwnerLetterWhen.AtOnce);
+    OwnerLetterWhen Dispute = OwnerLetterWhen.AtOnce)
+{
+    [JsonIgnore] public bool HasDaily => Sale == OwnerLetterWhen.Daily || Failure == OwnerLetterWhen.Daily || Dispute == OwnerLetterWhen.Daily;
+}
 
 /// <summary>What an edition is aimed to hold: "2 courses a month".</summary>
 /// <param name="What">What counts.</param>
