@@ -23,13 +23,13 @@ public static class TillPages
             if (http.Request.Path.Value is { } path && path != "/" && !path.StartsWith("/control", StringComparison.Ordinal)
                 && path is not ("/health" or "/reach"))
             {
-                var (mode, seconds) = reach.GetValueOrDefault(Shop(http), reach.GetValueOrDefault("", ("", 0)));
-                if (mode == "away")
+                var (mode, seconds) = reach.GetValueOrDefault(Shop(http), Reached);
+                if (mode == ReachMode.Away)
                 {
                     http.Abort();
                     return;
                 }
-                if (mode == "slow") await Task.Delay(TimeSpan.FromSeconds(seconds), http.RequestAborted);
+                if (mode == ReachMode.Slow) await Task.Delay(TimeSpan.FromSeconds(seconds), http.RequestAborted);
             }
             await next();
         });
@@ -78,12 +78,14 @@ public static class TillPages
 
         app.MapPost("/control/reach", (ReachBody b) =>
         {
-            reach[b.Shop ?? ""] = (b.Mode ?? "", b.Seconds ?? 5);
+            if (Mode(b.Mode) is not { } mode || b.Seconds is < 0 or > 60) return Results.UnprocessableEntity(new { reason = "no such way to be reached" });
+            reach[b.Shop ?? ""] = (mode, b.Seconds ?? 5);
             return Results.NoContent();
         });
         app.MapPost("/reach", async (HttpContext http) =>
         {
-            reach[""] = ((await http.Request.ReadFormAsync())["mode"].ToString(), 5);
+            if (Mode((await http.Request.ReadFormAsync())["mode"]) is not { } mode) return Results.BadRequest("No such way to be reached.");
+            reach[""] = (mode, 5);
             return Results.Redirect("/");
         });
         app.MapPost("/control/disputes/{id}/decide", async (string id, DecideBody b) =>
@@ -218,8 +220,28 @@ public static class TillPages
     static string? Key(HttpContext http) => http.Request.Headers["Idempotency-Key"].ToString() is { Length: > 0 } key ? key : null;
     static IResult MissingKey() => Results.BadRequest(new { reason = "an Idempotency-Key header is needed" });
 
-    /// <summary>How it can be reached just now, by a shop or (under "") by all: "" as ever, "slow", or "away".</summary>
-    static readonly System.Collections.Concurrent.ConcurrentDictionary<string, (string Mode, int Seconds)> reach = new();
+    enum ReachMode { AsEver, Slow, Away }
+
+    /// <summary>How it can be reached just now, by a shop or (under "") by all.</summary>
+    static readonly System.Collections.Concurrent.ConcurrentDictionary<string, (ReachMode Mode, int Seconds)> reach = new();
+    static (ReachMode Mode, int Seconds) Reached => reach.GetValueOrDefault("", (ReachMode.AsEver, 0));
+
+    /// <returns>Null where there is none of that name; none at all is as ever.</returns>
+    static ReachMode? Mode(string? name) => name switch
+    {
+        null or "" => ReachMode.AsEver,
+        "slow" => ReachMode.Slow,
+        "away" => ReachMode.Away,
+        _ => null,
+    };
+
+    static string HowReached => Reached switch
+    {
+        (ReachMode.AsEver, _) => "As ever.",
+        (ReachMode.Slow, var s) => $"Every answer takes {s} s.",
+        (ReachMode.Away, _) => "It doesn’t answer at all.",
+        _ => throw new InvalidOperationException("No such way to be reached."),
+    };
 
     /// <returns>"2029-12"; null for what is no month, or past.</returns>
     static string? Expiry(string? text)
@@ -289,14 +311,8 @@ public static class TillPages
             <h2>{all.Count} charges</h2><p class=quiet>{(all.Count > 200 ? "The newest 200. " : "")}Times are the shop’s own.</p>
             <table><tr><th>When</th><th>For</th><th>Card</th><th class=r>Amount</th><th>Answer</th><th></th></tr>{rows}</table>
             {Disputes(till)}
-            <h2>How it can be reached</h2><form method=post action="/reach"><p class=quiet>{(reach.GetValueOrDefault("", ("", 0)) switch
-        {
-            ("slow", var s) =>
-                $"Every answer takes {s} s.",
-            ("away", _) => "It doesn’t answer at all.",
-            _ => "As ever."
-        })}</p><button name=mode value="" class=plain>As ever</button>
-            <button name=mode value=slow class=plain>Slow</button> <button name=mode value=away class=plain>Unreachable</button></form>
+            <h2>How it can be reached</h2><form method=post action="/reach"><p class=quiet>{HowReached}</p>
+            <button name=mode value="" class=plain>As ever</button> <button name=mode value=slow class=plain>Slow</button> <button name=mode value=away class=plain>Unreachable</button></form>
             <h2>Last callbacks</h2><p class=quiet>They come {Moment(callbacks.Mode)}.</p>
             <pre>{Enc(string.Join('\n', callbacks.Log.Reverse()))}</pre>
             """;

@@ -231,6 +231,29 @@ public sealed class RightsTests
         + "only@old.example;;;;;\n"
         + "had@old.example;Had;;;;No such piece\n";
 
+    // Orders of the parts by Unicode CLDR, short dates: dd/MM/y in en-GB, M/d/yy in en-US, dd.MM.yy in de, y-MM-dd in sv, y. M. d. in hu.
+    [Theory]
+    [InlineData("en-GB", "03/04/2026", "2026-04-03")]
+    [InlineData("en-US", "03/04/2026", "2026-03-04")]
+    [InlineData("de-DE", "3.4.2026", "2026-04-03")]
+    [InlineData("sv-SE", "2026-04-03", "2026-04-03")]
+    [InlineData("hu-HU", "03.04.2026", "2026-04-03")]
+    [InlineData("en-US", "2026-04-03 17:30", "2026-04-03")]
+    [InlineData("en-US", "3 Apr 2026", "2026-04-03")]
+    [InlineData("en-GB", " 30 September 2026 ", "2026-09-30")]
+    [InlineData("en-US", "13/04/2026", null)]
+    [InlineData("en-GB", "29/02/2027", null)]
+    [InlineData("en-GB", "29/02/2028", "2028-02-29")]
+    [InlineData("en-GB", "03/04/26", null)]
+    [InlineData("en-GB", "31/12/1899", null)]
+    [InlineData("en-GB", "1/1/1900", "1900-01-01")]
+    [InlineData("en-GB", "2200-12-31", "2200-12-31")]
+    [InlineData("en-GB", "2201-01-01", null)]
+    [InlineData("en-GB", "18.00", null)]
+    [InlineData("en-GB", "", null)]
+    public void A_day_in_somebody_s_list_is_read_in_the_order_of_the_place(string culture, string typed, string? day) => Assert.Equal(day,
+        TypedDay.Read(typed, TypedDay.OrderOf(System.Globalization.CultureInfo.GetCultureInfo(culture)))?.ToString("uuuu-MM-dd", null));
+
     [Fact]
     public async Task People_move_in_from_a_list_line_by_line_and_only_once()
     {

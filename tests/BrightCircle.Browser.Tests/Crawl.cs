@@ -11,6 +11,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
 {
     /// <summary>So many pages of one kind are looked at; the others of it are like them.</summary>
     const int OfAKind = 2;
+    const string Beginning = "the beginning";
 
     readonly CookieContainer cookies = new();
     readonly HttpClient http = new(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false })
@@ -24,6 +25,8 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     public List<string> Wrong { get; } = [];
     /// <summary>What must not stand in anything this person is sent.</summary>
     public IReadOnlyCollection<string> Secrets { get; set; } = [];
+    /// <summary>Where links, buttons and answers lead, as far as it is on this site.</summary>
+    public HashSet<string> LedTo { get; } = [];
     public int Pages { get; private set; }
     public int Sent { get; private set; }
 
@@ -61,6 +64,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
                 if (sent.Contains(secret, StringComparison.Ordinal)) Wrong.Add($"{who}: {path} tells “{secret}”");
         }
         var next = answer.Headers.Location is { } l ? (l.IsAbsoluteUri ? l.Authority == new Uri(url).Authority ? l.PathAndQuery : null : l.ToString()) : null;
+        if (next is not null) LedTo.Add(next.Split('?', '#')[0]);
         return (answer.StatusCode, body, next, type);
     }
 
@@ -103,7 +107,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
 
     public async Task Links(params IEnumerable<string> from)
     {
-        foreach (var path in from) toVisit.Enqueue((path, "the beginning", false));
+        foreach (var path in from) toVisit.Enqueue((path, Beginning, false));
         while (toVisit.TryDequeue(out var next)) await Visit(next.Path, next.From, next.Part);
     }
 
@@ -111,7 +115,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     {
         var kind = Kind(path);
         var seen = met.GetValueOrDefault(kind);
-        if (seen >= OfAKind || met.ContainsKey("=" + path)) return;
+        if (seen >= OfAKind && from != Beginning || met.ContainsKey("=" + path)) return;
         (met[kind], met["=" + path]) = (seen + 1, 1);
         Pages++;
         var (status, body, next, type) = await Ask(HttpMethod.Get, path, part: part);
@@ -157,6 +161,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     string? Own(string href, string page)
     {
         if (href.StartsWith('#') || !Uri.TryCreate(new Uri(new Uri(url), page), href, out var to) || to.Authority != new Uri(url).Authority) return null;
+        LedTo.Add(to.AbsolutePath);
         return to.PathAndQuery;
     }
 

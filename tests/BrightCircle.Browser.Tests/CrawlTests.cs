@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Members;
@@ -5,6 +6,7 @@ using BrightCircle.App.Tests;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
@@ -29,11 +31,12 @@ public sealed class CrawlTests
         await using var app = new LiveApp();
         using (var till = new DemoTill(TestServers.Till, TestServers.Postbox)) await ActivatorUtilities.CreateInstance<SeedDemo>(app.Services).Run(till, 34);
         var (wrong, pages, sent, kinds) = (new List<string>(), 0, 0, new List<string>());
-        var plain = app.Services.GetServices<EndpointDataSource>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>()
-            .Where(e => e.Metadata.GetMetadata<PageActionDescriptor>() is not null && e.RoutePattern.Parameters.Count == 0)
-                .Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/')).Distinct().ToArray();
+        var led = new HashSet<string>(StringComparer.Ordinal);
+        var plain = Routes(app).Where(r => !r.Contains('{')).ToArray();
         using var vnu = new Vnu();
-        foreach (var (who, account) in await People(app))
+        var people = await People(app);
+        var certified = await Arrange(app);
+        foreach (var (who, account) in people)
         {
             // What a role may not do is said so; for the owner nothing is.
             using var crawl = new Crawl(app.Url, who, mayBeRefused: who is "editor" or "host" or "support", vnu);
@@ -42,15 +45,17 @@ public sealed class CrawlTests
             if (who is "owner")
                 await crawl.Links(plain.Where(p => !p.StartsWith("/setup", StringComparison.Ordinal) && !p.StartsWith("/error", StringComparison.Ordinal)
                 && !p.StartsWith("/me", StringComparison.Ordinal) && !p.StartsWith("/join", StringComparison.Ordinal)));
-            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in",
-                .. await GivenLinks(app)] : who is "owner" or "editor" or "host" or "support" ? ["/desk", "/"]
-                : ["/me", "/shelves", "/"]);
+            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in", .. await GivenLinks(app)]
+                : who is "owner" ? ["/desk", "/", .. await EachKind(app, people)] : who is "editor" or "host" or "support" ? ["/desk", "/"]
+                : ["/me", "/shelves", "/", .. certified]);
             await crawl.Forms("sign-out", "Move on", "/desk/clock", "sign-in/out");
             wrong.AddRange(crawl.Wrong);
+            led.UnionWith(crawl.LedTo);
             (pages, sent) = (pages + crawl.Pages, sent + crawl.Sent);
             kinds.Add($"{who} {crawl.Pages}/{crawl.Sent}");
         }
         wrong.AddRange(await vnu.Check());
+        wrong.AddRange(Routes(app).Where(r => !IsGiven(r) && !led.Any(Like(r).IsMatch)).Select(r => $"no link and no button leads to {r}"));
         Assert.True(
             wrong.Count == 0,
             $"{wrong.Count} wrong on {pages} pages and {sent} forms ({string.Join(", ", kinds)}):\n{string.Join('\n', wrong.Distinct().Take(120))}");
@@ -130,6 +135,42 @@ public sealed class CrawlTests
         Assert.True(wrong.Count == 0, string.Join('\n', wrong));
     }
 
+    /// <summary>Pages at the Desk of each kind of person, piece and lesson: what they show depends on what that is.</summary>
+    static async Task<string[]> EachKind(LiveApp app, IEnumerable<(string Who, long? Account)> people)
+    {
+        var now = app.Services.GetRequiredService<App.Catalogues.Catalogue>().Now;
+        await using var scope = app.Services.CreateAsyncScope();
+        var asking = (await scope.ServiceProvider.GetRequiredService<BrightContext>().LessonContents.AsNoTracking().ToListAsync())
+            .Where(c => c.Blocks.OfType<Block.CheckIn>().Any()).Select(c => c.LessonId);
+        return [.. people.Where(p => p.Account is not null && p.Who is not ("owner" or "editor" or "host" or "support"))
+            .Select(p => $"/desk/members/{p.Account}"), .. now.Pieces.Where(p => p.Places is not null).Select(p => $"/desk/pieces/{p.Id.Value}"),
+            .. asking.Take(2).Select(l => $"/desk/lessons/{l.Value}")];
+    }
+
+    /// <summary>What the demo doesn't show: a piece with places. And where who has finished something finds that.</summary>
+    static async Task<string[]> Arrange(LiveApp app)
+    {
+        await using var scope = app.Services.CreateAsyncScope();
+        var now = app.Services.GetRequiredService<App.Catalogues.Catalogue>().Now;
+        var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
+        var owner = await db.Users.Where(a => a.Role == TeamRole.Owner).Select(a => a.Id).FirstAsync();
+        var piece = now.Pieces.First(p => p.State == PieceState.Released && !p.IsCourse && p.Places is null);
+        await scope.ServiceProvider.GetRequiredService<SavePiece>().Facts(new(owner, "Ines Maren", TeamRole.Owner), piece.Id,
+            PieceFacts.Of(piece) with { Places = 12 }, default);
+        return [.. now.Pieces.Where(p => p.Certificate).Select(p => $"/read/{p.Id.Value}")];
+    }
+
+    static IEnumerable<string> Routes(LiveApp app) => app.Services.GetServices<EndpointDataSource>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>()
+        .Where(e => e.Metadata.GetMetadata<PageActionDescriptor>() is not null).Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/')).Distinct();
+
+    /// <summary>What is reached from a letter, from somebody's hand, before there is a site, or by what is typed and paid, as the journeys do.</summary>
+    static bool IsGiven(string route) => new[] { "/setup", "/error", "/in/", "/key/", "/seat/", "/no-more/", "/join/back", "/join/{code}/review", "/welcome",
+        "/me/card/back" }.Any(g => route.StartsWith(g, StringComparison.Ordinal));
+
+    /// <summary>What a route's addresses look like.</summary>
+    static Regex Like(string route) => new("^" + Regex.Replace(route, "/[{]([^}]*)[}]", m => m.Groups[1].Value.EndsWith('?') ? "(/[^/]+)?"
+        : m.Groups[1].Value.EndsWith(":long", StringComparison.Ordinal) ? "/[0-9]+" : "/[^/]+") + "$", RegexOptions.CultureInvariant);
+
     /// <summary>A visitor, one of each standing, one who holds a pass, one who leaves, and each role of the team.</summary>
     static async Task<List<(string Who, long? Account)>> People(LiveApp app)
     {
@@ -162,8 +203,19 @@ public sealed class CrawlTests
         foreach (var (kind, orders) in new[] { ("who ordered by transfer", db.Checkouts.Where(c => c.State == CheckoutState.Placed && c.HoldingId == null)),
             ("who has ordered, open at once", db.Checkouts.Where(c => c.State == CheckoutState.Placed && c.PriceId != null && c.HoldingId != null)),
             ("who pays by transfer", db.Checkouts.Where(c => c.State == CheckoutState.Completed && c.Way == PayWay.Transfer)),
-            ("who bought a voucher", db.Checkouts.Where(c => c.State == CheckoutState.Completed && c.Voucher != null)) })
+            ("who bought a voucher", db.Checkouts.Where(c => c.State == CheckoutState.Completed && c.Voucher != null)),
+            ("who agreed to the terms", db.Checkouts.Where(c => c.TermsVersion != null)) })
             people.Add((kind, (await orders.Where(c => c.MemberId != null).OrderByDescending(c => c.Id).Select(c => c.MemberId!.Value).FirstAsync()).Value));
+        // Who finished all of something, and whoever most has happened to.
+        foreach (var piece in app.Services.GetRequiredService<App.Catalogues.Catalogue>().Now.Pieces.Where(p => p.Certificate))
+        {
+            var counted = Completion.Counted(piece).Select(l => l.Id).ToArray();
+            if (await db.Openings.Where(o => o.DoneAt != null && counted.Contains(o.LessonId)).GroupBy(o => o.MemberId)
+                .Where(g => g.Count() == counted.Length).Select(g => (MemberId?)g.Key).FirstOrDefaultAsync() is { } all)
+                people.Add(($"who has finished {piece.Title}", all.Value));
+        }
+        people.Add(("to whom most happened", (await db.Journal.Where(j => j.MemberId != null).GroupBy(j => j.MemberId!.Value)
+            .OrderByDescending(g => g.Count()).Select(g => g.Key).FirstAsync()).Value));
         foreach (var role in Enum.GetValues<TeamRole>().Where(r => r != TeamRole.Owner))
         {
             var account = PeopleData.NewAccount(ids.Next(), $"{role} Person", House.NewAddress(), role);

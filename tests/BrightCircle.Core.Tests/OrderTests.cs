@@ -124,10 +124,8 @@ public class OrderTests
         foreach (var (way, account) in new[] { (PayWay.Card, LedgerAccount.Cash), (PayWay.Transfer, LedgerAccount.Bank),
             (PayWay.Elsewhere, LedgerAccount.Bank) })
         {
-        {
             Assert.Equal(Pounds(1800), Posting.Paid(Pounds(1800), way).Lines.Single(l => l.Account == account).Amount);
             Assert.Equal(Pounds(2700), Posting.Paid(Pounds(1800), Pounds(2700), way).Lines.Single(l => l.Account == account).Amount);
-        }
             Assert.Equal(Pounds(-700), Posting.GivenBack(Pounds(700), way).Lines.Single(l => l.Account == account).Amount);
         }
     }

@@ -33,6 +33,8 @@ public sealed record BankLine(int Number, string Text, LocalDate? Day, Money? Am
 public sealed class BankLines(BrightContext db, Catalogue catalogue)
 {
     public const int MostLines = 5000, MostLetters = 2_000_000;
+    /// <summary>So much of a field is looked through for a reference: banks give 140 letters for the words of a transfer.</summary>
+    const int LongestField = 1000;
 
     /// <param name="csv">As the bank gives it: with a heading, and commas, semicolons or tabs between the fields.</param>
     public async Task<Result<IReadOnlyList<BankLine>>> Read(string? csv, CancellationToken ct)
@@ -41,12 +43,15 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
         if (csv.Length > MostLetters) return Result.Refused("That file is too large. Take fewer weeks at once.", "List");
         var rows = CsvRows.Read(csv.TrimStart('\uFEFF'));
         if (rows.Count > MostLines) return Result.Refused($"At most {MostLines} lines at once.", "List");
-        var references = rows.Select(r => r.Cells.SelectMany(CreditorReference.FindIn).Distinct().ToArray()).ToArray();
+        var references = rows.Select(r => r.Cells.Select(c => c.Length > LongestField ? c[..LongestField] : c).SelectMany(CreditorReference.FindIn).Distinct()
+            .ToArray()).ToArray();
         var all = references.SelectMany(r => r).Distinct().ToArray();
         var orders = await db.Checkouts.AsNoTracking().Where(c => c.Reference != null && all.Contains(c.Reference)).ToDictionaryAsync(c => c.Reference!, ct);
-        var holdings = orders.Values.Where(o => o.PriceId is null && o.HoldingId is not null).Select(o => o.HoldingId!.Value).ToArray();
-        var plans = await db.Holdings.AsNoTracking().Where(h => holdings.Contains(h.Id)).ToDictionaryAsync(h => h.Id, h => h.PlanId, ct);
+        // What is asked for a turn has no price of its own.
+        var holdings = orders.Values.Where(o => o.PriceId is null).Select(o => o.HoldingId!.Value).ToArray();
+        var plans = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => new { h.Id, h.PlanId }).ToDictionaryAsync(h => h.Id, h => h.PlanId, ct);
         var now = catalogue.Now;
+        var dates = TypedDay.OrderOf(now.Culture);
         var lines = new List<BankLine>();
         for (var i = 0; i < rows.Count; i++)
         {
@@ -61,38 +66,23 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
                 : order.State != CheckoutState.Placed ? BankMatch.NotWaiting : amount == order.Asked ? BankMatch.Fits : BankMatch.OtherAmount;
             var plan = order is null ? (PlanId?)null : order.PriceId is { } price ? now.PriceById[price].PlanId : plans[order.HoldingId!.Value];
             lines.Add(new(rows[i].Line, string.Join(" · ", cells.Select(f => f.Trim()).Where(f => f.Length > 0)),
-                cells.Select(Day).FirstOrDefault(d => d is not null),
-                amount, match, order, plan));
+                cells.Select(c => TypedDay.Read(c, dates)).FirstOrDefault(d => d is not null), amount, match, order, plan));
         }
-        // Two lines for one order are one payment too many: neither is taken by itself.
-        foreach (var twice in lines.Where(l => l.Match == BankMatch.Fits).GroupBy(l => l.Order!.Id).Where(g => g.Count() > 1).SelectMany(g => g.Skip(1))
-            .ToArray())
-            lines[lines.IndexOf(twice)] = twice with { Match = BankMatch.NotWaiting };
+        // The first of several lines for one order pays it; after that it doesn't wait any more.
+        var paid = new HashSet<long>();
+        for (var i = 0; i < lines.Count; i++)
+            if (lines[i].Match == BankMatch.Fits && !paid.Add(lines[i].Order!.Id)) lines[i] = lines[i] with { Match = BankMatch.NotWaiting };
         return lines;
 
         // A field is an amount where all of it is one; signs, spaces and the currency's own are let through.
         Money? Amount(string field)
         {
             var typed = field.Trim().Replace(now.Currency.Code, "", StringComparison.OrdinalIgnoreCase).Trim();
-            if (typed.Length is 0 or > 20 || !typed.Any(char.IsAsciiDigit) || typed.Any(char.IsLetter) || Day(typed) is not null) return null;
+            if (typed.Length is 0 or > 20 || !typed.Any(char.IsAsciiDigit) || typed.Any(char.IsLetter) || TypedDay.Read(typed, dates) is not null) return null;
             var minus = typed[0] is '-' or '−';
             // An amount that can be read in two ways is none: nothing is guessed.
             return Money.Read(typed.TrimStart('+', '-', '−'), now.Currency, now.Culture) is AmountRead.Amount { Money: var money } ? minus ? -money : money
                 : null;
         }
-
-        LocalDate? Day(string field)
-        {
-            foreach (var pattern in Days)
-                if (pattern.Parse(field.Trim()) is { Success: true } day) return day.Value;
-            return null;
-        }
     }
-
-    // A day with a four-digit year first, or written out with dots or slashes as on the continent; 03/04/2026 in another order can't be told apart.
-    static readonly NodaTime.Text.LocalDatePattern[] Days =
-    [
-        NodaTime.Text.LocalDatePattern.Iso, NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("dd.MM.uuuu"),
-        NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("dd/MM/uuuu"), NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu"),
-    ];
 }

@@ -3,6 +3,7 @@ using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -33,7 +34,7 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
             if (c.Purpose == CheckoutPurpose.ConfirmPayment) return await PayRequest(c, came, at, ct);
             var price = Now.PriceById[c.PriceId!.Value];
             var m = (await door.Enter([c.MemberId!.Value], ct))[c.MemberId.Value];
-            var isOpen = c.HoldingId is { } id && m.Find(id) is { } opened && opened.StateAt(at) != Core.Members.HoldingState.Over;
+            var isOpen = c.HoldingId is { } id && m.Find(id) is { } opened && opened.StateAt(at) != HoldingState.Over;
             if (isOpen && !FulfilOrder.AllWait(c, m, at))
                 return Result.Refused($"A part of it was paid otherwise. Note the rest on the page of {m.Member.Name}, and send back what is too much.");
             // Money that can't be used is for the team to send back: nothing is written down as if it had been.
@@ -76,9 +77,9 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
         if (words?.Trim().Length > 30) return Task.FromResult(Result.Refused("That is too long; 30 letters are the most.", "Words"));
         return door.Change(member, async (m, at) =>
         {
-            if (m.Find(holding) is not { } h || Obligations.Of(h, at) is not { Next: { Amount.IsZero: false } charge })
-                return Result.Refused("Nothing is to be paid for it.");
+            if (m.Find(holding) is not { } h) return Result.Refused("Nothing is to be paid for it.");
             if (Paused(h, at) is { } paused) return paused;
+            if (Noteable(h, at) is not { } charge) return Result.Refused("Nothing is to be paid for it.");
             if (charge.Amount.Minor != amountMinor) return Result.Refused($"It asks for {charge.Amount.Format(Now.Culture)} now. Look again.", "Amount");
             var on = day ?? Now.Calendar.Date(at);
             var label = string.IsNullOrWhiteSpace(words) ? Label(way, on) : $"{words.Trim()}, {on.ToString("d MMM", Now.Culture)}";
@@ -87,15 +88,15 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
         }, ct);
     }
 
-    async Task Write(Membership m, Core.Members.Holding holding, Charge charge, CameIn came, long? order, Instant at, CancellationToken ct)
+    /// <summary>What can be noted as paid for a holding: what it asks for next. Null where that is nothing, or it is paused.</summary>
+    public static Charge? Noteable(Holding holding, Instant at) =>
+        Obligations.Of(holding, at) is { Next: { Amount.IsZero: false } charge, State: not HoldingState.Paused } ? charge : null;
+
+    async Task Write(Membership m, Holding holding, Charge charge, CameIn came, long? order, Instant at, CancellationToken ct)
     {
         var attempt = await db.NextAttempt(holding.Id, charge, ct);
-        books.Paid(m, holding, new(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), came.Label)
-        {
-            Way = came.Way,
-            Order = order
-        },
-            new(ChargeOutcome.Approved, came.Ref, null, charge.Amount), at);
+        var asked = new Asking(charge, attempt, Asking.KeyFor(holding.Id, charge.Purpose, charge.Turn, attempt), came.Label) { Way = came.Way, Order = order };
+        books.Paid(m, holding, asked, new(ChargeOutcome.Approved, came.Ref, null, charge.Amount), at);
     }
 
     /// <summary>An order that still waits is called off; what was open for it ends.</summary>
@@ -117,7 +118,7 @@ public sealed class ReceiveMoney(BrightContext db, Memberships door, FulfilOrder
     }
 
     /// <summary>When what falls due next is, isn't settled while it is paused: the pause can end before its time.</summary>
-    static Result? Paused(Core.Members.Holding holding, Instant at) => holding.StateAt(at) == Core.Members.HoldingState.Paused
+    static Result? Paused(Holding holding, Instant at) => holding.StateAt(at) == HoldingState.Paused
         ? Result.Refused("It is paused. Note the money when it goes on, or end the pause first.") : null;
 
     Result? Wrong(LocalDate? day) => day is { } d && (d > Now.Calendar.Date(clock.GetCurrentInstant()) || d.Year < 2000)

@@ -77,6 +77,7 @@ public sealed partial class SeedDemo
             {
                 await Do<BeginJoin>(async s => checkout = await s.Do(catalogue.Now.PriceById[prices[price]], name, email, null, ct, voucher: voucher)
                     is JoinStart.Begun begun ? begun.Checkout : throw new InvalidOperationException($"The demo’s {name} was refused."));
+                if (ReviewJoin.TermsOf(catalogue.Now) is { } terms) await Do<ChooseOrder>(async s => MustBe(await s.Agree(checkout, true, terms.Version, ct)));
                 if (way != PayWay.Card) await Do<PlaceOrder>(async s => MustBe(await s.Do(checkout, way, ct)));
                 else await PayFor(checkout, DemoTill.Approves, ct);
             });
@@ -86,7 +87,7 @@ public sealed partial class SeedDemo
         Orders("Perpetua Wick", "perpetua.wick@post.example", "Keeper year", PayWay.Transfer, new(2026, 11, 6, 9, 40), 4);
         Orders("Caspian Rudd", "caspian.rudd@post.example", "Keeper month", PayWay.Transfer, new(2026, 11, 8, 20, 5), 1);
         Orders("Isaura Flint", "isaura.flint@post.example", "Keeper year", PayWay.Transfer, new(2026, 11, 15, 14, 12));
-        Orders("Benedict Loam", "benedict.loam@post.example", "First Winter once", PayWay.Elsewhere, new(2026, 11, 21, 11, 30));
+        Orders("Benedict Loam", "benedict.loam@post.example", "First Winter once", PayWay.Elsewhere, new(2026, 11, 24, 8, 30));
         Orders("Georgina Pell", "georgina.pell@post.example", "First Winter once", PayWay.Card, new(2026, 11, 18, 19, 25),
             voucher: new("Uncle Piers", "For the two hives behind the shed. Happy birthday!", "piers.pell@post.example", new LocalDate(2026, 12, 6)));
         At(Calendar.At(new(2026, 11, 22, 21, 50)), () => Do<BeginJoin>(async s => await s.Do(catalogue.Now.PriceById[prices["Keeper month"]], "Rosalind Tarn",

@@ -1,16 +1,11 @@
-using System.Globalization;
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using NodaTime;
-using NodaTime.Text;
 
 namespace BrightCircle.App.Rights;
 
 /// <summary>What stands in a column of a list of people.</summary>
 public enum MoveInColumn { Nothing, Email, Name, FirstName, LastName, Plan, From, Until, Finished, Note }
-
-/// <summary>In which order a date has its day, month and year, where it isn't written as in ISO 8601.</summary>
-public enum DateOrder { DayFirst, MonthFirst }
 
 /// <summary>How a list is read, and what is done with it.</summary>
 /// <param name="Columns">What stands in each of its columns.</param>
@@ -122,27 +117,7 @@ public sealed class MoveInReading
         return (found, null);
     }
 
-    static (LocalDate? Day, string? Bad) Date(string cell, DateOrder order)
-    {
-        if (cell.Length == 0) return (null, null);
-        // A time behind the day doesn't matter here.
-        var day = cell.Split('T', ' ')[0];
-        var read = LocalDatePattern.Iso.Parse(day);
-        if (!read.Success)
-        {
-            var parts = day.Split('.', '/', '-');
-            if (parts.Length == 3 && parts.All(p => p.Length is 1 or 2 or 4 && p.All(char.IsAsciiDigit)) && parts[2].Length == 4)
-            {
-                var n = parts.Select(p => int.Parse(p, CultureInfo.InvariantCulture)).ToArray();
-                var (d, m) = order == DateOrder.DayFirst ? (n[0], n[1]) : (n[1], n[0]);
-                if (m is >= 1 and <= 12 && n[2] is >= 1900 and <= 2200 && d >= 1 && d <= CalendarSystem.Iso.GetDaysInMonth(n[2], m))
-                    return Within(new(n[2], m, d), cell);
-            }
-            return (null, $"“{cell}” isn’t a day that can be read.");
-        }
-        return Within(read.Value, cell);
-    }
-
-    static (LocalDate?, string?) Within(LocalDate day, string cell) => day.Year is >= 2000 and <= 2200 ? (day, null) : (null,
-        $"“{cell}” isn’t a day within reason.");
+    static (LocalDate? Day, string? Bad) Date(string cell, DateOrder order) => cell.Length == 0 ? (null, null)
+        : TypedDay.Read(cell, order) is not { } day ? (null, $"“{cell}” isn’t a day that can be read.")
+        : day.Year < 2000 ? (null, $"“{cell}” isn’t a day within reason.") : (day, null);
 }

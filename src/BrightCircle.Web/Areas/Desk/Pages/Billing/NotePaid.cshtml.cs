@@ -24,7 +24,7 @@ public sealed class NotePaidModel(MemberPageQuery query, ReceiveMoney receive) :
     async Task<bool> Find(long id, long holding)
     {
         if (await query.Load(new(id), Ct) is not { } file || file.Holdings.FirstOrDefault(h => h.Id.Value == holding) is not { } h
-            || Obligations.Of(h, Moment).Next is not { Amount.IsZero: false } charge) return false;
+            || ReceiveMoney.Noteable(h, Moment) is not { } charge) return false;
         (Id, Name, Plan, Charge, HasCard) = (id, file.Member.Name, Now.PlanName(h.PlanId), charge, h.Way == PayWay.Card);
         Day0 = LocalDatePattern.Iso.Format(Now.Calendar.Date(Moment));
         return true;

@@ -40,7 +40,10 @@ public sealed class OrdersModel(OrderList orders, ReceiveMoney receive) : DeskPa
         OrderShown.Waiting => HasOtherWays ? "Nothing waits. What is paid by card never does." : "Nothing waits: everything is paid by card. Other ways to pay "
             + "are set up in the settings, under Paying.",
         OrderShown.Vouchers => "No voucher has been bought. A price that is paid once can be sold as one: tick it on the price’s page.",
-        _ => "None.",
+        OrderShown.Done => "No order has gone through yet.",
+        OrderShown.HalfWay => "Nobody went away half-way in the last thirty days.",
+        OrderShown.Over => "No order has been called off or given up.",
+        _ => throw new InvalidOperationException($"No such list: {Shown}"),
     };
 
     public static string Stands(Checkout o, BrightPage page) => o.State switch

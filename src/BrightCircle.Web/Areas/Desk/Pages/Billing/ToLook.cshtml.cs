@@ -8,7 +8,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 /// <summary>All payments that somebody has to look at, one by one.</summary>
 public sealed class ToLookModel(LookAtPayment payments) : DeskPage
 {
-    public override string Place => "payments";
+    public override string Place => "look-at";
     public IReadOnlyList<PaymentToLookAt> Open { get; private set; } = [];
 
     public async Task OnGet() => Open = await payments.Open(Ct);

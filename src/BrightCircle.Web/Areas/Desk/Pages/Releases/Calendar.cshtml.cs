@@ -7,6 +7,6 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 public sealed class DeskCalendarModel(FileLinks links, SiteAddress address) : DeskPage
 {
-    public override string Place => "editions";
+    public override string Place => "calendar";
     public string Address => $"{address.Url}/calendar/{links.TokenFor("calendar", Actor.AccountId, Visitor.SignedIn!.FeedsVersion)}/releases.ics";
 }

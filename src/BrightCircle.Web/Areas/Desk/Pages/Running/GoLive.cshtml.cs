@@ -6,7 +6,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 public sealed class GoLiveModel(GoLive live) : DeskPage
 {
-    public override string Place => "settings";
+    public override string Place => "live";
     /// <summary>Null where it is live.</summary>
     public LeavesWithTrial? Leaves { get; private set; }
 

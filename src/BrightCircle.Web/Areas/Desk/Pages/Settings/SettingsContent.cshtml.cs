@@ -8,7 +8,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 public sealed class SettingsContentModel(ContentSettings settings) : DeskPage
 {
-    public override string Place => "settings";
+    public override string Place => "content-settings";
     public string Language { get; private set; } = "";
     public string Kinds { get; private set; } = "";
     public IReadOnlyList<CadenceTarget> Cadence { get; private set; } = [];

@@ -10,6 +10,9 @@ public sealed class ReceiptModel(FindReceipt find) : MemberPage
     public override string Place => "account";
     public ReceiptView Receipt { get; private set; } = null!;
 
+    /// <summary>Only for whoever ordered: the team finds it at the Desk.</summary>
+    public long? Order => Receipt.Payment.MemberId == Visitor.Member ? Receipt.Payment.OrderId : null;
+
     public async Task<IActionResult> OnGet(long id) => await Find(id) ? Page() : NotFound();
 
     public async Task<IActionResult> OnGetPdf(long id) =>
