@@ -312,7 +312,8 @@ public static class TillPages
             <table><tr><th>When</th><th>For</th><th>Card</th><th class=r>Amount</th><th>Answer</th><th></th></tr>{rows}</table>
             {Disputes(till)}
             <h2>How it can be reached</h2><form method=post action="/reach"><p class=quiet>{HowReached}</p>
-            <button name=mode value="" class=plain>As ever</button> <button name=mode value=slow class=plain>Slow</button> <button name=mode value=away class=plain>Unreachable</button></form>
+            <button name=mode value="" class=plain>As ever</button>
+            <button name=mode value=slow class=plain>Slow</button> <button name=mode value=away class=plain>Unreachable</button></form>
             <h2>Last callbacks</h2><p class=quiet>They come {Moment(callbacks.Mode)}.</p>
             <pre>{Enc(string.Join('\n', callbacks.Log.Reverse()))}</pre>
             """;

@@ -554,7 +554,19 @@ public class OrderTests
             lines.Select(l => l.Match));
         Assert.Equal([2, 3, 4, 6, 7, 8], lines.Select(l => l.Number));
         Assert.Equal((a.Id, new LocalDate(2026, 11, 25), 1800L), (lines[0].Order!.Id, lines[0].Day, lines[0].Amount!.Value.Minor));
-        foreach (var bad in new[] { null, "", "   ", new string('x', BankLines.MostLetters + 1) })
+        // A balance is no money that came; without a heading which is which can't be told. What went out is said in a column of its own, or by its sign.
+        async Task<BankLine[]> Lines(params string[] list) => [.. (await house.Get<BankLines, Result<IReadOnlyList<BankLine>>>(s =>
+            s.Read(string.Join('\n', list), default))).Value!];
+        Assert.Equal(BankMatch.Fits, (await Lines("Date,Text,Amount,Balance", $"2026-11-25,{a.Reference},18.00,118.00")).Single().Match);
+        Assert.Equal(BankMatch.OtherAmount, (await Lines("Date,Text,Amount,Balance", $"2026-11-25,{a.Reference},17.00,18.00")).Single().Match);
+        Assert.Equal(BankMatch.OtherAmount, (await Lines("Datum;Text;Betrag;Saldo", $"2026-11-25;{a.Reference};17.00;18.00")).Single().Match);
+        Assert.Equal(BankMatch.Fits, (await Lines("Date,Text,Debit amount,Credit amount", $"2026-11-25,{a.Reference},,18.00")).Single().Match);
+        Assert.Equal(BankMatch.Unclear, (await Lines("Date,Text,Debit amount,Credit amount", $"2026-11-25,{a.Reference},18.00,")).Single().Match);
+        Assert.Equal(BankMatch.Unclear, (await Lines($"2026-11-25,{a.Reference},18.00,118.00")).Single().Match);
+        Assert.Equal(BankMatch.Unclear, (await Lines("Date,Text,Amount", $"2026-11-25,{a.Reference},-18.00")).Single().Match);
+        Assert.Equal(BankMatch.Fits, (await Lines("Day,Words,Sum,Left", $"2026-11-25,{a.Reference},18.00,18.00")).Single().Match);
+        Assert.Empty(await Lines("2026-11-25,Jars,-86.20,1098.90", "2026-11-26,Nothing,0.00"));
+        foreach (var bad in new[] { null, "", "   ", "\uFEFF", new string('x', BankLines.MostLetters + 1) })
             Assert.False((await house.Get<BankLines, Result<IReadOnlyList<BankLine>>>(s => s.Read(bad, default))).Ok);
         Assert.Empty((await house.Get<BankLines, Result<IReadOnlyList<BankLine>>>(s => s.Read("Date,Text\n2026-11-25,Nothing", default))).Value!);
     }

@@ -14,6 +14,8 @@ public enum BankMatch
     Fits,
     /// <summary>The reference is of an order, and the amount is another one.</summary>
     OtherAmount,
+    /// <summary>The reference is of an order, and several amounts stand in the line: which one came in isn't said.</summary>
+    Unclear,
     /// <summary>The order doesn't wait any more: paid, given up, or called off.</summary>
     NotWaiting,
     /// <summary>It names several orders.</summary>
@@ -36,12 +38,18 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
     /// <summary>So much of a field is looked through for a reference: banks give 140 letters for the words of a transfer.</summary>
     const int LongestField = 1000;
 
+    // What banks write above their columns, in the languages of the neighbours (common practice).
+    static readonly string[] InWords = ["amount", "credit", "paid in", "money in", "received", "betrag", "haben", "montant", "crédit", "importe", "importo",
+        "bedrag"];
+    static readonly string[] OtherWords = ["balance", "saldo", "solde", "kontostand", "debit", "débit", "paid out", "money out", "withdraw", "soll", "fee"];
+
     /// <param name="csv">As the bank gives it: with a heading, and commas, semicolons or tabs between the fields.</param>
     public async Task<Result<IReadOnlyList<BankLine>>> Read(string? csv, CancellationToken ct)
     {
         if (string.IsNullOrWhiteSpace(csv)) return Result.Refused("Choose the bank’s list, as CSV.", "List");
         if (csv.Length > MostLetters) return Result.Refused("That file is too large. Take fewer weeks at once.", "List");
         var rows = CsvRows.Read(csv.TrimStart('\uFEFF'));
+        if (rows.Count == 0) return Result.Refused("Nothing stands in that file.", "List");
         if (rows.Count > MostLines) return Result.Refused($"At most {MostLines} lines at once.", "List");
         var references = rows.Select(r => r.Cells.Select(c => c.Length > LongestField ? c[..LongestField] : c).SelectMany(CreditorReference.FindIn).Distinct()
             .ToArray()).ToArray();
@@ -52,18 +60,19 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
         var plans = await db.Holdings.Where(h => holdings.Contains(h.Id)).Select(h => new { h.Id, h.PlanId }).ToDictionaryAsync(h => h.Id, h => h.PlanId, ct);
         var now = catalogue.Now;
         var dates = TypedDay.OrderOf(now.Culture);
+        var column = Columns(rows[0].Cells.Any(c => Amount(c) is not null || TypedDay.Read(c, dates) is not null) ? [] : rows[0].Cells);
         var lines = new List<BankLine>();
         for (var i = 0; i < rows.Count; i++)
         {
             var cells = rows[i].Cells;
             var known = references[i].Select(orders.GetValueOrDefault).OfType<Checkout>().ToArray();
-            var amounts = cells.Select(Amount).OfType<Money>().ToArray();
+            var amounts = cells.Where((_, at) => column(at)).Select(Amount).OfType<Money>().Where(a => a.Minor != 0).Distinct().ToArray();
             // A heading, and what went out, say nothing of money that came.
-            if (known.Length == 0 && amounts.All(a => a.Minor <= 0)) continue;
+            if (known.Length == 0 && (amounts.Length == 0 || amounts.Any(a => a.Minor < 0))) continue;
             var order = known.Length == 1 ? known[0] : null;
-            var amount = order?.Asked is { } asked && amounts.Contains(asked) ? asked : amounts.Where(a => a.Minor > 0).Select(a => (Money?)a).FirstOrDefault();
-            var match = known.Length > 1 ? BankMatch.Several : order is null ? BankMatch.None
-                : order.State != CheckoutState.Placed ? BankMatch.NotWaiting : amount == order.Asked ? BankMatch.Fits : BankMatch.OtherAmount;
+            var amount = amounts.Length == 1 && amounts[0].Minor > 0 ? amounts[0] : (Money?)null;
+            var match = known.Length > 1 ? BankMatch.Several : order is null ? BankMatch.None : order.State != CheckoutState.Placed ? BankMatch.NotWaiting
+                : amount is null ? BankMatch.Unclear : amount == order.Asked ? BankMatch.Fits : BankMatch.OtherAmount;
             var plan = order is null ? (PlanId?)null : order.PriceId is { } price ? now.PriceById[price].PlanId : plans[order.HoldingId!.Value];
             lines.Add(new(rows[i].Line, string.Join(" · ", cells.Select(f => f.Trim()).Where(f => f.Length > 0)),
                 cells.Select(c => TypedDay.Read(c, dates)).FirstOrDefault(d => d is not null), amount, match, order, plan));
@@ -73,6 +82,14 @@ public sealed class BankLines(BrightContext db, Catalogue catalogue)
         for (var i = 0; i < lines.Count; i++)
             if (lines[i].Match == BankMatch.Fits && !paid.Add(lines[i].Order!.Id)) lines[i] = lines[i] with { Match = BankMatch.NotWaiting };
         return lines;
+
+        // By the heading: the column of what came in where one is named so, else all but those of what went out and of what is left.
+        static Func<int, bool> Columns(List<string> heads)
+        {
+            bool Says(int at, string[] words) => at < heads.Count && words.Any(w => heads[at].Contains(w, StringComparison.OrdinalIgnoreCase));
+            var named = Enumerable.Range(0, heads.Count).Where(at => Says(at, InWords) && !Says(at, OtherWords)).ToHashSet();
+            return named.Count > 0 ? named.Contains : at => !Says(at, OtherWords);
+        }
 
         // A field is an amount where all of it is one; signs, spaces and the currency's own are let through.
         Money? Amount(string field)

@@ -7,6 +7,16 @@ namespace BrightCircle.Web.Parts;
 /// <summary>An order as it is shown: to the buyer, to the team, and right after it was placed.</summary>
 public sealed record OrderView(OrderFile File, BrightPage Page)
 {
+    /// <summary>What is open until the money is here.</summary>
+    public string Meanwhile(bool toTeam) => File.Checkout switch
+    {
+        { HoldingId: null, Voucher: null } => toTeam ? "It opens when you note the money." : "It opens as soon as the money is here; we write to you then.",
+        { HoldingId: null } => toTeam ? "The voucher is made when you note the money."
+            : "Your voucher is made as soon as the money is here; we write to you then.",
+        { Purpose: CheckoutPurpose.Join } => toTeam ? "It is open already, until then." : "It is open for you already, until then.",
+        _ => toTeam ? "What they hold goes on meanwhile." : "What you hold goes on meanwhile.",
+    };
+
     /// <summary>How it stands, in a sentence.</summary>
     public string Stands
     {

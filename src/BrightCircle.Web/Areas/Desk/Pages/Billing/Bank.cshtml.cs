@@ -14,13 +14,15 @@ public sealed class BankModel(BankLines bank, ReceiveMoney receive) : DeskPage
     public IReadOnlyList<BankLine>? Lines { get; private set; }
     public string Iso(LocalDate day) => LocalDatePattern.Iso.Format(day);
 
-    public string Found => Lines!.Count(l => l.Match == BankMatch.Fits) is > 0 and var n ? $"{Count(n, "line")} of {Lines!.Count} pay an order"
+    public string Found => Lines!.Count(l => l.Match == BankMatch.Fits) is > 0 and var n
+        ? $"{Count(n, "line")} of {Lines!.Count} {(n == 1 ? "pays" : "pay")} an order"
         : Lines!.Count == 0 ? "No money came in by this list" : "None of these lines pays an order by its reference and amount";
 
     public string Word(BankLine line) => line.Match switch
     {
         BankMatch.Fits => "reference and amount are right",
         BankMatch.OtherAmount => $"the reference is right, but {Money(line.Order!.Asked!.Value)} is waited for",
+        BankMatch.Unclear => "the reference is right, but which amount came in isn’t said: open it and note it there",
         BankMatch.NotWaiting => "this order doesn’t wait for money (any more)",
         BankMatch.Several => "it names several orders: open them one by one",
         BankMatch.None => "no reference of an order here",

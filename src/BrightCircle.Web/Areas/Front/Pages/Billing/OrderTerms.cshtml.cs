@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
-/// <summary>The terms that were agreed to with an order, as they were then: for whoever agreed, and nobody else.</summary>
+/// <summary>The terms that were agreed to with an order, as they were then: for whoever agreed, and for the team.</summary>
 public sealed class OrderTermsModel(FindOrder find) : TiersPage
 {
     public long Order { get; private set; }
@@ -15,7 +15,8 @@ public sealed class OrderTermsModel(FindOrder find) : TiersPage
 
     public async Task<IActionResult> OnGet(long id)
     {
-        if (Visitor.Member is not { } member || await find.Do(id, member, Ct) is not { Terms: { } terms }) return NotFound();
+        if (Visitor is { IsTeam: false, Member: null } || await find.Do(id, Visitor.IsTeam ? null : Visitor.Member, Ct) is not { Terms: { } terms })
+            return NotFound();
         (Order, Terms) = (id, terms);
         return Page();
     }
