@@ -24,6 +24,8 @@ public sealed record SignedIn(long AccountId, string Name, string Email, TeamRol
     /// <summary>What decisions about them rest on, as known at a moment.</summary>
     public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places, Done, Cohorts);
     public MemberId MemberId => new(AccountId);
+    /// <summary>Them before a price; the team buys nothing.</summary>
+    public Buyer Buyer => new(Name, Email, Standing, JoinedAt, Holdings);
 }
 
 public sealed record OpeningState(LessonId Lesson, Instant FirstAt, Instant LastAt, Instant? DoneAt);

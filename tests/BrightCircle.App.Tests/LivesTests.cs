@@ -104,7 +104,8 @@ public class LivesTests
                         case 0 or 1:
                             var to = tiers[random.Next(tiers.Length)];
                             ChangeWhen? when = random.Next(3) switch { 0 => ChangeWhen.AtOnce, 1 => ChangeWhen.AtPeriodEnd, _ => null };
-                            var look = await house.Get<ChangePlan, Result<ChangeLook>>(s => s.Look(member, held, h.Id, to, when, default));
+                            var who = Buyer.Of(await house.Member(member), held);
+                            var look = await house.Get<ChangePlan, Result<ChangeLook>>(s => s.Look(member, who, h.Id, to, when, default));
                             if (look is { Ok: true, Value.Change: var c })
                                 await Note("changed", () => house.Get<ChangePlan, Result>(s => s.Do(member, h.Id, to, c.When, c.First.Amount.Minor, default)));
                             break;

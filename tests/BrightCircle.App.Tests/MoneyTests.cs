@@ -37,8 +37,8 @@ public class MoneyTests
 
     static async Task<Result<ChangeLook>> Look(House house, MemberId member, HoldingId holding, PriceId to, ChangeWhen? when = null)
     {
-        var all = await house.Holdings(member);
-        return await house.Get<ChangePlan, Result<ChangeLook>>(s => s.Look(member, all, holding, to, when, default));
+        var who = Buyer.Of(await house.Member(member), await house.Holdings(member));
+        return await house.Get<ChangePlan, Result<ChangeLook>>(s => s.Look(member, who, holding, to, when, default));
     }
 
     static async Task<(Result Done, PlanChange Shown)> Change(House house, MemberId member, PriceId to, ChangeWhen? when = null)
@@ -459,6 +459,48 @@ public class MoneyTests
         Assert.IsType<JoinStart.Refused>(await Begin(holds));
         Assert.IsType<JoinStart.Begun>(await Begin(held));
         Assert.IsType<JoinStart.Begun>(await Begin(null));
+        // Whoever stands in a list of members.
+        Task<Result> List(string? search, Standing? standing = null, PlanId? plan = null, string? from = null, string? to = null) =>
+            house.Get<EditPrice, Result>(s => s.Words(house.Owner, thanks, new("Thanks", "Take it", Buyers: BuyersKind.Listed, BuyerSearch: search,
+                BuyerStanding: standing, BuyerPlan: plan?.Value ?? 0, BuyerFrom: from, BuyerTo: to), default));
+        Assert.Equal("BuyerSearch", (await List(" ")).Field);
+        Assert.Equal("BuyerSearch", (await List(new string('x', 121))).Field);
+        Assert.Equal("BuyerFrom", (await List("x", from: "soon")).Field);
+        Assert.Equal("BuyerTo", (await List(null, from: "2026-11-02", to: "2026-11-01")).Field);
+        Assert.Equal("BuyerPlan", (await List(null, plan: new(7))).Field);
+        Assert.True((await List(null, Standing.Active, house.Keeper, "2026-11-01", "2026-11-30")).Ok);
+        Assert.Equal((BuyersKind.Listed, Standing.Active, "2026-11-01"), (PriceWords.Of(house.Now.PriceById[thanks]).Buyers,
+            PriceWords.Of(house.Now.PriceById[thanks]).BuyerStanding, PriceWords.Of(house.Now.PriceById[thanks]).BuyerFrom));
+        Assert.IsType<JoinStart.Begun>(await Begin(holds));
+        Assert.IsType<JoinStart.Refused>(await Begin(held));
+        Assert.IsType<JoinStart.Refused>(await Begin(null));
+        Assert.True((await List(null, to: "2026-10-31")).Ok);
+        Assert.IsType<JoinStart.Refused>(await Begin(holds));
+    }
+
+    // What is offered beside a price looks at all that somebody held, also at what is over.
+    [Fact]
+    public async Task What_is_offered_beside_may_be_for_those_who_held_something()
+    {
+        await using var house = await House.Open();
+        var course = await Price(house, Draft(PriceKind.Once, "20"), await Plan(house, "Course", 0));
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, course, new("Course", "Take it", Buyers: BuyersKind.FormerHolders,
+            BuyerPlans: [house.Keeper.Value]), default))).Ok);
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, house.Monthly, PriceWords.Of(house.Now.PriceById[house.Monthly]) with
+        {
+            ExtraPrice = course.Value
+        }, default))).Ok);
+        var back = await house.Join(house.Monthly);
+        Assert.True((await house.Get<LeavePlan, Result>(s => s.Do(back, house.Holdings(back).Result[0].Id, default))).Ok);
+        await house.Days(40);
+        async Task<bool> Offered(MemberId? member)
+        {
+            var begun = Assert.IsType<JoinStart.Begun>(await house.Get<BeginJoin, JoinStart>(s =>
+                s.Do(house.Now.PriceById[house.Monthly], "Mirela Duarte", House.NewAddress(), member, default)));
+            return (await house.Get<ReviewJoin, JoinReview?>(s => s.Find(begun.Checkout, begun.Secret, default)))!.Extra is not null;
+        }
+        Assert.True(await Offered(back));
+        Assert.False(await Offered(null));
     }
 
     [Fact]

@@ -1,6 +1,7 @@
 using System.Text.RegularExpressions;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Tests;
+using BrightCircle.Core;
 using OpenQA.Selenium;
 using Xunit;
 
@@ -247,7 +248,7 @@ public partial class JourneyTests
         s.Go("/desk");
         var standings = b.Driver.FindElements(By.CssSelector(".margin table tr"))
             .Select(r => (r.FindElement(By.TagName("a")).GetAttribute("href"), r.FindElement(By.CssSelector(".num")).Text)).ToArray();
-        Assert.Equal(Enum.GetValues<Core.Members.Standing>().Length, standings.Length);
+        Assert.Equal(Enum.GetValues<Standing>().Length, standings.Length);
         foreach (var (href, count) in standings)
         {
             b.Open(href!);

@@ -3,6 +3,7 @@ using System.Net;
 using System.Text.RegularExpressions;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Tests;
+using BrightCircle.Core;
 using BrightCircle.Core.Content;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -294,7 +295,7 @@ public partial class ScreenTests(DemoSite site)
         var lines = csv.TrimStart('\ufeff').Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
         Assert.Equal("name,email,standing,tier,standing since,joined", lines[0]);
         using var scope = site.App.Services.CreateScope();
-        Assert.Equal(scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Count(m => m.Standing == Core.Members.Standing.Active),
+        Assert.Equal(scope.ServiceProvider.GetRequiredService<BrightContext>().Members.Count(m => m.Standing == Standing.Active),
             lines.Length - 1);
         Assert.All(lines.Skip(1), l => Assert.Contains(",active,", l, StringComparison.Ordinal));
     }

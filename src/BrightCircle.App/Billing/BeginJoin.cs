@@ -49,12 +49,13 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             var holdings = await db.Holdings.Where(h => h.MemberId == id).Include(h => h.Facts).AsNoTracking().ToListAsync(ct);
             if (voucher is null && HeldNow.Says(Now, holdings.Where(h => h.PlanId == price.PlanId), price.PlanId, at) is { } refusal)
                 return new JoinStart.Refused(refusal);
-            if (price.Buyers?.Allows(holdings, at) == false) return new JoinStart.Refused(NotForThem);
+            if (!Buyer.Of(person, holdings).May(price, Now.Calendar, at)) return new JoinStart.Refused(NotForThem);
             heldBefore = holdings.Any(h => h.PlanId == price.PlanId);
         }
         else
         {
-            if (price.Buyers?.Allows([], at) == false) return new JoinStart.Refused("This price is for people who hold or held something here. Sign in first.");
+            if (!Buyer.Stranger.May(price, Now.Calendar, at))
+                return new JoinStart.Refused("This price is for people who hold or held something here. Sign in first.");
             name = name?.Trim();
             if (string.IsNullOrEmpty(name)) return new JoinStart.Refused("Tell us your name.", "Name");
             if (name.Length > 120) return new JoinStart.Refused("That name is too long; 120 letters are the most.", "Name");

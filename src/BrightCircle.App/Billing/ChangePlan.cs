@@ -25,47 +25,46 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
     CatalogueSnapshot Now => catalogue.Now;
 
     /// <summary>The prices somebody could change to from what they hold, as they stand on the front.</summary>
-    public IEnumerable<Price> WaysFrom(Holding holding, IReadOnlyList<Holding> all, Instant at)
+    public IEnumerable<Price> WaysFrom(Holding holding, Buyer who, Instant at)
     {
         var plan = Now.PlanById[holding.PlanId];
-        return Now.Plans.Where(p => p.IsTier).SelectMany(Now.PricesOnOffer).Where(p => Refuses(holding, plan, p, all, at) is null)
+        return Now.Plans.Where(p => p.IsTier).SelectMany(Now.PricesOnOffer).Where(p => Refuses(holding, plan, p, who, at) is null)
             .OrderBy(p => Now.PlanById[p.PlanId].Rank).ThenBy(p => p.Order);
     }
 
-    string? Refuses(Holding holding, Plan plan, Price to, IReadOnlyList<Holding> all, Instant at)
+    string? Refuses(Holding holding, Plan plan, Price to, Buyer who, Instant at)
     {
         var target = Now.PlanById[to.PlanId];
         if (to.Within(target) == Availability.Closed) return "This price is no longer on offer.";
-        if (to.Buyers?.Allows(all, at) == false) return "This price isn’t for you.";
-        if (all.FirstOrDefault(h => h.Id != holding.Id && h.PlanId == to.PlanId && h.IsPaidFor && h.StateAt(at) != HoldingState.Over) is not null)
+        if (!who.May(to, Now.Calendar, at)) return "This price isn’t for you.";
+        if (who.Holdings.FirstOrDefault(h => h.Id != holding.Id && h.PlanId == to.PlanId && h.IsPaidFor && h.StateAt(at) != HoldingState.Over) is not null)
             return $"You hold {target.Name} already, or change to it soon.";
         if (!plan.IsTier && Now.Pieces.Any(p => Now.Book.GivesPartOf(plan.Id, p.Id, at) && !Now.Book.GivesPartOf(target.Id, p.Id, at)))
             return $"{target.Name} doesn’t open all that {plan.Name} does, so the two stand side by side.";
         return PlanChange.Refuses(holding, plan, target, to, at)?.Words();
     }
 
-    /// <param name="all">All that the member holds and held.</param>
-    public async Task<Result<ChangeLook>> Look(MemberId member, IReadOnlyList<Holding> all, HoldingId id, PriceId to, ChangeWhen? when, CancellationToken ct)
+    public async Task<Result<ChangeLook>> Look(MemberId member, Buyer who, HoldingId id, PriceId to, ChangeWhen? when, CancellationToken ct)
     {
         var at = clock.GetCurrentInstant();
-        var running = all.FirstOrDefault(h => h.Id == id)?.Running(at)?.PaymentId;
+        var running = who.Holdings.FirstOrDefault(h => h.Id == id)?.Running(at)?.PaymentId;
         var trip = new OneTrip(db);
         var paid = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == running).OrderBy(p => p.Id));
         var card = trip.First(db.Cards.AsNoTracking().Where(c => c.MemberId == member).Asked());
         await trip.Ask(ct);
-        var worked = Work(all, id, to, when, at, paid.Value);
+        var worked = Work(who, id, to, when, at, paid.Value);
         if (!worked.Ok) return Result.Refused(worked.Refusal!);
         var (holding, price, change) = worked.Value;
         return new ChangeLook(holding, Now.PlanById[holding.PlanId], Now.PlanById[price.PlanId], price, change, card.Value?.Label);
     }
 
     /// <param name="running">The payment for the running stretch; null where none is known.</param>
-    Result<(Holding, Price, PlanChange)> Work(IReadOnlyList<Holding> all, HoldingId id, PriceId to, ChangeWhen? when, Instant at, Payment? running)
+    Result<(Holding, Price, PlanChange)> Work(Buyer who, HoldingId id, PriceId to, ChangeWhen? when, Instant at, Payment? running)
     {
-        if (all.FirstOrDefault(h => h.Id == id) is not { } holding) return Result.Refused("This membership isn’t yours.");
+        if (who.Holdings.FirstOrDefault(h => h.Id == id) is not { } holding) return Result.Refused("This membership isn’t yours.");
         if (!Now.PriceById.TryGetValue(to, out var price)) return Result.Refused("This price is no longer on offer.");
         var plan = Now.PlanById[holding.PlanId];
-        if (Refuses(holding, plan, price, all, at) is { } no) return Result.Refused(no);
+        if (Refuses(holding, plan, price, who, at) is { } no) return Result.Refused(no);
         return (holding, price, PlanChange.Of(holding, plan, Now.PlanById[price.PlanId], price.Terms, when, at,
             running is { GoneFrom.IsZero: false } ? running.GoneFrom : null));
     }
@@ -77,7 +76,7 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         var done = await door.Change(member, async (m, at) =>
         {
             order = null;
-            var worked = Work(m.Holdings, id, to, when, at, m.Find(id) is { } it ? await db.PaymentOf(it, at, ct) : null);
+            var worked = Work(Buyer.Of(m.Member, m.Holdings), id, to, when, at, m.Find(id) is { } it ? await db.PaymentOf(it, at, ct) : null);
             if (!worked.Ok) return Result.Refused(worked.Refusal!);
             var (holding, price, change) = worked.Value;
             if (change.First.Amount.Minor != shown) return Result.Refused("A day has passed since this was worked out. Please look at it again.");
@@ -117,67 +116,4 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         tell.Of(m.Member, new Event.ChangeTakenBack(old.Id, old.PlanId, @new.PlanId), at);
         return Task.FromResult(Result.Done);
     }, ct);
-}
-
-/// <summary>Asks the card on file for something now, at somebody's screen: written down first, and recorded like any other charge.</summary>
-public sealed class ChargeNow(BrightContext db, Ids ids, SettleAsks settle, Catalogue catalogue)
-{
-    /// <summary>A worker looks after it if whoever asked is cut off.</summary>
-    static readonly Duration LookAfter = Duration.FromMinutes(2);
-
-    /// <summary>Writes the ask down, within the door.</summary>
-    internal async Task<Result> WriteDown(Membership m, Holding holding, Charge charge, ChangeOrder? change, Instant at, CancellationToken ct)
-    {
-        var card = await db.Cards.AsNoTracking().Where(c => c.MemberId == m.Member.Id).Asked().FirstOrDefaultAsync(ct);
-        if (card is null) return Result.Refused("No card is kept. Put one in first.");
-        var attempt = change is not null ? 1 : await db.NextAttempt(holding.Id, charge, ct);
-        var plan = change is null ? holding.PlanId : catalogue.Now.PriceById[change.To].PlanId;
-        db.Add(new ChargeAsk
-        {
-            Key = Asking.KeyFor(change?.New ?? holding.Id, charge.Purpose, charge.Turn, attempt),
-            HoldingId = holding.Id,
-            MemberId = m.Member.Id,
-            Purpose = charge.Purpose,
-            Turn = charge.Turn,
-            Attempt = attempt,
-            DueAt = charge.DueAt,
-            PaidThrough = charge.PaidThrough,
-            Amount = charge.Amount,
-            Lines = charge.Lines,
-            Change = change,
-            CardToken = card.Token,
-            CardLabel = card.Label,
-            Text = Bounded.To($"{catalogue.Now.Site?.Name}: {catalogue.Now.PlanName(plan)}", 300),
-            At = at,
-        });
-        db.PutDue(ids, DueKind.Settle, m.Member.Id.Value, at + LookAfter, $"settle-{ids.Next()}");
-        return Result.Done;
-    }
-
-    /// <summary>Asks, and records the answer.</summary>
-    /// <returns>Null where it is settled, or a sentence for whoever has to wait.</returns>
-    internal Task<string?> Settle(MemberId member, CancellationToken ct) => settle.Of(member, ct);
-}
-
-/// <summary>A member pays what is left of instalments, or the one that is open, with the card on file.</summary>
-public sealed class PayRest(BrightContext db, Memberships door, ChargeNow charge)
-{
-    /// <param name="shown">What was shown to be charged, in minor units.</param>
-    public async Task<Result> Do(MemberId member, HoldingId id, long shown, CancellationToken ct)
-    {
-        var key = "";
-        var done = await door.Change(member, async (m, at) =>
-        {
-            if (m.Find(id) is not { } holding) return Result.Refused("This membership isn’t yours.");
-            var agreement = Obligations.AgreementAt(holding, at);
-            if (Obligations.Of(holding, at).RestOf(agreement) is not { } rest) return Result.Refused("Nothing is left to pay at once.");
-            if (rest.Amount.Minor != shown) return Result.Refused("What is left has changed meanwhile. Please look at it again.");
-            key = Asking.KeyFor(holding.Id, rest.Purpose, rest.Turn, 0)[..^1];
-            return await charge.WriteDown(m, holding, rest, null, at, ct);
-        }, ct);
-        if (!done.Ok) return done;
-        if (await charge.Settle(member, ct) is { } unsettled) return Result.Refused(unsettled);
-        return await db.Payments.AnyAsync(p => p.Key.StartsWith(key) && p.Outcome == ChargeOutcome.Approved, ct) ? Result.Done
-            : Result.Refused("The card was refused. Put in another card, or wait: each instalment is asked for on its day.");
-    }
 }

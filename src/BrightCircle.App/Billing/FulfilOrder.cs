@@ -127,7 +127,7 @@ public sealed class FulfilOrder(BrightContext db, Ids ids, Books books, Membersh
         // The trial is for those who never held it, however many checkouts were begun before the account was there.
         return c.Voucher is null && order.Parts[0].Agreement.Applied.TrialOrNull is not null && m.Holdings.Any(h => h.PlanId == plan.Id)
             ? $"You had {plan.Name} on trial before; a trial is had once. You can join without it."
-            : price.Buyers is BuyerRule.Newcomers && !price.Buyers.Allows(m.Holdings, at) ? BeginJoin.NotForThem
+            : price.Buyers is BuyerRule.Newcomers && !Buyer.Of(m.Member, m.Holdings).May(price, Now.Calendar, at) ? BeginJoin.NotForThem
             : await coupons.RefusedTo(c, price, m, at, ct);
     }
 

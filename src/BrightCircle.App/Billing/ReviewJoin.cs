@@ -35,15 +35,23 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
         var plan = now.PlanById[price.PlanId];
         var order = OrderOf(c, price, at, now);
         var agreement = order.Parts[0].Agreement;
-        var holdings = c.MemberId is { } member
-            ? await db.Holdings.AsNoTracking().Where(h => h.MemberId == member && !h.IsOver).Include(h => h.Facts).ToListAsync(ct) : [];
+        var who = Buyer.Stranger;
+        if (c.MemberId is { } member)
+        {
+            var trip = new OneTrip(db);
+            var person = trip.First(db.Members.AsNoTracking().Where(m => m.Id == member));
+            var held = trip.List(db.Holdings.AsNoTracking().Where(h => h.MemberId == member).Include(h => h.Facts));
+            await trip.Ask(ct);
+            who = Buyer.Of(person.Value!, held.Value);
+        }
+        var holdings = who.Holdings.Where(h => !h.IsOver).ToArray();
         var replaces = new List<(Plan, GivesWay)>();
         // What is bought for somebody else changes nothing of one's own.
         if (c.Voucher is null)
             foreach (var h in holdings)
                 if (GivesWay.Of(h, now.PlanById[h.PlanId], plan, agreement.Terms, at) is var way and not GivesWay.Stays)
                     replaces.Add((now.PlanById[h.PlanId], way));
-        return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, holdings, at, now),
+        return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, who, at, now),
             WaysFor(price, order, now),
             order.NeedsCard ? TermsOf(now) : null);
     }
@@ -71,12 +79,12 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
     }
 
     /// <summary>What is offered beside a price: not where they hold it, nor where nobody may buy it any more.</summary>
-    static ExtraOffer? ExtraFor(Checkout c, Price price, IReadOnlyList<Holding> holdings, Instant at, CatalogueSnapshot now)
+    static ExtraOffer? ExtraFor(Checkout c, Price price, Buyer who, Instant at, CatalogueSnapshot now)
     {
         if (c.Voucher is not null || price.Extra is not { } offer || !now.PriceById.TryGetValue(offer.Price, out var extra)) return null;
         var plan = now.PlanById[extra.PlanId];
         return CheckoutExtra.Refuses(extra, plan, price) is not null || extra.Within(plan) == Availability.Closed
-            || HeldNow.Says(now, holdings, plan.Id, at) is not null || extra.Buyers?.Allows(holdings, at) == false ? null
+            || HeldNow.Says(now, who.Holdings, plan.Id, at) is not null || !who.May(extra, now.Calendar, at) ? null
             : new(extra, plan, offer, c.Extras.Contains(extra.Id));
     }
 

@@ -111,7 +111,9 @@ public sealed partial class SeedDemo
         var change = s.GetRequiredService<ChangePlan>();
         var held = holdings.Last(h => h.IsPaidFor && catalogue.Now.PlanById[h.PlanId].IsTier
             && h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
-        var look = MustBe(await change.Look(member, holdings, held.Id, prices[price], when, ct));
+        var look = MustBe(await change.Look(member,
+            Buyer.Of(await s.GetRequiredService<BrightContext>().Members.FindAsync([member], ct)
+                ?? throw new InvalidOperationException("Nobody of that number."), holdings), held.Id, prices[price], when, ct));
         MustBe(await change.Do(member, held.Id, prices[price], look.Change.When, look.Change.First.Amount.Minor, ct));
     }, ct);
 }

@@ -9,38 +9,44 @@ using NodaTime;
 namespace BrightCircle.App.Members;
 
 /// <summary>What the member list is filtered and sorted by; all of it stands in the address of the page.</summary>
-public sealed record MemberFilter(string? Search = null, Standing? Standing = null, PlanId? Plan = null, LocalDate? From = null, LocalDate? To = null,
-    string Sort = "joined", bool Down = true);
+public sealed record MemberListing(MemberFilter Filter, string Sort = "joined", bool Down = true);
 
 public sealed record MemberRow(MemberId Id, string Name, string Email, Standing Standing, PlanId? PlanId, Instant StandingSince, Instant JoinedAt);
 
-public sealed class MemberList(BrightContext db, Catalogue catalogue)
+public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clock)
 {
     public const int PageSize = 50;
 
-    public async Task<(IReadOnlyList<MemberRow> Rows, int Count)> Page(MemberFilter filter, int page, CancellationToken ct)
+    public async Task<(IReadOnlyList<MemberRow> Rows, int Count)> Page(MemberListing listing, int page, CancellationToken ct)
     {
         var trip = new OneTrip(db);
-        var query = Query(filter);
+        var query = Query(listing.Filter);
         var count = trip.Count(query);
-        var rows = trip.List(Sorted(query, filter).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(Row));
+        var rows = trip.List(Sorted(query, listing).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize).Select(Row));
         await trip.Ask(ct);
         return (rows.Value, count.Value);
     }
 
     /// <summary>The first of the list, uncounted.</summary>
-    public async Task<IReadOnlyList<MemberRow>> First(MemberFilter filter, int most, CancellationToken ct) =>
-        await Sorted(Query(filter), filter).Take(most).Select(Row).ToListAsync(ct);
+    public async Task<IReadOnlyList<MemberRow>> First(MemberListing listing, int most, CancellationToken ct) =>
+        await Sorted(Query(listing.Filter), listing).Take(most).Select(Row).ToListAsync(ct);
 
     static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
         m => new(m.Id, m.Name, m.Email, m.Standing, m.StandingPlanId, m.StandingSince, m.JoinedAt);
 
+    public Task<int> Count(MemberFilter filter, CancellationToken ct) => Query(filter).CountAsync(ct);
+
+    /// <summary>The same as <see cref="Buyer.Fits"/>, asked of the database.</summary>
     internal IQueryable<Member> Query(MemberFilter f)
     {
         var query = db.Members.AsNoTracking();
         if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(m => EF.Functions.ILike(m.Name + " " + m.Email, Like.Containing(f.Search), Like.Escape));
         if (f.Standing is { } standing) query = query.Where(m => m.Standing == standing);
-        if (f.Plan is { } plan) query = query.Where(m => m.StandingPlanId == plan);
+        if (f.Plan is { } plan)
+        {
+            var at = clock.GetCurrentInstant();
+            query = query.Where(m => db.Holdings.Any(h => h.MemberId == m.Id && h.PlanId == plan && !h.IsOver && h.StartsAt <= at));
+        }
         var calendar = catalogue.Now.Calendar;
         if (f.From is { } from)
         {
@@ -55,7 +61,7 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
         return query;
     }
 
-    static IQueryable<Member> Sorted(IQueryable<Member> query, MemberFilter f) => (f.Sort, f.Down) switch
+    static IQueryable<Member> Sorted(IQueryable<Member> query, MemberListing f) => (f.Sort, f.Down) switch
     {
         ("name", false) => query.OrderBy(m => m.Name).ThenBy(m => m.Id),
         ("name", true) => query.OrderByDescending(m => m.Name).ThenBy(m => m.Id),
@@ -69,13 +75,13 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue)
 
     /// <summary>The filtered list as CSV (RFC 4180, UTF-8 with BOM), streamed row by row. Cells that a spreadsheet would run as a formula are made
     /// harmless.</summary>
-    public async Task WriteCsv(MemberFilter filter, Stream to, CancellationToken ct)
+    public async Task WriteCsv(MemberListing listing, Stream to, CancellationToken ct)
     {
         var now = catalogue.Now;
         await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
         await using var csv = Csv.Writer(text);
         csv.WriteRecord(["name", "email", "standing", "tier", "standing since", "joined"]);
-        await foreach (var m in Sorted(Query(filter), filter).Select(Row).AsAsyncEnumerable().WithCancellation(ct))
+        await foreach (var m in Sorted(Query(listing.Filter), listing).Select(Row).AsAsyncEnumerable().WithCancellation(ct))
             csv.WriteRecord([m.Name, m.Email, m.Standing.Word(), now.PlanName(m.PlanId), Iso(m.StandingSince), Iso(m.JoinedAt)]);
         await csv.FlushAsync(ct);
 

@@ -88,10 +88,12 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
 }
 
 /// <summary>Who may buy at a price, as the form has it.</summary>
-public enum BuyersKind { Anybody, Holders, FormerHolders, Newcomers }
+public enum BuyersKind { Anybody, Holders, FormerHolders, Newcomers, Listed }
 
 /// <summary>What of a price can be changed at any time, as the form has it.</summary>
 /// <param name="Code">The last part of its link.</param>
+/// <param name="BuyerPlan">Of a list: who holds this plan; 0 for any.</param>
+/// <param name="BuyerFrom">Of a list: who joined on this day or later, as ISO 8601.</param>
 /// <param name="PauseDays">The longest pause members may take by themselves; 0 for none.</param>
 /// <param name="PauseYear">How many days of pause within a year.</param>
 /// <param name="ExtraPrice">What is offered beside it where it is paid; 0 for nothing.</param>
@@ -99,7 +101,8 @@ public enum BuyersKind { Anybody, Holders, FormerHolders, Newcomers }
 /// <param name="AsVoucher">It can be bought for somebody else.</param>
 public sealed record PriceWords(string? Name, string? Button, Availability Availability = Availability.OnOffer, string? Text = null, string? Code = null,
     bool IsHighlighted = false, BuyersKind Buyers = BuyersKind.Anybody, long[]? BuyerPlans = null, int PauseDays = 0, int PauseYear = 0,
-    long ExtraPrice = 0, string? ExtraWords = null, PayWay[]? NotBy = null, bool AsVoucher = false)
+    long ExtraPrice = 0, string? ExtraWords = null, PayWay[]? NotBy = null, bool AsVoucher = false, string? BuyerSearch = null,
+    Standing? BuyerStanding = null, long BuyerPlan = 0, string? BuyerFrom = null, string? BuyerTo = null)
 {
     public static PriceWords Of(Price p) => new(p.Name, p.Button, p.Availability, p.Text, p.Code, p.IsHighlighted, p.Buyers switch
     {
@@ -107,15 +110,28 @@ public sealed record PriceWords(string? Name, string? Button, Availability Avail
         BuyerRule.Holders => BuyersKind.Holders,
         BuyerRule.FormerHolders => BuyersKind.FormerHolders,
         BuyerRule.Newcomers => BuyersKind.Newcomers,
+        BuyerRule.Listed => BuyersKind.Listed,
         _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
     }, [.. (p.Buyers switch
     {
-        null or BuyerRule.Newcomers => [],
+        null or BuyerRule.Newcomers or BuyerRule.Listed => [],
         BuyerRule.Holders h => h.Plans,
         BuyerRule.FormerHolders f => f.Plans,
         _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
     }).Select(x => x.Value)],
-        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0, p.Extra?.Price.Value ?? 0, p.Extra?.Words, [.. p.NotBy], p.AsVoucher);
+        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0, p.Extra?.Price.Value ?? 0, p.Extra?.Words, [.. p.NotBy], p.AsVoucher, Of(p.Buyers)?.Search,
+        Of(p.Buyers)?.Standing, Of(p.Buyers)?.Plan?.Value ?? 0, Iso(Of(p.Buyers)?.From), Iso(Of(p.Buyers)?.To));
+
+    static MemberFilter? Of(BuyerRule? rule) => (rule as BuyerRule.Listed)?.Filter;
+    static string? Iso(LocalDate? day) => day?.ToString("uuuu-MM-dd", null);
+
+    /// <summary>The list of members it is for, as it is typed; null where a day can't be read.</summary>
+    internal MemberFilter? ReadList() => Day(BuyerFrom) is { } from && Day(BuyerTo) is { } to
+        ? new(string.IsNullOrWhiteSpace(BuyerSearch) ? null : BuyerSearch.Trim(), BuyerStanding, BuyerPlan == 0 ? null : new PlanId(BuyerPlan), from.Day, to.Day)
+        : null;
+
+    static (LocalDate? Day, bool)? Day(string? typed) => string.IsNullOrWhiteSpace(typed) ? (null, true)
+        : NodaTime.Text.LocalDatePattern.Iso.Parse(typed.Trim()) is { Success: true, Value: { Year: >= 1900 and <= 2200 } day } ? (day, true) : null;
 }
 
 /// <summary>A price's own words.</summary>

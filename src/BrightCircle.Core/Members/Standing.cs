@@ -3,23 +3,6 @@ using NodaTime;
 
 namespace BrightCircle.Core.Members;
 
-/// <summary>A member's computed state. It is derived from facts, never typed in.</summary>
-public enum Standing
-{
-    /// <summary>An account; no tier was ever held, though perhaps passes.</summary>
-    Guest,
-    Trial,
-    Active,
-    /// <summary>A payment failed, access is still open.</summary>
-    Grace,
-    /// <summary>Left; the paid time still runs.</summary>
-    Ending,
-    /// <summary>Held a tier once; none now.</summary>
-    Lapsed,
-    /// <summary>For a stated time nothing is charged.</summary>
-    Paused,
-}
-
 /// <param name="Standing">The state.</param>
 /// <param name="Plan">The tier it rests on, or the last one held; null for a guest.</param>
 public readonly record struct StandingOn(Standing Standing, PlanId? Plan);

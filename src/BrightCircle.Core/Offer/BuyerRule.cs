@@ -6,6 +6,7 @@ namespace BrightCircle.Core.Offer;
 [JsonDerivedType(typeof(Holders), "holders")]
 [JsonDerivedType(typeof(FormerHolders), "former")]
 [JsonDerivedType(typeof(Newcomers), "newcomers")]
+[JsonDerivedType(typeof(Listed), "listed")]
 public abstract record BuyerRule
 {
     private BuyerRule() { }
@@ -15,4 +16,6 @@ public abstract record BuyerRule
     public sealed record FormerHolders(IReadOnlyList<PlanId> Plans) : BuyerRule;
     /// <summary>Who never bought anything.</summary>
     public sealed record Newcomers : BuyerRule;
+    /// <summary>Who stands in a list of members, at the moment they buy.</summary>
+    public sealed record Listed(MemberFilter Filter) : BuyerRule;
 }

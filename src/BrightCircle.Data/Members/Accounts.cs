@@ -1,3 +1,4 @@
+using BrightCircle.Core;
 using Microsoft.AspNetCore.Identity;
 using NodaTime;
 
@@ -28,6 +29,6 @@ public sealed class SignInLink
 /// <summary>How many members are in each standing: kept by a trigger, so that no page counts members.</summary>
 public sealed class StandingCount
 {
-    public Core.Members.Standing Standing { get; init; }
+    public Standing Standing { get; init; }
     public int Members { get; init; }
 }

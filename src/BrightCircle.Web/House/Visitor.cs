@@ -52,6 +52,7 @@ public sealed class Visitor
     public bool IsTeam => SignedIn?.IsTeam == true;
     /// <summary>The person whose pages are shown.</summary>
     public SignedIn? Person => IsLooking ? LookingAs : SignedIn;
+    public Buyer Buyer => Person?.Buyer ?? Buyer.Stranger;
     public bool IsMember => Person is { IsTeam: false };
     public MemberId? Member => Person is { IsTeam: false } p ? p.MemberId : null;
     /// <summary>The member to note things for: nobody while the team only looks.</summary>

@@ -22,7 +22,7 @@ public sealed class FindModel(MemberList members) : DeskPage
     {
         Q = q?.Trim();
         if (string.IsNullOrEmpty(Q)) return;
-        Hits = [.. (await members.First(new(Q, Sort: "name", Down: false), 8, Ct))
+        Hits = [.. (await members.First(new(new(Q), "name", Down: false), 8, Ct))
             .Select(m => ("bi-person", m.Name, m.Standing.Word(), $"/desk/members/{m.Id.Value}")),
             .. Now.Pieces.Where(p => p.Title.Contains(Q, StringComparison.CurrentCultureIgnoreCase)).Take(8)
                 .Select(p => ("bi-file-text", p.Title, Now.ShelfById[p.ShelfId].Name, $"/desk/pieces/{p.Id.Value}")),

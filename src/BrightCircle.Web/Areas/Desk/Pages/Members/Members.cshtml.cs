@@ -9,27 +9,33 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 public abstract class MemberFilterPage : DeskPage
 {
     public override string Place => "members";
-    public MemberFilter Filter { get; private set; } = new();
+    public MemberListing Listing { get; private set; } = new(new());
+    public MemberFilter Filter => Listing.Filter;
 
     protected void ReadFilter()
     {
         string? Q(string name) => Request.Query[name].ToString() is { Length: > 0 } v ? v : null;
-        Filter = new(Q("q"), Enum.TryParse<Standing>(Q("standing"), out var s) && Enum.IsDefined(s) ? s : null,
-            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, LocalInput.DayOrNone(Q("from")), LocalInput.DayOrNone(Q("to")),
-                Q("sort") ?? "joined", Q("down") != "false");
+        Listing = new(new(Q("q"), Enum.TryParse<Standing>(Q("standing"), out var s) && Enum.IsDefined(s) ? s : null,
+            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, LocalInput.DayOrNone(Q("from")), LocalInput.DayOrNone(Q("to"))),
+            Q("sort") ?? "joined", Q("down") != "false");
     }
 
-    public string Query(int page = 1, string? sort = null, bool? down = null)
+    public string Query(int page = 1, string? sort = null, bool? down = null) =>
+        QueryOf(new(Filter, sort ?? Listing.Sort, down ?? Listing.Down), page);
+
+    /// <summary>A listing as it stands in the address.</summary>
+    public static string QueryOf(MemberListing listing, int page = 1)
     {
+        var f = listing.Filter;
         var parts = new Dictionary<string, string?>
         {
-            ["q"] = Filter.Search,
-            ["standing"] = Filter.Standing?.ToString(),
-            ["plan"] = Filter.Plan?.Value.ToString(CultureInfo.InvariantCulture),
-            ["from"] = Filter.From?.ToString("uuuu-MM-dd", null),
-            ["to"] = Filter.To?.ToString("uuuu-MM-dd", null),
-            ["sort"] = (sort ?? Filter.Sort) is "joined" ? null : sort ?? Filter.Sort,
-            ["down"] = (down ?? Filter.Down) ? null : "false",
+            ["q"] = f.Search,
+            ["standing"] = f.Standing?.ToString(),
+            ["plan"] = f.Plan?.Value.ToString(CultureInfo.InvariantCulture),
+            ["from"] = f.From?.ToString("uuuu-MM-dd", null),
+            ["to"] = f.To?.ToString("uuuu-MM-dd", null),
+            ["sort"] = listing.Sort is "joined" ? null : listing.Sort,
+            ["down"] = listing.Down ? null : "false",
             ["page"] = page == 1 ? null : page.ToString(CultureInfo.InvariantCulture),
         };
         return QueryString.Create(parts.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
@@ -42,14 +48,13 @@ public sealed class MembersModel(MemberList list) : MemberFilterPage
     public IReadOnlyList<MemberRow> Rows { get; private set; } = [];
     public int Total { get; private set; }
     public int PageNumber { get; private set; } = 1;
-    public bool IsFiltered => Filter.Search is not null || Filter.Standing is not null || Filter.Plan is not null || Filter.From is not null
-        || Filter.To is not null;
-    public string SortLink(string key) => "/desk/members" + Query(1, key, Filter.Sort == key ? !Filter.Down : key is "since" or "joined");
+    public bool IsFiltered => !Filter.IsEverybody;
+    public string SortLink(string key) => "/desk/members" + Query(1, key, Listing.Sort == key ? !Listing.Down : key is "since" or "joined");
 
     public async Task OnGet(int page = 1)
     {
         ReadFilter();
         PageNumber = Math.Max(1, page);
-        (Rows, Total) = await list.Page(Filter, PageNumber, Ct);
+        (Rows, Total) = await list.Page(Listing, PageNumber, Ct);
     }
 }

@@ -10,7 +10,7 @@ public sealed class MembersCsvModel(MemberList list) : MemberFilterPage
         ReadFilter();
         Response.ContentType = "text/csv; charset=utf-8";
         Response.Headers.ContentDisposition = $"attachment; filename=\"members-{Now.Calendar.Date(Moment).ToString("uuuu-MM-dd", null)}.csv\"";
-        await list.WriteCsv(Filter, Response.Body, Ct);
+        await list.WriteCsv(Listing, Response.Body, Ct);
         return new EmptyResult();
     }
 }

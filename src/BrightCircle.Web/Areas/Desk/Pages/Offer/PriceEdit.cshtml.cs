@@ -1,3 +1,4 @@
+using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
@@ -7,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.Filters;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>A price's words, and who may take it. What it costs never changes.</summary>
-public sealed class PriceEditModel(EditPrice edit, App.Settings.SiteAddress address) : DeskPage
+public sealed class PriceEditModel(EditPrice edit, App.Settings.SiteAddress address, MemberList members) : DeskPage
 {
     public override string Place => "tiers";
     public Price Price { get; private set; } = null!;
@@ -26,7 +27,17 @@ public sealed class PriceEditModel(EditPrice edit, App.Settings.SiteAddress addr
         else context.Result = NotFound();
     }
 
-    public void OnGet() => Words = PriceWords.Of(Price);
+    /// <summary>How many stand in the list it is for, as it is saved; null where it isn't for a list.</summary>
+    public int? Listed { get; private set; }
+    public string ListQuery => Price.Buyers is BuyerRule.Listed l ? MemberFilterPage.QueryOf(new(l.Filter)) : "";
+
+    public async Task OnGet()
+    {
+        Words = PriceWords.Of(Price);
+        await CountList();
+    }
+
+    async Task CountList() => Listed = Price.Buyers is BuyerRule.Listed l ? await members.Count(l.Filter, Ct) : null;
 
     public async Task<IActionResult> OnPost(PriceWords words)
     {
@@ -36,6 +47,7 @@ public sealed class PriceEditModel(EditPrice edit, App.Settings.SiteAddress addr
         if (!done.Ok)
         {
             Refuse(done.Refusal!, done.Field);
+            await CountList();
             return Page();
         }
         Tell("The price is saved.");

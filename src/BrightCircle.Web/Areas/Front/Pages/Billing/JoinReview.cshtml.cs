@@ -114,7 +114,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
 
     /// <summary>The other ways to pay for the same plan, with what each saves or costs beside this one.</summary>
     public IEnumerable<(Price Price, string Words)> Sisters => Now.PricesOnOffer(Review.Plan).Where(p => p.Id != Review.Price.Id
-            && p.Buyers?.Allows(Visitor.Person?.Holdings ?? [], Moment) != false)
+            && Visitor.Buyer.May(p, Now.Calendar, Moment))
         .Select(p => (p, PaymentSchedule.For(p.Terms, Moment, Now.Calendar).Beside(PaymentSchedule.For(Review.Price.Terms, Moment, Now.Calendar))))
         .Where(x => x.Item2 is { Difference.Minor: not 0 }).Select(x => (x.p, Say.Beside(x.Item2!.Value, Now.Culture)));
 

@@ -17,7 +17,7 @@ public sealed record OfferedPlan(Plan Plan, IReadOnlyList<Price> Prices, Holding
 /// <summary>A page that shows what is on offer: tiers, and passes beside them.</summary>
 public abstract class TiersPage : BrightPage
 {
-    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan).Where(p => p.Buyers?.Allows(Visitor.Person?.Holdings ?? [], Moment) != false)],
+    OfferedPlan Offered(Plan plan) => new(plan, [.. Now.PricesOnOffer(plan).Where(p => Visitor.Buyer.May(p, Now.Calendar, Moment))],
         Visitor.Person?.Holdings.FirstOrDefault(h => h.PlanId == plan.Id && h.IsHeldAt(Moment)));
 
     IEnumerable<OfferedPlan> OnOffer(PlanKind kind) =>

@@ -25,14 +25,14 @@ public sealed class ChangeModel(ChangePlan change) : MemberPage
     {
         if (Visitor.Person!.Holdings.FirstOrDefault(h => h.Id == new HoldingId(id)) is not { } found) return false;
         Holding = found;
-        Ways = [.. change.WaysFrom(found, Visitor.Person.Holdings, Moment)];
+        Ways = [.. change.WaysFrom(found, Visitor.Buyer, Moment)];
         return true;
     }
 
     async Task<bool> Work(string? to, ChangeWhen? when)
     {
         if (to is null || Now.Prices.FirstOrDefault(p => p.Code == to) is not { } price) return to is null;
-        var look = await change.Look(Member, Visitor.Person!.Holdings, Holding.Id, price.Id, when, Ct);
+        var look = await change.Look(Member, Visitor.Buyer, Holding.Id, price.Id, when, Ct);
         if (!look.Ok)
         {
             Refuse(look.Refusal!);

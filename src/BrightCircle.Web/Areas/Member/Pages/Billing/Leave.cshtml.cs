@@ -55,7 +55,7 @@ public sealed class LeaveModel(LeavePlan leave, ChangePlan change) : MemberPage
         if (!Now.Site!.OffersOnLeaving) return;
         CanPause = Pausing.Refuses(holding, Now.Calendar.Date(Moment).PlusDays(1), Now.PriceOf(holding)?.Pause, byTeam: false, Moment) is null;
         var mine = PaymentSchedule.For(holding.Agreement).EffectiveMonthly;
-        Cheaper = change.WaysFrom(holding, Visitor.Person!.Holdings, Moment)
+        Cheaper = change.WaysFrom(holding, Visitor.Buyer, Moment)
             .Select(p => (Price: p, Monthly: PaymentSchedule.For(p.Terms, Moment, Now.Calendar).EffectiveMonthly)).Where(x => x.Monthly < mine)
             .OrderBy(x => x.Monthly!.Value.Minor).Select(x => x.Price).FirstOrDefault();
         // Once, honestly: whoever comes back to leave isn't asked again.

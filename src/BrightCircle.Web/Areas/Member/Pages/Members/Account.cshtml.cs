@@ -142,7 +142,7 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
     public string WhyNext(Holding h) => Owes(h).Next is not { } next ? "" : string.Join(", ", next.Lines.Select(l =>
         $"{l.Words(Now.PlanName(h.PlanId), h.Agreement)} {Money(l.Amount)}")) + $"; agreed on {FullDay(h.Agreement.Start)}.";
 
-    public bool CanChange(Holding h) => change.WaysFrom(h, Holdings, Moment).Any();
+    public bool CanChange(Holding h) => change.WaysFrom(h, Visitor.Buyer, Moment).Any();
 
     public bool CanPause(Holding h) => Pausing.Refuses(h, Now.Calendar.Date(Moment).PlusDays(1), Now.PriceOf(h)?.Pause, byTeam: false, Moment) is null;
 
