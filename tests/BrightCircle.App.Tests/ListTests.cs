@@ -68,13 +68,15 @@ public class ListTests
         var filters = from search in new[] { null, "ada", " EXAMPLE", "100%", "nobody" }
                       from standing in Enum.GetValues<Standing>().Select(s => (Standing?)s).Prepend(null)
                       from plan in new PlanId?[] { null, house.Keeper, pass }
-                      from days in new (LocalDate?, LocalDate?)[] { (null, null), (first, first), (last, null), (null, last.PlusDays(-1)), (first.PlusDays(1), last) }
+                      from days in new (LocalDate?, LocalDate?)[] { (null, null), (first, first), (last, null), (null, last.PlusDays(-1)),
+                          (first.PlusDays(1), last) }
                       select new MemberFilter(search, standing, plan, days.Item1, days.Item2);
         var some = 0;
         foreach (var f in filters)
         {
             var asked = await house.Get<MemberList, int>(s => s.Count(f, default));
-            var rows = (await house.Get<MemberList, IReadOnlyList<MemberRow>>(s => s.First(new(f), 100, default))).Select(r => r.Id).OrderBy(i => i.Value).ToArray();
+            var rows = (await house.Get<MemberList, IReadOnlyList<MemberRow>>(s => s.First(new(f), 100, default))).Select(r => r.Id).OrderBy(i => i.Value)
+                .ToArray();
             var fit = new List<MemberId>();
             foreach (var m in members)
                 if (Buyer.Of(m, await house.Holdings(m.Id)).Fits(f, house.Now.Calendar, house.Clock.GetCurrentInstant())) fit.Add(m.Id);
@@ -93,7 +95,8 @@ public class ListTests
         var five = await Five(house);
         await house.Days(40);
         async Task<string[]> Names(MemberFilter f, string sort = "joined") =>
-            [.. (await house.Get<MemberList, (IReadOnlyList<MemberRow> Rows, int Count)>(s => s.Page(new(f, sort, sort == "joined"), 1, default))).Rows.Select(r => r.Name.Split(' ')[0])];
+            [.. (await house.Get<MemberList, (IReadOnlyList<MemberRow> Rows, int Count)>(s => s.Page(new(f, sort, sort == "joined"), 1, default)))
+                .Rows.Select(r => r.Name.Split(' ')[0])];
         Assert.Equal(["Ada", "Cleo", "Dov", "Eda", "=Brin_Cove"],
             (await Names(new(), "name")).OrderBy(n => n.TrimStart('='), StringComparer.Ordinal).OrderBy(n => n[0] == '='));
         // What is typed stands for itself, not for a pattern.

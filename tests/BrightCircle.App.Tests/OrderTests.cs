@@ -686,6 +686,47 @@ public class OrderTests
         Assert.Single(await house.Ask(db => db.Checkouts.Where(c => c.MemberId == began.MemberId && c.PriceId == null).ToListAsync()));
     }
 
+    [Fact]
+    public async Task A_way_can_be_of_some_countries()
+    {
+        await using var house = await House.Open();
+        Task<Result> Save(string card, string transfer) => house.Get<MoneySettings, Result>(s => s.Save(house.Owner, new([
+            new(PayWay.Card, true, "Card", "", 0, false, card), new(PayWay.Transfer, true, "Bank transfer", "Account 12345678", 14, false, transfer)],
+            PayWay.Card, 0, OwnerLetterWhen.Never, OwnerLetterWhen.Never, OwnerLetterWhen.Never), default));
+        Assert.Equal("CountriesTransfer", (await Save("", "Ireland, Atlantis")).Field);
+        Assert.True((await Save("", "")).Ok);
+        var (everywhere, open, _) = await Begin(house, house.Monthly);
+        Assert.False((await Review(house, everywhere, open)).AsksCountry);
+        Assert.True((await Save("", "Ireland, gb")).Ok);
+        Assert.Equal("Ireland, United Kingdom", (await house.Get<MoneySettings, MoneyDraft>(s => Task.FromResult(s.Now))).Ways[1].Countries);
+
+        var (checkout, secret, email) = await Begin(house, house.Monthly);
+        async Task<PayWay[]> Where(string? country)
+        {
+            await house.Do<ChooseOrder>(async s => await s.Country(await Review(house, checkout, secret), country, default));
+            var review = await Review(house, checkout, secret);
+            Assert.True(review.AsksCountry);
+            return [.. review.Ways.Select(w => w.Way)];
+        }
+        Assert.Equal([PayWay.Card], await Where(null));
+        Assert.Equal([PayWay.Card], await Where("FR"));
+        Assert.False((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Transfer, default))).Ok);
+        Assert.Equal([PayWay.Card, PayWay.Transfer], await Where("ie"));
+        Assert.Equal([PayWay.Card], await Where("Atlantis"));
+        Assert.True((await Save("France", "Ireland")).Ok);
+        Assert.Empty(await Where("DE"));
+        Assert.Equal([PayWay.Transfer], await Where("IE"));
+        Assert.Equal("Way", (await house.Get<GoToTill, Result<string>>(s => s.Join(checkout, "http://site.example/back", default))).Field);
+        Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Transfer, default))).Ok);
+        Assert.Equal("IE", (await Order(house, checkout)).Country);
+        // Who is known isn't asked a second time; what is free asks nobody.
+        var member = (await Order(house, checkout)).MemberId;
+        var (second, key, _) = await Begin(house, (await Pass(house, "First Winter", "9.00")).Price, member);
+        Assert.Equal("IE", (await Review(house, second, key)).Checkout.Country);
+        var (free, freeKey, _) = await Begin(house, house.Free);
+        Assert.False((await Review(house, free, freeKey)).AsksCountry);
+    }
+
     // Everybody has a way through, by card, by transfer and open at once: who is new, known but signed out, signed in, holding another tier, lapsed; and who
     // holds it is told so before paying where they are known, and gets their money back (or isn't charged) where they weren't.
     [Theory]

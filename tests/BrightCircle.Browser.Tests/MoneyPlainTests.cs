@@ -104,6 +104,42 @@ public class MoneyPlainTests(DemoSite site)
 
     // 18.00 and 69.00, ticked without scripts: nobody pays what they haven't seen.
     [Fact]
+    public async Task Where_a_way_is_of_some_countries_buyers_say_where_they_live()
+    {
+        using var owner = new Plain(site.App.Url);
+        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        await owner.Open("/desk/settings/money");
+        await owner.Press("Save", ("ways[0].Countries", "Narnia"));
+        owner.Says("“Narnia” isn’t a country we know");
+        await owner.Press("Save", ("ways[0].Countries", "France"), ("ways[1].Countries", "France"), ("ways[2].Countries", "Ireland, France"));
+        owner.Says("Saved");
+        try
+        {
+            using var buyer = new Plain(site.App.Url);
+            await buyer.Open("/join/keeper-month");
+            await buyer.Press("Go on", ("Name", "Tamsin Fell"), ("Email", "tamsin.fell@post.example"));
+            await buyer.Press("Pay £18.00", ("agreed", "true"));
+            buyer.Says("Where do you live? How you can pay depends on it");
+            await buyer.Press("Pay £18.00", ("agreed", "true"), ("country", "JP"));
+            buyer.Says("We can’t be paid from there yet");
+            await buyer.Press("Pay £18.00", ("agreed", "true"), ("country", "IE"), ("way", "Card"));
+            buyer.Says("Where you live it can be paid like this");
+            Assert.DoesNotContain("Bank transfer", buyer.Text, StringComparison.Ordinal);
+            await buyer.Press("Order for £18.00", ("agreed", "true"));
+            buyer.Says("At the Saturday market");
+            var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tamsin.fell@post.example"));
+            Assert.Equal((CheckoutState.Placed, "IE"), (order.State, order.Country));
+            await owner.Open($"/desk/orders/{order.Id}");
+            owner.Says("Ireland");
+        }
+        finally
+        {
+            await owner.Open("/desk/settings/money");
+            await owner.Press("Save", ("ways[0].Countries", ""), ("ways[1].Countries", ""), ("ways[2].Countries", ""));
+        }
+    }
+
+    [Fact]
     public async Task Something_beside_it_is_ticked_without_scripts_and_ordered_by_transfer()
     {
         using var buyer = new Plain(site.App.Url);

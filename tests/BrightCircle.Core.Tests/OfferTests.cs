@@ -128,4 +128,47 @@ public sealed class OfferTests
         Assert.Equal("When you leave, what it opened closes.", After(On(piece), On(tally, keep: Stays)));
         Assert.Null(PromiseWords.AfterLeaving(Make.Pass(1, On(piece))));
     }
+
+    // ISO 3166-1: 249 officially assigned codes (Newsletter VI-15 and after); some have no language of their own in CLDR. Spot checks from the standard.
+    [Fact]
+    public void Countries_have_their_codes()
+    {
+        foreach (var (code, name) in new[] { ("GB", "United Kingdom"), ("IE", "Ireland"), ("DE", "Germany"), ("JP", "Japan"), ("NZ", "New Zealand"),
+            ("ZA", "South Africa"), ("BR", "Brazil"), ("IS", "Iceland") })
+        {
+            Assert.Equal(name, Countries.NameOf(code));
+            Assert.Equal(name, Countries.NameOf(code.ToLowerInvariant()));
+        }
+        Assert.InRange(Countries.All.Count, 200, 260);
+        Assert.Equal(Countries.All.Count, Countries.All.Select(c => c.Code).Distinct().Count());
+        Assert.Equal(Countries.All.OrderBy(c => c.Name, StringComparer.Ordinal), Countries.All);
+        Assert.Null(Countries.NameOf("Atlantis"));
+        Assert.Null(Countries.NameOf(null));
+    }
+
+    [Theory]
+    [InlineData("", "", null)]
+    [InlineData(null, "", null)]
+    [InlineData("gb", "GB", null)]
+    [InlineData(" ireland ; GB,\nGermany", "IE GB DE", null)]
+    [InlineData("GB, United Kingdom", "GB", null)]
+    [InlineData("GB, Atlantis, Nowhere", "GB", "Atlantis")]
+    public void Countries_are_read_by_name_and_by_letters(string? typed, string codes, string? unknown)
+    {
+        Assert.Equal(codes, string.Join(' ', Countries.Read(typed, out var which)));
+        Assert.Equal(unknown, which);
+    }
+
+    [Fact]
+    public void A_way_to_pay_is_for_everywhere_or_for_its_countries()
+    {
+        var everywhere = new WayOffered(PayWay.Card, "Card");
+        var some = everywhere with { Countries = ["IE", "GB"] };
+        Assert.True(everywhere.IsFor(null));
+        Assert.True(everywhere.IsFor("FR"));
+        Assert.True(some.IsFor("GB"));
+        Assert.False(some.IsFor("FR"));
+        Assert.False(some.IsFor(null));
+        Assert.Equal("Ireland, United Kingdom", Countries.Show(some.Countries));
+    }
 }

@@ -41,7 +41,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
         if (price.Terms.Access?.EndFrom(at, Now.Calendar) is { } ends && (ends <= at
             || new Agreement(price.Terms, true, at, Now.Calendar.Zone.Id) is { IsInstalments: true } parts && parts.Charges().Last().DueAt >= ends))
             return new JoinStart.Refused("It is too late for this one: what it opens ends before all of it would be paid.");
-        var heldBefore = false;
+        var (heldBefore, country) = (false, (string?)null);
         if (member is { } id)
         {
             var person = await db.Members.AsNoTracking().SingleAsync(m => m.Id == id, ct);
@@ -51,6 +51,8 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
                 return new JoinStart.Refused(refusal);
             if (!Buyer.Of(person, holdings).May(price, Now.Calendar, at)) return new JoinStart.Refused(NotForThem);
             heldBefore = holdings.Any(h => h.PlanId == price.PlanId);
+            country = await db.Checkouts.Where(c => c.MemberId == id && c.Country != null).OrderByDescending(c => c.Id).Select(c => c.Country)
+                .FirstOrDefaultAsync(ct);
         }
         else
         {
@@ -74,6 +76,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             Id = ids.Next(),
             Purpose = CheckoutPurpose.Join,
             PriceId = price.Id,
+            Country = country,
             FromPieceId = from is { } f && Now.PieceById.ContainsKey(f) ? f : null,
             MemberId = member,
             Email = email!,

@@ -1,6 +1,7 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 
@@ -16,6 +17,16 @@ public sealed class ChooseOrder(BrightContext db, Catalogue catalogue)
         if (review.Checkout.Extras.SequenceEqual(extras)) return;
         var c = await db.Checkouts.FirstAsync(x => x.Id == review.Checkout.Id, ct);
         c.Extras = extras;
+        await db.SaveChangesAsync(ct);
+    }
+
+    /// <summary>Notes where the buyer lives, where that decides how they can pay.</summary>
+    public async Task Country(JoinReview review, string? country, CancellationToken ct)
+    {
+        var known = Countries.NameOf(country) is null ? null : country!.ToUpperInvariant();
+        if (!review.AsksCountry || review.Checkout.Country == known) return;
+        var c = await db.Checkouts.FirstAsync(x => x.Id == review.Checkout.Id, ct);
+        c.Country = known;
         await db.SaveChangesAsync(ct);
     }
 

@@ -24,11 +24,13 @@ public sealed class GoToTill(BrightContext db, Ids ids, IPaymentGateway gateway,
     {
         var c = await db.Checkouts.FirstAsync(x => x.Id == checkout, ct);
         var price = Now.PriceById[c.PriceId!.Value];
-        if (!ReviewJoin.OrderOf(c, price, clock.GetCurrentInstant(), Now).NeedsCard)
+        var asked = ReviewJoin.OrderOf(c, price, clock.GetCurrentInstant(), Now);
+        if (!asked.NeedsCard)
         {
             var done = await complete.Free(checkout, ct);
             return done.Ok ? "" : Result.Refused(done.Refusal!);
         }
+        if (ReviewJoin.WaysFor(c, price, asked, Now).All(w => w.Way != PayWay.Card)) return PlaceOrder.NotThisWay;
         c.AgreedAt = clock.GetCurrentInstant();
         c.Way = PayWay.Card;
         if (await coupons.Keep(c, price, null, ct) is { } refused) return Result.Refused(refused, "Coupon");

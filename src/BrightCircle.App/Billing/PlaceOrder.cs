@@ -17,14 +17,15 @@ public sealed class PlaceOrder(BrightContext db, Ids ids, Memberships door, Fulf
     IClock clock, Wake wake)
 {
     CatalogueSnapshot Now => catalogue.Now;
+    internal static Result NotThisWay => Result.Refused("This way to pay isn’t offered for it any more. Choose another.", "Way");
 
     public async Task<Result> Do(long checkout, PayWay way, CancellationToken ct)
     {
         var c = await db.Checkouts.FirstAsync(x => x.Id == checkout, ct);
         var price = Now.PriceById[c.PriceId!.Value];
         var at = clock.GetCurrentInstant();
-        if (ReviewJoin.WaysFor(price, ReviewJoin.OrderOf(c, price, at, Now), Now).FirstOrDefault(w => w.Way == way && w.Way != PayWay.Card) is not { } offered)
-            return Result.Refused("This way to pay isn’t offered for it any more. Choose another.", "Way");
+        if (ReviewJoin.WaysFor(c, price, ReviewJoin.OrderOf(c, price, at, Now), Now).FirstOrDefault(w => w.Way == way && w.Way != PayWay.Card) is not { } offered)
+            return NotThisWay;
         var until = Now.Calendar.PlusDays(at, offered.Days);
         if (await coupons.Keep(c, price, until, ct) is { } refused) return Result.Refused(refused, "Coupon");
         var coupon = c.Coupon;

@@ -15,8 +15,10 @@ namespace BrightCircle.App.Billing;
 /// <param name="Extra">What is offered beside it; null for nothing.</param>
 /// <param name="Ways">The ways to pay for it, the usual one first.</param>
 /// <param name="Terms">The owner's terms to agree to; null for none.</param>
+/// <param name="AsksCountry">How it can be paid depends on where the buyer lives.</param>
 public sealed record JoinReview(Checkout Checkout, Price Price, Plan Plan, Agreement Agreement, PaymentSchedule Schedule,
-    IReadOnlyList<(Plan Plan, GivesWay Way)> Replaces, Order Order, ExtraOffer? Extra, IReadOnlyList<WayOffered> Ways, SitePage? Terms);
+    IReadOnlyList<(Plan Plan, GivesWay Way)> Replaces, Order Order, ExtraOffer? Extra, IReadOnlyList<WayOffered> Ways, SitePage? Terms,
+    bool AsksCountry);
 
 /// <param name="Price">What it costs once.</param>
 public sealed record ExtraOffer(Price Price, Plan Plan, CheckoutExtra Offer, bool IsTicked);
@@ -52,8 +54,7 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
                 if (GivesWay.Of(h, now.PlanById[h.PlanId], plan, agreement.Terms, at) is var way and not GivesWay.Stays)
                     replaces.Add((now.PlanById[h.PlanId], way));
         return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, who, at, now),
-            WaysFor(price, order, now),
-            order.NeedsCard ? TermsOf(now) : null);
+            WaysFor(c, price, order, now), order.NeedsCard ? TermsOf(now) : null, order.NeedsCard && WaysOf(price, now).Any(w => w.Countries.Count > 0));
     }
 
     /// <summary>What an order is made of, on the terms as they are agreed to.</summary>
@@ -88,10 +89,14 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
             : new(extra, plan, offer, c.Extras.Contains(extra.Id));
     }
 
-    /// <summary>The ways in which an order can be paid: the site's, without those that are off for the price. Where nothing is ever paid, none.</summary>
-    internal static IReadOnlyList<WayOffered> WaysFor(Price price, Order order, CatalogueSnapshot now)
+    /// <summary>The ways in which an order can be paid by whoever made it. Where nothing is ever paid, none; also where none is offered in their country,
+    /// or that isn't known yet and every way is of some countries.</summary>
+    internal static IReadOnlyList<WayOffered> WaysFor(Checkout c, Price price, Order order, CatalogueSnapshot now) =>
+        order.NeedsCard ? [.. WaysOf(price, now).Where(w => w.IsFor(c.Country))] : [];
+
+    /// <summary>The site's ways, without those that are off for a price.</summary>
+    static IReadOnlyList<WayOffered> WaysOf(Price price, CatalogueSnapshot now)
     {
-        if (!order.NeedsCard) return [];
         WayOffered[] ways = [.. now.Site!.Ways.Where(w => !price.NotBy.Contains(w.Way))];
         return ways.Length > 0 ? ways : WayOffered.Usual;
     }

@@ -127,7 +127,8 @@ public sealed record PriceWords(string? Name, string? Button, Availability Avail
 
     /// <summary>The list of members it is for, as it is typed; null where a day can't be read.</summary>
     internal MemberFilter? ReadList() => Day(BuyerFrom) is { } from && Day(BuyerTo) is { } to
-        ? new(string.IsNullOrWhiteSpace(BuyerSearch) ? null : BuyerSearch.Trim(), BuyerStanding, BuyerPlan == 0 ? null : new PlanId(BuyerPlan), from.Day, to.Day)
+        ? new(string.IsNullOrWhiteSpace(BuyerSearch) ? null : BuyerSearch.Trim(), BuyerStanding, BuyerPlan == 0 ? null : new PlanId(BuyerPlan), from.Day,
+            to.Day)
         : null;
 
     static (LocalDate? Day, bool)? Day(string? typed) => string.IsNullOrWhiteSpace(typed) ? (null, true)

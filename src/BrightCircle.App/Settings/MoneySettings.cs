@@ -11,7 +11,8 @@ namespace BrightCircle.App.Settings;
 
 /// <summary>A way to pay as it is set up.</summary>
 /// <param name="Days">How long its money may take; nothing for a card.</param>
-public sealed record WayDraft(PayWay Way, bool On, string? Name, string? Words, int Days, bool OpensAtOnce);
+/// <param name="Countries">Where it is offered, by name or by two letters, with commas; empty for everywhere.</param>
+public sealed record WayDraft(PayWay Way, bool On, string? Name, string? Words, int Days, bool OpensAtOnce, string? Countries = null);
 
 /// <param name="Usual">The way that is marked first.</param>
 /// <param name="Terms">The page that buyers agree to; 0 for none.</param>
@@ -26,7 +27,7 @@ public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue
         {
             var site = catalogue.Now.Site!;
             return new([.. Enum.GetValues<PayWay>().Select(way => site.Ways.FirstOrDefault(w => w.Way == way) is { } w
-                    ? new WayDraft(way, true, w.Name, w.Words, w.Days, w.OpensAtOnce)
+                    ? new WayDraft(way, true, w.Name, w.Words, w.Days, w.OpensAtOnce, Countries.Show(w.Countries))
                     : new WayDraft(way, false, catalogue.Now.WayName(way), "", 14, false))],
                 site.Ways.Select(w => w.Way).FirstOrDefault(), site.TermsPageId ?? 0, site.OwnerLetters.Sale, site.OwnerLetters.Failure,
                     site.OwnerLetters.Dispute);
@@ -45,14 +46,16 @@ public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue
                 return Result.Refused($"It needs a name as buyers read it, of {WayOffered.LongestName} letters at most.", $"Name{w.Way}");
             if (words.Length > WayOffered.LongestWords) return Result.Refused($"That is too long; {WayOffered.LongestWords} letters are the most.",
                 $"Words{w.Way}");
+            var countries = Countries.Read(w.Countries, out var unknown);
+            if (unknown is not null) return Result.Refused($"“{unknown}” isn’t a country we know. Its English name, or its two letters.", $"Countries{w.Way}");
             if (w.Way == PayWay.Card)
             {
-                ways.Add(new(PayWay.Card, name));
+                ways.Add(new(PayWay.Card, name) { Countries = countries });
                 continue;
             }
             if (words.Length == 0) return Result.Refused("Say what to do: the account to transfer to, or where to pay.", $"Words{w.Way}");
             if (w.Days is < 1 or > WayOffered.MostDays) return Result.Refused($"From 1 to {WayOffered.MostDays} days.", $"Days{w.Way}");
-            ways.Add(new(w.Way, name, words, w.Days, w.OpensAtOnce));
+            ways.Add(new(w.Way, name, words, w.Days, w.OpensAtOnce) { Countries = countries });
         }
         if (ways.Count == 0) return Result.Refused("Offer one way to pay at least.");
         if (draft.Terms != 0 && !catalogue.Now.Pages.Any(p => p.Id == draft.Terms && p.Kind == SitePageKind.Free && p.IsPublic))

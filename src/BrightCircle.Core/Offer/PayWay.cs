@@ -18,6 +18,12 @@ public enum PayWay
 /// <param name="OpensAtOnce">What was ordered is open while the money is on its way.</param>
 public sealed record WayOffered(PayWay Way, string Name, string Words = "", int Days = 14, bool OpensAtOnce = false)
 {
+    /// <summary>Where it is offered, by <see cref="Offer.Countries"/>; empty for everywhere.</summary>
+    public IReadOnlyList<string> Countries { get; init; } = [];
+
+    /// <summary>Whether it is offered to somebody who lives there; of whom that isn't known yet, only what is offered everywhere.</summary>
+    public bool IsFor(string? country) => Countries.Count == 0 || country is not null && Countries.Contains(country);
+
     public const int LongestName = 60, LongestWords = 600, MostDays = 60;
 
     /// <summary>What a site has that set nothing up: the card.</summary>

@@ -140,6 +140,7 @@ sealed class CheckoutMapping : IEntityTypeConfiguration<Checkout>
             BrightContext.JsonComparer<IReadOnlyList<PriceId>>());
         b.Property(c => c.Way).HasDefaultValue(PayWay.Card);
         b.Property(c => c.Reference).HasMaxLength(25);
+        b.Property(c => c.Country).HasMaxLength(2);
         b.HasIndex(c => c.Reference).IsUnique();
         b.HasIndex(c => c.BrowserHash).HasFilter("browser_hash is not null");
         b.HasIndex(c => c.HoldingId);

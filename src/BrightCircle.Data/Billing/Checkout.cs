@@ -44,6 +44,8 @@ public sealed class Checkout
     /// <summary>The owner's terms of sale that were agreed to, and in which version; null where there were none.</summary>
     public long? TermsPageId { get; set; }
     public int? TermsVersion { get; set; }
+    /// <summary>Where the buyer lives, by <see cref="Countries"/>; null where nobody asked.</summary>
+    public string? Country { get; set; }
     /// <summary>How it is paid.</summary>
     public PayWay Way { get; set; }
     /// <summary>What a transfer names: <see cref="Core.Billing.CreditorReference"/>. Null for a card.</summary>

@@ -2122,6 +2122,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("completed_at");
 
+                    b.Property<string>("Country")
+                        .HasMaxLength(2)
+                        .HasColumnType("character varying(2)")
+                        .HasColumnName("country");
+
                     b.Property<string>("Coupon")
                         .HasColumnType("jsonb")
                         .HasColumnName("coupon");

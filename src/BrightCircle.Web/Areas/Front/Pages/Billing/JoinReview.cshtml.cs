@@ -57,21 +57,26 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
     }
 
     /// <summary>The page as it is, with what was ticked beside it.</summary>
-    public async Task<IActionResult> OnPostExtra(string? c, bool extra, PayWay way, bool agreed)
+    public async Task<IActionResult> OnPostExtra(string? c, bool extra, PayWay way, bool agreed, string? country)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
-        if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
+        if (!await Take(c, extra, way, agreed, country)) return Redirect(Begin);
         return Page();
     }
 
-    public async Task<IActionResult> OnPost(string? c, bool extra, PayWay way, bool agreed, int? version, long shown)
+    public async Task<IActionResult> OnPost(string? c, bool extra, PayWay way, bool agreed, string? country, int? version, long shown)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
-        if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
+        if (!await Take(c, extra, way, agreed, country)) return Redirect(Begin);
         if ((Review.Order.Due?.Minor ?? 0) != shown)
         {
             // Ticked without scripts, or a sale ended meanwhile: nobody pays what they haven't seen.
             Refuse($"It is {(Review.Order.Due is { } due ? Money(due) : "free")} with what you chose. Look once more, and go on.");
+            return Page();
+        }
+        if (Review.AsksCountry && Wrong(way) is { } wrong)
+        {
+            Refuse(wrong, Review.Checkout.Country is null ? "Country" : "Way");
             return Page();
         }
         var agrees = Review.Terms is null ? Result.Done : await choose.Agree(Review.Checkout.Id, agreed, version, Ct);
@@ -89,13 +94,18 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
         return Page();
     }
 
+    /// <summary>Why it can't be paid like that where they live.</summary>
+    string? Wrong(PayWay way) => Review.Checkout.Country is null ? "Where do you live? How you can pay depends on it."
+        : Review.Ways.Count == 0 ? $"We can’t be paid from there yet. Write to us: {Now.Site!.HelpAddress}."
+        : Review.Ways.All(w => w.Way != way) ? "Where you live it can be paid like this. Choose, and go on." : null;
+
     async Task<Result<string>> Place(PayWay way, string back) =>
         await place.Do(Review.Checkout.Id, way, Ct) is { Ok: false } refused ? Result.Refused(refused.Refusal!, refused.Field) : back;
 
-    public async Task<IActionResult> OnPostCoupon(string? c, string? coupon, bool extra, PayWay way, bool agreed)
+    public async Task<IActionResult> OnPostCoupon(string? c, string? coupon, bool extra, PayWay way, bool agreed, string? country)
     {
         if (Visitor.IsLooking) return Redirect("/status/looking");
-        if (!await Take(c, extra, way, agreed)) return Redirect(Begin);
+        if (!await Take(c, extra, way, agreed, country)) return Redirect(Begin);
         var done = await coupons.Type(Review.Checkout.Id, coupon, Ct);
         if (done.Ok) return Redirect($"{Begin}/review?c={Uri.EscapeDataString(Token)}");
         Refuse(done.Refusal!, done.Field);
@@ -103,10 +113,11 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
     }
 
     /// <summary>Finds the checkout, and takes over what is chosen on the page.</summary>
-    async Task<bool> Take(string? c, bool extra, PayWay way, bool agreed)
+    async Task<bool> Take(string? c, bool extra, PayWay way, bool agreed, string? country)
     {
         if (!await Find(c)) return false;
         await choose.Extra(Review, extra, Ct);
+        await choose.Country(Review, country, Ct);
         await Find(c);
         (Way, Agreed) = (Review.Ways.Any(w => w.Way == way) ? way : Way, agreed);
         return true;
