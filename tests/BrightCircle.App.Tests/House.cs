@@ -182,9 +182,13 @@ public sealed class House : IAsyncDisposable
     public Task<Checkout?> Return(long checkout) => this.Get<CompleteCheckout, Checkout?>(s => s.ByReturn(checkout, default));
 
     /// <summary>A member who is signed in joins another plan, or the same again.</summary>
-    public async Task<JoinReview> JoinAgain(MemberId member, PriceId price, string card = DemoTill.Approves)
+    public async Task<JoinReview> JoinAgain(MemberId member, PriceId price, string card = DemoTill.Approves) =>
+        await TryJoinAgain(member, price, card) ?? throw new InvalidOperationException("They were refused.");
+
+    /// <summary>The same, and null where they are refused.</summary>
+    public async Task<JoinReview?> TryJoinAgain(MemberId member, PriceId price, string card = DemoTill.Approves)
     {
-        var start = (JoinStart.Begun)await this.Get<BeginJoin, JoinStart>(s => s.Do(Now.PriceById[price], null, null, member, default));
+        if (await this.Get<BeginJoin, JoinStart>(s => s.Do(Now.PriceById[price], null, null, member, default)) is not JoinStart.Begun start) return null;
         var review = await this.Get<ReviewJoin, JoinReview?>(s => s.Find(start.Checkout, start.Secret, default));
         if (await TillPage(start.Checkout) is { } page) await Till.Pay(page, card);
         await Return(start.Checkout);

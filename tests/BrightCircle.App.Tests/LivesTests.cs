@@ -21,10 +21,18 @@ namespace BrightCircle.App.Tests;
 public class LivesTests
 {
     [Fact]
-    public async Task Whatever_people_do_books_and_till_agree_to_the_unit()
+    public Task Whatever_people_do_books_and_till_agree_to_the_unit() => Live(24, 14, 1);
+
+    /// <summary>Two years of five thousand people; run by ./test lives, beside the suite.</summary>
+    [Fact, Trait("Category", "Lives")]
+    public Task Whatever_very_many_people_do_books_and_till_agree_to_the_unit() =>
+        Live(int.Parse(Environment.GetEnvironmentVariable("LIVES_PEOPLE") ?? "5000", System.Globalization.CultureInfo.InvariantCulture), 24, 4);
+
+    static async Task Live(int count, int months, int atOnce)
     {
         await using var house = await House.Open();
-        var random = new Random(20261127);
+        const int Seed = 20261127;
+        var random = new Random(Seed);
         // Grace lasts three weeks here, so that some pay within it.
         var site = house.Now.Site!;
         Assert.Equal("RetryDays", (await house.Get<Settings.SetUpSite, Result>(s =>
@@ -58,10 +66,13 @@ public class LivesTests
             Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, p,
                 PriceWords.Of(house.Now.PriceById[p]) with { ExtraPrice = passes[1].Value },
                 default))).Ok);
-        var people = new List<MemberId>();
+        var people = new MemberId[count];
+        // Each has their own luck, whatever the others do meanwhile.
+        Random[] luck = [.. Enumerable.Range(0, count).Select(i => new Random(Seed + i * 7919))];
         string[] cards = [DemoTill.Approves, DemoTill.Approves, DemoTill.Approves, DemoTill.FailsLater, DemoTill.NeedsCardholder];
-        for (var i = 0; i < 24; i++)
+        await Each(async i =>
         {
+            var random = luck[i];
             var price = i % 4 == 3 ? passes[i % 2] : tiers[i % tiers.Length];
             var start = (JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s =>
                 s.Do(house.Now.PriceById[price], "Mirela Duarte", House.NewAddress(), null, default, coupon: i % 5 == 0 ? "third" : null));
@@ -70,21 +81,23 @@ public class LivesTests
             if (i % 4 == 1)
             {
                 Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(start.Checkout, i % 8 == 1 ? PayWay.Transfer : PayWay.Elsewhere, default))).Ok);
-                people.Add((await house.Ask(db => db.Checkouts.SingleAsync(c => c.Id == start.Checkout))).MemberId!.Value);
-                continue;
+                people[i] = (await house.Ask(db => db.Checkouts.SingleAsync(c => c.Id == start.Checkout))).MemberId!.Value;
+                return;
             }
             if (await house.TillPage(start.Checkout) is { } page) await house.Till.Pay(page, cards[random.Next(cards.Length)]);
-            people.Add((await house.Return(start.Checkout))!.MemberId!.Value);
-        }
-        var did = new Dictionary<string, int>();
-        for (var month = 0; month < 14; month++)
+            people[i] = (await house.Return(start.Checkout))!.MemberId!.Value;
+        });
+        var did = new System.Collections.Concurrent.ConcurrentDictionary<string, int>();
+        for (var month = 0; month < months; month++)
         {
             for (var half = 0; half < 2; half++)
             {
                 await house.Days(random.Next(6, 21));
-                foreach (var member in people.Where(_ => random.Next(3) == 0))
+                await Each(async i =>
                 {
-                    var now = house.Clock.Now;
+                    var random = luck[i];
+                    if (random.Next(3) != 0) return;
+                    var (member, now) = (people[i], house.Clock.Now);
                     // Who has something to send sends it, mostly; late too, and a few have it called off.
                     foreach (var waits in await house.Ask(db => db.Checkouts.AsNoTracking().Where(c => c.MemberId == member && c.Reference != null
                         && (c.State == CheckoutState.Placed || c.State == CheckoutState.Expired)).ToListAsync()))
@@ -96,8 +109,8 @@ public class LivesTests
                     if (held.LastOrDefault(h => h.IsHeldAt(now) || h.StateAt(now) is HoldingState.Paused or HoldingState.Closed) is not { } h)
                     {
                         if (random.Next(2) == 0) await Note("came back", async () =>
-                            { await house.JoinAgain(member, tiers[random.Next(tiers.Length)]); return Result.Done; });
-                        continue;
+                            await house.TryJoinAgain(member, tiers[random.Next(tiers.Length)]) is null ? Result.Refused("They hold it.") : Result.Done);
+                        return;
                     }
                     switch (h.StateAt(now) is HoldingState.Grace or HoldingState.Closed && random.Next(3) > 0 ? 4 : random.Next(7))
                     {
@@ -148,14 +161,17 @@ public class LivesTests
                                 new(random.Next(1, (int)paid.Refundable.Minor), paid.Amount.Currency), random.Next(4) == 0, "", default)));
                             break;
                     }
-                }
+                });
             }
         }
+
+        Task Each(Func<int, Task> act) => Parallel.ForEachAsync(Enumerable.Range(0, count), new ParallelOptions { MaxDegreeOfParallelism = atOnce },
+            async (i, _) => await act(i));
 
         async Task Note(string what, Func<Task<Result>> act)
         {
             var done = await act();
-            did[done.Ok ? what : what + ", refused"] = did.GetValueOrDefault(done.Ok ? what : what + ", refused") + 1;
+            did.AddOrUpdate(done.Ok ? what : what + ", refused", 1, (_, n) => n + 1);
         }
 
         var said = string.Join(", ", did.OrderBy(d => d.Key).Select(d => $"{d.Key} {d.Value}"));

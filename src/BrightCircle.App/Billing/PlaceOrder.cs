@@ -24,7 +24,8 @@ public sealed class PlaceOrder(BrightContext db, Ids ids, Memberships door, Fulf
         var c = await db.Checkouts.FirstAsync(x => x.Id == checkout, ct);
         var price = Now.PriceById[c.PriceId!.Value];
         var at = clock.GetCurrentInstant();
-        if (ReviewJoin.WaysFor(c, price, ReviewJoin.OrderOf(c, price, at, Now), Now).FirstOrDefault(w => w.Way == way && w.Way != PayWay.Card) is not { } offered)
+        var ways = ReviewJoin.WaysFor(c, price, ReviewJoin.OrderOf(c, price, at, Now), Now);
+        if (ways.FirstOrDefault(w => w.Way == way && w.Way != PayWay.Card) is not { } offered)
             return NotThisWay;
         var until = Now.Calendar.PlusDays(at, offered.Days);
         if (await coupons.Keep(c, price, until, ct) is { } refused) return Result.Refused(refused, "Coupon");
