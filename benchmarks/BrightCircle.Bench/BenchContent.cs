@@ -118,7 +118,7 @@ public static partial class BenchMain
             string.Join(' ', Enumerable.Repeat("The willow is the first table laid in spring; heft every hive before the frost and keep the brood nest warm.",
             12));
         var password = new Microsoft.AspNetCore.Identity.PasswordHasher<Account>().HashPassword(new(), "hive-tool-and-tea");
-        var at = house.Clock.Now;
+        var at = house.Clock.Moment;
         await house.Ask(async db =>
         {
             db.Database.SetCommandTimeout(600);
@@ -221,7 +221,7 @@ public static partial class BenchMain
                 MediaType = "video/webm",
                 Kind = FileKind.Video,
                 Bytes = Size,
-                AddedAt = house.Clock.Now
+                AddedAt = house.Clock.Moment
             });
             return await db.SaveChangesAsync();
         });

@@ -153,7 +153,7 @@ public static partial class BenchMain
         await using var node = await house.AnotherNode(s => s.AddSingleton<IPaymentGateway, InstantGateway>());
         node.Clock.StandAt(at);
         var watch = Stopwatch.StartNew();
-        var happened = await node.Services.GetRequiredService<RunDue>().Now();
+        var happened = await node.Services.GetRequiredService<RunDue>().Run();
         var perThousand = watch.Elapsed.TotalSeconds / Count * 1000;
         if (happened.Counts["charged"] != Count) throw new InvalidOperationException("Not all were charged.");
         watch.Restart();

@@ -27,7 +27,7 @@ public class BankTests
 
     static async Task Run(House house)
     {
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal("", await house.Ask(async db => string.Join("; ", await db.DueWork.Where(d => d.Tries > 0 && d.LastError != null
             && !d.LastError.EndsWith(" yet.")).Select(d => d.LastError!).ToListAsync())));
     }
@@ -119,7 +119,7 @@ public class BankTests
         Assert.Equal(0, await house.LedgerSum());
         Assert.Equal(DisputeState.Won, (await Of(house, "d-won")).State);
         // What it paid for stays over: whether it is given again is the team's to say.
-        Assert.Equal(HoldingState.Over, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Over, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         Assert.Equal(1, await house.Ask(db => db.PaymentsToLookAt.CountAsync(p => p.Concern == PaymentConcern.DisputeWon)));
         Assert.NotNull((await house.Get<PaymentList, PaymentFile?>(s => s.Load(payment.Id, default)))!.Dispute);
     }
@@ -137,11 +137,11 @@ public class BankTests
         await Decide(house, "d-early", true);
         await Run(house);
         await Disputed(house, "d-early");
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
         Assert.Equal(DisputeState.Won, (await Of(house, "d-early")).State);
         // Of what nobody knows it is given up some time.
         await Decide(house, "d-nobody", true);
-        await house.To(house.Clock.Now + Duration.FromHours(3));
+        await house.To(house.Clock.Moment + Duration.FromHours(3));
         Assert.False(await house.Ask(db => db.DueWork.AnyAsync(d => d.Kind == DueKind.DisputeDecided)));
         Assert.Equal(0, await house.LedgerSum());
     }
@@ -226,11 +226,11 @@ public class BankTests
             Assert.Null(page);
             Assert.Null(await house.Get<Payouts, IReadOnlyList<PayoutRow>?>(s => s.Of(new(2026, 11), default)));
             var before = (await house.Payments(id)).Count;
-            await house.To((await house.Holdings(id))[0].PaidThrough(house.Clock.Now)!.Value + Duration.FromMinutes(1));
+            await house.To((await house.Holdings(id))[0].PaidThrough(house.Clock.Moment)!.Value + Duration.FromMinutes(1));
             Assert.Equal(before, (await house.Payments(id)).Count);
-            Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+            Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
             await house.Till.Reach(shop, "");
-            await house.To(house.Clock.Now + Duration.FromMinutes(30));
+            await house.To(house.Clock.Moment + Duration.FromMinutes(30));
             Assert.Equal(before + 1, (await house.Payments(id)).Count(p => p.IsPaid));
         }
     }

@@ -27,7 +27,7 @@ public class CareTests
         var id = await house.Join(house.Free, email: wrong);
         await house.Deliver();
         var letter = await house.Ask(db => db.Letters.AsNoTracking().SingleAsync(l => l.MemberId == id && l.State == LetterState.Refused));
-        Assert.Contains((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Needs,
+        Assert.Contains((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default))).Needs,
             n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
 
         // Neither another's address nor a wrong one is taken.
@@ -39,7 +39,7 @@ public class CareTests
         var stamp = await house.Ask(db => db.Users.Where(a => a.Id == id.Value).Select(a => a.SecurityStamp).SingleAsync());
         Assert.True((await house.Get<CorrectMember, Result>(s => s.Do(house.Owner, id, "Mirela Duarte", right, default))).Ok);
         Assert.NotEqual(stamp, await house.Ask(db => db.Users.Where(a => a.Id == id.Value).Select(a => a.SecurityStamp).SingleAsync()));
-        Assert.False(await house.Ask(db => db.SignInLinks.AnyAsync(l => l.Id == letter.SignInLinkId && l.ExpiresAt > house.Clock.Now)));
+        Assert.False(await house.Ask(db => db.SignInLinks.AnyAsync(l => l.Id == letter.SignInLinkId && l.ExpiresAt > house.Clock.Moment)));
 
         var again = await house.Get<SendLetterAgain, Result<long>>(s => s.Do(house.Owner, letter.Id, default));
         Assert.True(again.Ok);
@@ -48,7 +48,7 @@ public class CareTests
         await house.Deliver();
         Assert.Contains("/in/", (await House.Letter(right, "Welcome")).GetProperty("text").GetString(), StringComparison.Ordinal);
         Assert.Contains(await House.Post(right), s => s.Contains("address", StringComparison.OrdinalIgnoreCase));
-        Assert.DoesNotContain((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Needs,
+        Assert.DoesNotContain((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default))).Needs,
             n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
     }
 

@@ -105,7 +105,7 @@ public class ContentTests
         var first = course.Lesson("Winter");
         await house.Do<SavePiece>(s => s.Publish(house.Owner, course.Id, true, default));
         await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, false, default));
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         var member = await house.Join(house.Free);
         var sheet = (await course.Blocks(first.Id)).OfType<Block.Practice>().Single();
         await house.Do<TakePart>(async s => await s.HandIn(
@@ -146,10 +146,10 @@ public class ContentTests
         await house.Do<Trash>(s => s.PutPiece(house.Owner, course.Id, default));
         Assert.False(house.Now.PieceById.ContainsKey(course.Id));
         Assert.Equal(2, (await house.Get<Trash, IReadOnlyList<Trashed>>(async s => (await s.List(default)).Rows)).Count);
-        await house.To(house.Clock.Now + Duration.FromDays(29));
+        await house.To(house.Clock.Moment + Duration.FromDays(29));
         await house.Do<Trash>(s => s.Restore(house.Owner, "piece", course.Id.Value, default));
         Assert.Equal("Week 1: Winter | Week 2: Lesson 3", course.Shape);
-        await house.To(house.Clock.Now + Duration.FromDays(3));
+        await house.To(house.Clock.Moment + Duration.FromDays(3));
         Assert.Empty(await house.Get<Trash, IReadOnlyList<Trashed>>(async s => (await s.List(default)).Rows));
         Assert.Equal(2, await house.Ask(db => db.Lessons.CountAsync(l => l.PieceId == course.Id)));
     }
@@ -203,13 +203,13 @@ public class ContentTests
         var member = await house.Join(house.Free);
         Assert.Equal(effect.Opens + 1, (await house.Get<ReleaseContent, ReleaseEffect>(s => s.Effect([course.Id], false, default))).Opens);
         await house.Do<ReleaseContent>(s => s.Open(house.Owner, course.Id, null, false, default));
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal([PieceState.Draft, PieceState.Released, PieceState.Released, PieceState.Ready], course.Piece.Outline.Lessons.Select(l => l.State));
         var facts = MemberFacts.From(await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()),
-            house.Clock.Now);
-        var waiting = house.Now.Book.Decide(facts, course.Lesson("Lesson 3").Id, house.Clock.Now);
+            house.Clock.Moment);
+        var waiting = house.Now.Book.Decide(facts, course.Lesson("Lesson 3").Id, house.Clock.Moment);
         Assert.Equal((AccessState.OpensAt, december.ReleaseAt), (waiting.State, waiting.OpensAt));
-        Assert.Equal(AccessState.Hidden, house.Now.Book.Decide(facts, course.Lesson("Empty").Id, house.Clock.Now).State);
+        Assert.Equal(AccessState.Hidden, house.Now.Book.Decide(facts, course.Lesson("Empty").Id, house.Clock.Moment).State);
         await house.To(december.ReleaseAt + Duration.FromHours(1));
         Assert.Equal(PieceState.Released, course.Lesson("Lesson 3").State);
         // Withdrawing says for whom it closes, and closes it.
@@ -220,8 +220,8 @@ public class ContentTests
         Assert.Equal(PieceState.Draft, course.Piece.State);
         Assert.False(
             house.Now.Book.Decide(MemberFacts.From(
-            await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()), house.Clock.Now),
-            course.Id, house.Clock.Now).IsOpen);
+            await house.Ask(db => db.Holdings.Where(h => h.MemberId == member).Include(h => h.Facts).AsNoTracking().ToListAsync()), house.Clock.Moment),
+            course.Id, house.Clock.Moment).IsOpen);
     }
 
     [Fact]
@@ -269,24 +269,24 @@ public class ContentTests
         await New("Spoken", "<p>nothing</p>", "0:10 the swarming season");
         await New("Written", "<p>About swarms & <b>queens</b></p>");
         await New("Swarms", "<p>nothing either</p>");
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         var search = house.Services.GetRequiredService<SearchContent>();
         var hits = await search.ForTeam("swarm", default);
         Assert.Equal(["Swarms", "Written", "Spoken"], hits.Select(h => h.Piece.Title));
         Assert.Contains("<mark>swarms</mark>", hits[1].Snippet, StringComparison.Ordinal);
-        var locked = await search.ForVisitor("swarm", MemberFacts.Nobody, house.Clock.Now, default);
+        var locked = await search.ForVisitor("swarm", MemberFacts.Nobody, house.Clock.Moment, default);
         // What is locked is found by its title only: its text would tell what stands in it.
         Assert.Equal(["Swarms"], locked.Select(h => h.Piece.Title));
         Assert.True(locked[0] is { Open: false, Snippet: null });
         var member = await house.Join(house.Free);
-        Assert.Equal(3, (await search.ForVisitor("swarm", await house.FactsOf(member), house.Clock.Now, default))
+        Assert.Equal(3, (await search.ForVisitor("swarm", await house.FactsOf(member), house.Clock.Moment, default))
             .Count(h => h is { Open: true, Snippet: not null }));
         await house.Do<Trash>(s => s.PutPiece(house.Owner, hits[0].Piece.Id, default));
         Assert.Equal(2, (await search.ForTeam("swarm", default)).Count);
         Assert.Empty(await search.ForTeam("'); drop table pieces; --", default));
         // Another language takes words apart by its own endings, in the background.
         await house.Do<ContentSettings>(s => s.Save(house.Owner, new("simple", "pdf", []), default));
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal(["Written"], (await search.ForTeam("swarms", default)).Select(h => h.Piece.Title));
     }
 
@@ -299,7 +299,7 @@ public class ContentTests
             s => s.New(house.Owner, new("Released words", null, house.Now.Editions[0].Id, "", [Course.Text(house, "<p>One willow.</p>")], 5, true), default)))
             .Value;
         var course = await Course.On(house);
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         // Two hundred drafts that say it better.
         await house.Ask(db => db.Database.ExecuteSqlAsync($"""
             insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select 900000 + n, {course.Id.Value}, null, 'Willow',
@@ -308,7 +308,7 @@ public class ContentTests
         var search = house.Services.GetRequiredService<SearchContent>();
         Assert.Null(house.Now.PieceById[course.Id].ReleasedAt);
         var member = await house.Join(house.Free);
-        Assert.Equal([seen], (await search.ForVisitor("willow", await house.FactsOf(member), house.Clock.Now, default)).Select(h => h.Piece.Id));
+        Assert.Equal([seen], (await search.ForVisitor("willow", await house.FactsOf(member), house.Clock.Moment, default)).Select(h => h.Piece.Id));
         Assert.DoesNotContain(await search.ForTeam("willow", default), h => h.Piece.Id == seen);
     }
 

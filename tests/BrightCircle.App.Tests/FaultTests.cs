@@ -108,7 +108,7 @@ public class FaultTests
         await using var house = await House.Open();
         var (one, other) = (await house.Join(house.Monthly), await house.Join(house.Monthly));
         var (held, free) = ((await house.Holdings(one))[0].Id.Value, (await house.Holdings(other))[0].Id.Value);
-        var now = house.Clock.Now;
+        var now = house.Clock.Moment;
         await house.Ask(async db =>
         {
             // Ends that are long in the past for both; of the first, something that stands before it is in somebody's hands.
@@ -120,11 +120,11 @@ public class FaultTests
         await using var hands = await house.Services.GetRequiredService<NpgsqlDataSource>().OpenConnectionAsync();
         await using var transaction = await hands.BeginTransactionAsync();
         await using (var claim = new NpgsqlCommand("select 1 from due_work where key = 'held-first' for update", hands)) await claim.ExecuteNonQueryAsync();
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal(["held-first", "held-then"], await house.Ask(db => db.DueWork.Where(d => d.Key == "held-first" || d.Key == "held-then" || d.Key == "free")
             .OrderBy(d => d.DueAt).Select(d => d.Key).ToListAsync()));
         await transaction.RollbackAsync();
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.False(await house.Ask(db => db.DueWork.AnyAsync(d => d.Key.StartsWith("held"))));
     }
 
@@ -141,13 +141,13 @@ public class FaultTests
             services.AddScoped<IPaymentGateway>(s => new KilledAfterCharge((IPaymentGateway)real(s), s.GetRequiredService<NpgsqlDataSource>()));
         });
         killed.Clock.StandAt(due);
-        await Assert.ThrowsAnyAsync<Exception>(() => killed.Services.GetRequiredService<RunDue>().Now());
+        await Assert.ThrowsAnyAsync<Exception>(() => killed.Services.GetRequiredService<RunDue>().Run());
         house.Services.GetRequiredService<NpgsqlDataSource>().Clear();
         Assert.Single(await house.Payments(id));
 
         await using var fresh = await house.AnotherNode();
         fresh.Clock.StandAt(due);
-        await fresh.Services.GetRequiredService<RunDue>().Now();
+        await fresh.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal(2, (await house.Payments(id)).Count(p => p.IsPaid));
         Assert.Equal(1, await House.ChargesLike($"recurring-{holding.Value}-1-1"));
         Assert.Equal(0, await house.LedgerSum());
@@ -183,13 +183,14 @@ public class FaultTests
         Assert.Equal("2 1 2", await Paid());
         var waiting = await house.Ask(db => db.DueWork.AsNoTracking().SingleAsync(d => d.Tries > 0));
         Assert.Equal("Nobody foresaw this.", waiting.LastError);
-        Assert.True(waiting.ReadyAt > house.Clock.Now);
+        Assert.True(waiting.ReadyAt > house.Clock.Moment);
         Assert.Equal(Standing.Active, (await house.Member(members[0])).Standing);
         // When what was wrong is mended it is done without anybody's hand, and as of the day it was due.
         broken = null;
         await house.Days(1);
         Assert.Equal("2 2 2", await Paid());
-        Assert.Equal(new NodaTime.LocalDate(2027, 1, 24), house.Now.Calendar.Date((await house.Holdings(members[1]))[0].PaidThrough(house.Clock.Now)!.Value));
+        Assert.Equal(new NodaTime.LocalDate(2027, 1, 24), house.Now.Calendar.Date((await house.Holdings(members[1]))[0]
+            .PaidThrough(house.Clock.Moment)!.Value));
         Assert.Equal(0, await house.LedgerSum());
 
         async Task<string> Paid()
@@ -222,7 +223,7 @@ public class FaultTests
         {
             await house.Join(house.Monthly, email: email);
             await house.Deliver();
-            house.Clock.StandAt(house.Clock.Now + Duration.FromHours(1));
+            house.Clock.StandAt(house.Clock.Moment + Duration.FromHours(1));
             await house.Deliver();
             Assert.Equal(2, await house.Ask(db => db.Letters.CountAsync(l => l.State == LetterState.Queued)));
         }
@@ -249,7 +250,7 @@ public class FaultTests
         Assert.Equal([LetterState.Refused, LetterState.Queued], await house.Ask(db => db.Letters.OrderBy(l => l.Id).Select(l => l.State).ToListAsync()));
         Assert.Equal(1, await house.Ask(db => db.Journal.CountAsync(j => j.MemberId == id && j.Kind == "letter-refused")));
         await House.Control("/control/rules", new { address = delayed });
-        house.Clock.StandAt(house.Clock.Now + Duration.FromHours(1));
+        house.Clock.StandAt(house.Clock.Moment + Duration.FromHours(1));
         await house.Deliver();
         Assert.Single(await House.Post(delayed));
     }
@@ -262,7 +263,7 @@ public class FaultTests
         await using var second = await house.AnotherNode();
         house.Clock.StandAt(at);
         second.Clock.StandAt(at);
-        var tallies = await Task.WhenAll(house.Services.GetRequiredService<RunDue>().Now(), second.Services.GetRequiredService<RunDue>().Now());
+        var tallies = await Task.WhenAll(house.Services.GetRequiredService<RunDue>().Run(), second.Services.GetRequiredService<RunDue>().Run());
         Assert.All(tallies, t => Assert.True(t.Counts.GetValueOrDefault("charged") > 0, "one of the workers found nothing to do"));
         Assert.Equal(2000, tallies.Sum(t => t.Counts["charged"]));
         Assert.Equal(2000, await house.Ask(db => db.Payments.CountAsync(p => p.Turn == 1 && p.Outcome == ChargeOutcome.Approved)));
@@ -284,7 +285,7 @@ public class FaultTests
             {
                 try
                 {
-                    await house.Services.GetRequiredService<RunDue>().Now();
+                    await house.Services.GetRequiredService<RunDue>().Run();
                     return;
                 }
                 catch (Exception e) when (e is NpgsqlException or InvalidOperationException or DbUpdateException or IOException) { await Task.Yield(); }
@@ -294,7 +295,7 @@ public class FaultTests
         TestServers.RestartDatabase();
         await run;
         house.Services.GetRequiredService<NpgsqlDataSource>().Clear();
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal(400, await house.Ask(db => db.Payments.CountAsync(p => p.Turn == 1 && p.Outcome == ChargeOutcome.Approved)));
         Assert.Equal(0, await house.LedgerSum());
         Assert.Equal(1, await house.Ask(db => db.DueWork.Where(d => d.Kind == DueKind.Renew && d.Turn == 1).CountAsync()));
@@ -308,7 +309,7 @@ public class FaultTests
         var holding = (await house.Holdings(id))[0];
         async Task<string> Refused(FormattableString sql) =>
             (await Assert.ThrowsAsync<PostgresException>(() => house.Ask(db => db.Database.ExecuteSqlAsync(sql)))).SqlState;
-        var at = house.Clock.Now;
+        var at = house.Clock.Moment;
         Assert.Equal("23P01", await Refused($"""
             insert into holding_facts (holding_id, seq, kind, at, "from", "to")
             values ({holding.Id.Value}, 9, 'Paid', {at}, {at}, {at + Duration.FromDays(1)})

@@ -190,7 +190,7 @@ public sealed class FileTests
         Assert.False(Good(7, "full"));
         // Within the hour the address stays the same, so that browsers keep what they have.
         Assert.Equal(string.Join('/', parts), links.For(new FileId(7), "a b.pdf", 480));
-        wall.Now += NodaTime.Duration.FromHours(8);
+        wall.Moment += NodaTime.Duration.FromHours(8);
         Assert.False(Good(7, "w480"));
         var token = links.TokenFor("feed", 12, 3);
         Assert.Equal((12, 3), links.ReadToken("feed", token));
@@ -200,7 +200,7 @@ public sealed class FileTests
 
     sealed class StandingWall : IWallClock
     {
-        public NodaTime.Instant Now { get; set; } = NodaTime.Instant.FromUtc(2026, 11, 24, 10, 5);
+        public NodaTime.Instant Moment { get; set; } = NodaTime.Instant.FromUtc(2026, 11, 24, 10, 5);
     }
 
     [Fact]

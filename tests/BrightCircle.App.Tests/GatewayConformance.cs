@@ -36,10 +36,10 @@ public abstract class GatewayConformance
 
     static readonly Money Eighteen = new(1800, new("GBP"));
     static string NewKey(string kind) => $"{kind}-{Guid.NewGuid():N}";
-    static Instant Now => SystemClock.Instance.GetCurrentInstant();
+    static Instant Moment => SystemClock.Instance.GetCurrentInstant();
 
     async Task<ChargeResult> Charge(string key, string card, Money? amount = null) =>
-        await Gateway.Charge(new(key, amount ?? Eighteen, card, "Conformance", Now), default);
+        await Gateway.Charge(new(key, amount ?? Eighteen, card, "Conformance", Moment), default);
 
     [Fact]
     public async Task The_same_key_charges_once_and_answers_alike()
@@ -77,10 +77,10 @@ public abstract class GatewayConformance
     {
         var (key, card) = (NewKey("charge"), await Card("late"));
         Assert.IsType<ChargeResult.Unknown>(await Charge(key, card));
-        var from = Now - Duration.FromMinutes(5);
+        var from = Moment - Duration.FromMinutes(5);
         var answered = Assert.IsType<ChargeResult.Answered>(await Charge(key, card));
         Assert.Equal(ChargeOutcome.Approved, answered.Outcome);
-        Assert.Single((await Gateway.List(from, Now + Duration.FromMinutes(5), default))!, c => c.Ref == answered.Ref);
+        Assert.Single((await Gateway.List(from, Moment + Duration.FromMinutes(5), default))!, c => c.Ref == answered.Ref);
     }
 
     [Fact]
@@ -88,19 +88,19 @@ public abstract class GatewayConformance
     {
         var charge = (ChargeResult.Answered)await Charge(NewKey("charge"), await Card("pays"));
         var key = NewKey("refund");
-        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), Now, default));
-        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), Now, default));
-        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(801, Eighteen.Currency), Now, default));
-        Assert.IsType<RefundResult.Done>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(800, Eighteen.Currency), Now, default));
-        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), "a-charge-nobody-made", new(1, Eighteen.Currency), Now, default));
-        var listed = (await Gateway.List(Now - Duration.FromMinutes(5), Now + Duration.FromMinutes(5), default))!.Single(c => c.Ref == charge.Ref);
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), Moment, default));
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(key, charge.Ref, new(1000, Eighteen.Currency), Moment, default));
+        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(801, Eighteen.Currency), Moment, default));
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(NewKey("refund"), charge.Ref, new(800, Eighteen.Currency), Moment, default));
+        Assert.IsType<RefundResult.Refused>(await Gateway.Refund(NewKey("refund"), "a-charge-nobody-made", new(1, Eighteen.Currency), Moment, default));
+        var listed = (await Gateway.List(Moment - Duration.FromMinutes(5), Moment + Duration.FromMinutes(5), default))!.Single(c => c.Ref == charge.Ref);
         Assert.Equal((Eighteen, Eighteen), (listed.Amount, listed.Refunded));
     }
 
     [Fact]
     public async Task A_page_is_opened_once_for_each_key_and_tells_what_came_of_it()
     {
-        var request = new SessionRequest(NewKey("page"), Eighteen, "Conformance", "somebody@post.example", "http://site.example/back", Now);
+        var request = new SessionRequest(NewKey("page"), Eighteen, "Conformance", "somebody@post.example", "http://site.example/back", Moment);
         var opened = (await Gateway.Open(request, default))!;
         Assert.Equal(opened, await Gateway.Open(request, default));
         Assert.Null(await Gateway.Result(opened.Id, default));
@@ -116,7 +116,7 @@ public abstract class GatewayConformance
     [Fact]
     public async Task A_page_may_only_keep_a_card()
     {
-        var opened = (await Gateway.Open(new(NewKey("page"), null, "Conformance", "somebody@post.example", "http://site.example/back", Now), default))!;
+        var opened = (await Gateway.Open(new(NewKey("page"), null, "Conformance", "somebody@post.example", "http://site.example/back", Moment), default))!;
         await PayOnPage(opened.Url);
         var result = (await Gateway.Result(opened.Id, default))!;
         Assert.Equal(("", null), (result.ChargeRef, result.Taken));
@@ -133,7 +133,7 @@ public abstract class GatewayConformance
         Assert.IsType<RefundResult.Done>(await Gateway.Answer(key, dispute, "They used it every day.", default));
         Assert.IsType<RefundResult.Refused>(await Gateway.Answer(NewKey("answer"), "a-dispute-nobody-has", "No.", default));
         // A bank that took it back isn't the shop giving it back: nothing more goes back by itself.
-        var listed = (await Gateway.List(Now - Duration.FromMinutes(5), Now + Duration.FromMinutes(5), default))!.Single(c => c.Ref == charge.Ref);
+        var listed = (await Gateway.List(Moment - Duration.FromMinutes(5), Moment + Duration.FromMinutes(5), default))!.Single(c => c.Ref == charge.Ref);
         Assert.Equal(Money.Zero(Eighteen.Currency), listed.Refunded);
     }
 
@@ -141,43 +141,43 @@ public abstract class GatewayConformance
     public async Task A_payout_is_what_was_taken_less_what_went_back_less_the_fees()
     {
         // At a moment far enough back that its payout has gone.
-        var then = Now - Duration.FromDays(15);
+        var then = Moment - Duration.FromDays(15);
         var card = await Card("pays");
         var charges = new List<string>();
         foreach (var i in Enumerable.Range(0, 3))
             charges.Add(((ChargeResult.Answered)await Gateway.Charge(new(NewKey("charge"), Eighteen, card, "Conformance", then), default)).Ref);
         await Gateway.Refund(NewKey("refund"), charges[0], new(500, Eighteen.Currency), then, default);
-        var payout = Assert.Single((await Gateway.Payouts(then - Duration.FromDays(1), Now, default))!, p => p.Charges.Contains(charges[0]));
+        var payout = Assert.Single((await Gateway.Payouts(then - Duration.FromDays(1), Moment, default))!, p => p.Charges.Contains(charges[0]));
         Assert.Equal(charges.Order(StringComparer.Ordinal), payout.Charges.Order(StringComparer.Ordinal));
         Assert.Equal((5400, 500), (payout.Gross.Minor, payout.GivenBack.Minor));
         Assert.True(payout.Fees.Minor >= 0);
         Assert.Equal(payout.Gross - payout.GivenBack - payout.Fees, payout.Net);
         // What is taken now hasn't gone to the bank yet.
         var fresh = (ChargeResult.Answered)await Charge(NewKey("charge"), card);
-        Assert.DoesNotContain((await Gateway.Payouts(then - Duration.FromDays(1), Now, default))!, p => p.Charges.Contains(fresh.Ref));
+        Assert.DoesNotContain((await Gateway.Payouts(then - Duration.FromDays(1), Moment, default))!, p => p.Charges.Contains(fresh.Ref));
     }
 
     [Fact]
     public void A_callback_counts_only_with_its_signature_and_while_it_is_fresh()
     {
         var body = ChargedBackBody("charge-of-somebody", Eighteen);
-        var (time, signature, bytes) = Callback(body, Now);
+        var (time, signature, bytes) = Callback(body, Moment);
         Assert.Equal(new GatewayCallback.ChargedBack("charge-of-somebody", Eighteen), Gateway.Read(time, signature, bytes));
-        var (answerTime, answerSign, answerable) = Callback(ChargedBackBody("charge-of-somebody", Eighteen, "dispute-1"), Now);
+        var (answerTime, answerSign, answerable) = Callback(ChargedBackBody("charge-of-somebody", Eighteen, "dispute-1"), Moment);
         var told = Assert.IsType<GatewayCallback.ChargedBack>(Gateway.Read(answerTime, answerSign, answerable));
         Assert.Equal("dispute-1", told.Dispute!.Ref);
         Assert.InRange(told.Dispute.AnswerDays, 1, 365);
         foreach (var won in new[] { true, false })
         {
-            var (decidedTime, decidedSign, decided) = Callback(DecidedBody("dispute-1", won), Now);
+            var (decidedTime, decidedSign, decided) = Callback(DecidedBody("dispute-1", won), Moment);
             Assert.Equal(new GatewayCallback.Decided("dispute-1", won), Gateway.Read(decidedTime, decidedSign, decided));
         }
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(time, signature, Encoding.UTF8.GetBytes(body.Replace("1800", "1801", StringComparison.Ordinal))));
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(time, null, bytes));
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(null, signature, bytes));
-        var (old, oldSignature, oldBytes) = Callback(body, Now - Duration.FromHours(1));
+        var (old, oldSignature, oldBytes) = Callback(body, Moment - Duration.FromHours(1));
         Assert.IsType<GatewayCallback.NotSigned>(Gateway.Read(old, oldSignature, oldBytes));
-        var (odd, oddSignature, oddBytes) = Callback("no json", Now);
+        var (odd, oddSignature, oddBytes) = Callback("no json", Moment);
         Assert.IsType<GatewayCallback.Malformed>(Gateway.Read(odd, oddSignature, oddBytes));
     }
 }

@@ -153,8 +153,8 @@ public sealed class House : IAsyncDisposable
         return happened;
     }
 
-    public Task<Happenings> Days(int days) => To(Now.Calendar.PlusDays(Clock.Now, days));
-    public Task Deliver() => Services.GetRequiredService<DeliverLetters>().Now();
+    public Task<Happenings> Days(int days) => To(Now.Calendar.PlusDays(Clock.Moment, days));
+    public Task Deliver() => Services.GetRequiredService<DeliverLetters>().Run();
 
     public static string NewAddress() => $"m{Guid.NewGuid():N}@post.example";
 
@@ -198,22 +198,22 @@ public sealed class House : IAsyncDisposable
     /// <summary>All that decides what is open to a member now.</summary>
     public async Task<MemberFacts> FactsOf(MemberId member)
     {
-        return (await Services.GetRequiredService<MemberReader>().Load(member.Value, default))!.FactsAt(Clock.Now);
+        return (await Services.GetRequiredService<MemberReader>().Load(member.Value, default))!.FactsAt(Clock.Moment);
     }
 
     public async Task<LessonReader> Reads(MemberId member, LessonId lesson) =>
-        LessonReader.For(Now, member, "Mirela Duarte", await FactsOf(member), lesson, Clock.Now)
+        LessonReader.For(Now, member, "Mirela Duarte", await FactsOf(member), lesson, Clock.Moment)
             ?? throw new InvalidOperationException("This lesson isn’t open to them.");
 
     public async Task<PlaceReader> Place(MemberId member, PieceId piece) =>
-        PlaceReader.For(Now, member, await FactsOf(member), piece, Clock.Now) ?? throw new InvalidOperationException("No place in this piece is for them.");
+        PlaceReader.For(Now, member, await FactsOf(member), piece, Clock.Moment) ?? throw new InvalidOperationException("No place in this piece is for them.");
 
     /// <summary>Makes a piece ready and releases it, as standing content.</summary>
     public async Task Release(PieceId piece)
     {
         await Do<SavePiece>(s => s.Publish(Owner, piece, true, default));
         await Do<ReleaseContent>(s => s.Open(Owner, piece, null, false, default));
-        await Services.GetRequiredService<RunDue>().Now();
+        await Services.GetRequiredService<RunDue>().Run();
     }
 
     public Task<Member> Member(MemberId id) => Ask(db => db.Members.AsNoTracking().SingleAsync(m => m.Id == id));

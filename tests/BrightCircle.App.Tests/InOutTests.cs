@@ -297,7 +297,7 @@ public class InOutTests
             await house.Ask(db => db.Files.Select(f => new FileState(f.Id, f.Address, f.Name, f.MediaType, f.Kind, f.Bytes, f.Width, f.Height, f.Alt, f.Sizes))
             .ToDictionaryAsync(f => f.Id));
         using var book = new MemoryStream();
-        await house.Services.GetRequiredService<Epub>().Write(book, piece, "Tansy & Lane", lessons, files, house.Clock.Now, default);
+        await house.Services.GetRequiredService<Epub>().Write(book, piece, "Tansy & Lane", lessons, files, house.Clock.Moment, default);
         Assert.Equal("mimetype"u8.ToArray(), book.ToArray()[30..38]);
         Assert.Equal("application/epub+zip"u8.ToArray(), book.ToArray()[38..58]);
         using var zip = new ZipArchive(new MemoryStream(book.ToArray()));
@@ -343,27 +343,27 @@ public class InOutTests
     {
         await using var house = await House.Open();
         var feeds = house.Services.GetRequiredService<Feeds>();
-        var text = feeds.TeamCalendar(house.Clock.Now);
+        var text = feeds.TeamCalendar(house.Clock.Moment);
         Assert.All(text.Split("\r\n"), line => Assert.True(Encoding.UTF8.GetByteCount(line) <= 75, line));
         var calendar = Ical.Net.Calendar.Load(text)!;
         Assert.Equal(house.Now.Editions.Count, calendar.Events.Count);
         var december = calendar.Events.Single(e => e.Summary!.StartsWith("Edition 12", StringComparison.Ordinal));
         Assert.Equal(new DateTime(2026, 12, 1, 9, 0, 0), december.Start!.AsUtc);
         var live = feeds.LiveSession(new("Clinic, live; now", new(2026, 7, 1, 19, 0), 60, "https://a.example", null) { Id = new(5) },
-            house.Now.Pieces[0].Outline.Lessons[0], house.Clock.Now);
+            house.Now.Pieces[0].Outline.Lessons[0], house.Clock.Moment);
         var session = Ical.Net.Calendar.Load(live)!.Events.Single();
         Assert.Equal((new DateTime(2026, 7, 1, 18, 0, 0), "Clinic, live; now"), (session.Start!.AsUtc, session.Summary));
 
         SyndicationFeed Read(string xml) => SyndicationFeed.Load(XmlReader.Create(new StringReader(xml)));
-        var open = Read(feeds.Public(house.Clock.Now));
+        var open = Read(feeds.Public(house.Clock.Moment));
         Assert.Equal(["Piece 11"], open.Items.Select(i => i.Title.Text));
         Assert.Equal("Summary", open.Items.First().Summary.Text);
-        Assert.DoesNotContain("Body", feeds.Public(house.Clock.Now), StringComparison.Ordinal);
-        Assert.Empty(Read(feeds.Private(MemberFacts.Nobody, "Nobody", "http://site.example/feed/x/news.xml", house.Clock.Now)).Items);
+        Assert.DoesNotContain("Body", feeds.Public(house.Clock.Moment), StringComparison.Ordinal);
+        Assert.Empty(Read(feeds.Private(MemberFacts.Nobody, "Nobody", "http://site.example/feed/x/news.xml", house.Clock.Moment)).Items);
         var member = await house.Join(house.Free);
         Assert.Single(
-            Read(feeds.Private(MemberFacts.From(await house.Holdings(member), house.Clock.Now), "Mirela", "http://site.example/feed/x/news.xml",
-            house.Clock.Now)).Items);
+            Read(feeds.Private(MemberFacts.From(await house.Holdings(member), house.Clock.Moment), "Mirela", "http://site.example/feed/x/news.xml",
+            house.Clock.Moment)).Items);
     }
 
     [Fact]

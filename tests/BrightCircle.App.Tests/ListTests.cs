@@ -41,7 +41,7 @@ public class ListTests
         await Name(back, "Eda Fern");
         var payment = (await house.Payments(back)).Single();
         Assert.True((await house.Get<RefundPayment, Result>(s => s.Do(house.Owner, payment.Id, payment.Amount, false, "asked", default))).Ok);
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         return (pays, trial, free, fails, back);
     }
 
@@ -160,7 +160,7 @@ public class ListTests
         Assert.Equal(["Ada 100% Berry"], (await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Search: "100%"), 1, default))).Rows.Select(r => r.Name)
             .Distinct());
         Assert.Empty((await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Search: "a_a"), 1, default))).Rows);
-        var today = house.Now.Calendar.Date(house.Clock.Now);
+        var today = house.Now.Calendar.Date(house.Clock.Moment);
         Assert.Empty((await house.Get<PaymentList, PaymentPage>(s => s.Page(new(From: today.PlusDays(1)), 1, default))).Rows);
         Assert.Equal(all.Count, (await house.Get<PaymentList, PaymentPage>(s => s.Page(new(To: today), 1, default))).Count);
         var file = await house.Get<PaymentList, PaymentFile?>(s => s.Load(byState[PaymentState.Refunded].Rows[0].Payment.Id, default));
@@ -176,25 +176,25 @@ public class ListTests
         await Five(house);
         async Task Agrees()
         {
-            var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default));
+            var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
             foreach (var f in today.Standings) Assert.Equal(await house.Ask(db => db.Members.CountAsync(m => m.Standing == f.Standing)), f.Members);
-            var first = house.Now.Calendar.Date(house.Clock.Now) is var d ? new LocalDate(d.Year, d.Month, 1) : default;
+            var first = house.Now.Calendar.Date(house.Clock.Moment) is var d ? new LocalDate(d.Year, d.Month, 1) : default;
             var month = await house.Get<PaymentList, PaymentPage>(s => s.Page(new(From: first), 1, default));
             Assert.Equal((month.Received, month.Rows.Count(r => r.Payment.Outcome == ChargeOutcome.Approved),
                 month.Rows.Count(r => r.Payment.Outcome != ChargeOutcome.Approved)), (today.Received, today.PaymentsThisMonth, today.FailedThisMonth));
             Assert.Equal(await house.Ask(db => db.Journal.CountAsync()) is var n && n < 7 ? n : 7, today.JustNow.Count);
             Assert.Equal(today.Coming.Select(c => c.At).Order(), today.Coming.Select(c => c.At));
-            Assert.All(today.Coming, c => Assert.True(c.At <= house.Clock.Now + Duration.FromDays(7)));
+            Assert.All(today.Coming, c => Assert.True(c.At <= house.Clock.Moment + Duration.FromDays(7)));
         }
         await Agrees();
-        var now = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default));
+        var now = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
         Assert.Equal("£18.00", now.GivenBack.Format(house.Now.Culture));
         Assert.Contains(now.Coming, c => c.Kind == "Release" && c.Text == "Edition 12 opens");
         Assert.Empty(now.Steps);
         // A month on the card that fails has been asked again and again; the trial has become paid.
         await house.Days(32);
         await Agrees();
-        var later = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default));
+        var later = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
         Assert.Contains(later.Coming, c => c.Kind is "Retry" or "Lapse");
         Assert.Contains(later.Needs, x => x.Title == "No edition is scheduled.");
         await house.Days(8);
@@ -205,7 +205,7 @@ public class ListTests
     public async Task A_young_site_is_told_its_next_step_one_after_the_other()
     {
         await using var house = await House.Open(empty: true);
-        async Task<string> Step() => (await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Now, default))).Steps.FirstOrDefault()?.Title ?? "";
+        async Task<string> Step() => (await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default))).Steps.FirstOrDefault()?.Title ?? "";
         Assert.Equal("Put up a first shelf.", await Step());
         var shelf = (await house.Get<SaveShelf, Result<ShelfId>>(s => s.Do(house.Owner, null, new("Bees", "", 1, ""), default))).Value;
         Assert.Equal("Write a first piece.", await Step());
@@ -227,8 +227,8 @@ public class ListTests
     {
         await using var house = await House.Open();
         var mover = house.Services.GetRequiredService<MoveClock>();
-        Assert.Contains("forward", (await mover.Start(house.Clock.Now - Duration.FromDays(1))).Refusal, StringComparison.Ordinal);
-        Assert.Contains("400 days", (await mover.Start(house.Clock.Now + Duration.FromDays(500))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("forward", (await mover.Start(house.Clock.Moment - Duration.FromDays(1))).Refusal, StringComparison.Ordinal);
+        Assert.Contains("400 days", (await mover.Start(house.Clock.Moment + Duration.FromDays(500))).Refusal, StringComparison.Ordinal);
         var member = await house.Join(house.Monthly);
         var until = house.Now.Calendar.At(new(2026, 12, 2, 12, 0));
         var move = await mover.Start(until);
@@ -246,7 +246,7 @@ public class ListTests
         Assert.Equal((ClockMoveState.Done, until), (state.State, state.Reached));
         Assert.Equal(1, state.Counts["editions released"]);
         Assert.True(!again.Ok || again.Value != move.Value);
-        Assert.True(house.Clock.Now >= until);
+        Assert.True(house.Clock.Moment >= until);
         Assert.Equal(Standing.Active, (await house.Member(member)).Standing);
     }
 

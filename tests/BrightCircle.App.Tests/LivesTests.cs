@@ -97,7 +97,7 @@ public class LivesTests
                 {
                     var random = luck[i];
                     if (random.Next(3) != 0) return;
-                    var (member, now) = (people[i], house.Clock.Now);
+                    var (member, now) = (people[i], house.Clock.Moment);
                     // Who has something to send sends it, mostly; late too, and a few have it called off.
                     foreach (var waits in await house.Ask(db => db.Checkouts.AsNoTracking().Where(c => c.MemberId == member && c.Reference != null
                         && (c.State == CheckoutState.Placed || c.State == CheckoutState.Expired)).ToListAsync()))
@@ -205,7 +205,7 @@ public class LivesTests
         Assert.Contains(paidUp.Where(p => p.Way == PayWay.Card).GroupBy(p => p.ChargeRef), g => g.Count() > 1);
         Assert.All(paidUp.Where(p => p.Way != PayWay.Card), p => Assert.False(till.ContainsKey(p.ChargeRef)));
         Assert.Equal(0, await house.Ask(db => db.DueWork.CountAsync(d => d.Tries > 3)));
-        for (var month = new YearMonth(2026, 11); month <= house.Now.Calendar.Month(house.Clock.Now); month = month.PlusMonths(1))
+        for (var month = new YearMonth(2026, 11); month <= house.Now.Calendar.Month(house.Clock.Moment); month = month.PlusMonths(1))
         {
             var compared = (await house.Get<CompareBooks, Comparison?>(s => s.Of(month, default)))!;
             Assert.Empty(compared.Differences);
@@ -223,7 +223,8 @@ public class LivesTests
         }
         // Standing is what the facts say.
         foreach (var m in await house.Ask(db => db.Members.AsNoTracking().ToListAsync()))
-            Assert.Equal(Standings.At([.. holdings.Where(h => h.MemberId == m.Id)], house.Now.Book.Plan, house.Clock.Now), new(m.Standing, m.StandingPlanId));
+            Assert.Equal(Standings.At([.. holdings.Where(h => h.MemberId == m.Id)], house.Now.Book.Plan, house.Clock.Moment),
+                new(m.Standing, m.StandingPlanId));
         Assert.Equal(0, await house.Ask(db => db.ChargeAsks.CountAsync()));
     }
 }

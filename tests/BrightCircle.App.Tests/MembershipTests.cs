@@ -26,7 +26,7 @@ public class MembershipTests
         Assert.Equal(0, await house.LedgerSum());
         var members = await house.Ask(db => db.Members.AsNoTracking().ToListAsync());
         foreach (var m in members)
-            Assert.Equal(Standings.At(await house.Holdings(m.Id), house.Now.Book.Plan, house.Clock.Now).Standing, m.Standing);
+            Assert.Equal(Standings.At(await house.Holdings(m.Id), house.Now.Book.Plan, house.Clock.Moment).Standing, m.Standing);
         var counts = await house.Ask(db => db.StandingCounts.AsNoTracking().Where(c => c.Members != 0).ToDictionaryAsync(c => c.Standing, c => c.Members));
         Assert.Equal(members.GroupBy(m => m.Standing).ToDictionary(g => g.Key, g => g.Count()), counts);
         var paid = await house.Ask(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved).SumAsync(p => p.Amount.Minor - p.RefundedMinor));
@@ -46,8 +46,8 @@ public class MembershipTests
         var payment = Assert.Single(await house.Payments(id));
         Assert.Equal((1800, ChargeOutcome.Approved, 0), (payment.Amount.Minor, payment.Outcome, payment.Turn));
         Assert.Equal(new LocalDate(2026, 12, 24), house.Now.Calendar.Date(payment.PeriodTo!.Value));
-        var facts = MemberFacts.From(await house.Holdings(id), house.Clock.Now);
-        Assert.Equal([AccessState.Open, AccessState.OpensAt], house.Now.Pieces.Select(p => house.Now.Book.Decide(facts, p.Id, house.Clock.Now).State));
+        var facts = MemberFacts.From(await house.Holdings(id), house.Clock.Moment);
+        Assert.Equal([AccessState.Open, AccessState.OpensAt], house.Now.Pieces.Select(p => house.Now.Book.Decide(facts, p.Id, house.Clock.Moment).State));
         Assert.Equal(2, (await House.Post(email)).Count);
         var welcome = await House.Letter(email, "Welcome");
         var text = welcome.GetProperty("text").GetString()!;
@@ -85,8 +85,8 @@ public class MembershipTests
         Assert.Equal([ChargeOutcome.Approved, .. Enumerable.Repeat(ChargeOutcome.DeclinedSoft, 5)], payments.Select(p => p.Outcome));
         Assert.Equal([0, 1, 3, 5, 7], payments.Skip(1).Select(p => Period.DaysBetween(house.Now.Calendar.Date(payments[1].At), house.Now.Calendar.Date(p.At))));
         Assert.Equal(Standing.Lapsed, (await house.Member(id)).Standing);
-        var facts = MemberFacts.From(await house.Holdings(id), house.Clock.Now);
-        var why = Why.Explain(house.Now.Book, facts, house.Now.Pieces[0], house.Clock.Now, house.Now.Calendar);
+        var facts = MemberFacts.From(await house.Holdings(id), house.Clock.Moment);
+        var why = Why.Explain(house.Now.Book, facts, house.Now.Pieces[0], house.Clock.Moment, house.Now.Calendar);
         Assert.Equal("Open.", why.Answer);
         var post = await House.Post(email);
         Assert.Contains("Your Keeper has ended", post);
@@ -96,7 +96,7 @@ public class MembershipTests
         // Coming back with another card begins a new anchor.
         await house.JoinAgain(id, house.Monthly);
         Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
-        Assert.Equal(house.Clock.Now, (await house.Holdings(id))[^1].Agreement.Anchor);
+        Assert.Equal(house.Clock.Moment, (await house.Holdings(id))[^1].Agreement.Anchor);
         await AllAgrees(house);
     }
 
@@ -145,11 +145,11 @@ public class MembershipTests
         Assert.Equal(("Keeper", new LocalDate(2026, 12, 24)), (replaced.Name, house.Now.Calendar.Date(((GivesWay.RunsOut)way).At)));
         Assert.Equal((Standing.Active, house.Now.PriceById[apiary].PlanId),
             ((await house.Member(id)).Standing, (await house.Member(id)).StandingPlanId!.Value));
-        Assert.Equal(HoldingState.Ending, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Ending, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         await AllAgrees(house);
         await house.Days(45);
         var holdings = await house.Holdings(id);
-        Assert.Equal((HoldingState.Over, HoldingState.Active), (holdings[0].StateAt(house.Clock.Now), holdings[1].StateAt(house.Clock.Now)));
+        Assert.Equal((HoldingState.Over, HoldingState.Active), (holdings[0].StateAt(house.Clock.Moment), holdings[1].StateAt(house.Clock.Moment)));
         Assert.Equal([1800L, 3000, 3000], (await house.Payments(id)).Select(p => p.Amount.Minor));
         await AllAgrees(house);
     }
@@ -183,7 +183,7 @@ public class MembershipTests
         var payment = Assert.Single(await house.Payments(id));
         Assert.Equal((PaymentPurpose.Once, 24000L), (payment.Purpose, payment.Amount.Minor));
         Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
-        Assert.Null((await house.Holdings(id))[0].PaidThrough(house.Clock.Now));
+        Assert.Null((await house.Holdings(id))[0].PaidThrough(house.Clock.Moment));
         await house.Do<RefundPayment>(s => s.Do(house.Owner, payment.Id, payment.Amount, true, "By agreement", default));
         await house.Days(1);
         Assert.Equal(Standing.Lapsed, (await house.Member(id)).Standing);
@@ -199,7 +199,7 @@ public class MembershipTests
         await house.Days(8);
         Assert.Equal([(PaymentPurpose.Trial, 100L), (PaymentPurpose.Recurring, 3000L)], (await house.Payments(id)).Select(p => (p.Purpose, p.Amount.Minor)));
         Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
-        Assert.Equal(new LocalDate(2027, 1, 1), house.Now.Calendar.Date((await house.Holdings(id))[0].PaidThrough(house.Clock.Now)!.Value));
+        Assert.Equal(new LocalDate(2027, 1, 1), house.Now.Calendar.Date((await house.Holdings(id))[0].PaidThrough(house.Clock.Moment)!.Value));
         await AllAgrees(house);
     }
 

@@ -43,7 +43,7 @@ public class MoneyTests
 
     static async Task<(Result Done, PlanChange Shown)> Change(House house, MemberId member, PriceId to, ChangeWhen? when = null)
     {
-        var holding = (await house.Holdings(member)).Last(h => h.StateAt(house.Clock.Now) is HoldingState.Active or HoldingState.Trial);
+        var holding = (await house.Holdings(member)).Last(h => h.StateAt(house.Clock.Moment) is HoldingState.Active or HoldingState.Trial);
         var look = await Look(house, member, holding.Id, to, when);
         Assert.True(look.Ok, look.Refusal);
         var shown = look.Value!.Change;
@@ -72,12 +72,12 @@ public class MoneyTests
         var price = await Price(house, Draft(PriceKind.Instalments, "26") with { Times = 3, Access = AccessKind.For, AccessCount = 1 }, pass);
         var email = House.NewAddress();
         var id = await house.Join(price, DemoTill.FailsLater, email);
-        Assert.Equal(new LocalDate(2026, 12, 24), Date(house, Obligations.Of((await house.Holdings(id))[0], house.Clock.Now).Next!.DueAt));
+        Assert.Equal(new LocalDate(2026, 12, 24), Date(house, Obligations.Of((await house.Holdings(id))[0], house.Clock.Moment).Next!.DueAt));
         await house.To(house.Now.Calendar.At(new(2026, 12, 30, 12, 0)));
-        Assert.Equal(HoldingState.Grace, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Grace, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         await house.To(house.Now.Calendar.At(new(2027, 1, 6, 12, 0)));
         var closed = (await house.Holdings(id))[0];
-        Assert.Equal(HoldingState.Closed, closed.StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Closed, closed.StateAt(house.Clock.Moment));
         Assert.False((await house.FactsOf(id)).HoldsAnything);
         Assert.Equal(6, (await house.Payments(id)).Count);
         // Nothing more is tried by itself, and it hasn't ended.
@@ -89,7 +89,7 @@ public class MoneyTests
         var page = await house.Get<GoToTill, Result<string>>(s => s.Card(id, c => "http://site.example/back/" + (checkout = c), default));
         await house.Till.Pay(page.Value!, DemoTill.Approves);
         await house.Return(checkout);
-        Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         await house.Days(1);
         var paid = (await house.Payments(id)).Where(p => p.IsPaid).ToArray();
         Assert.Equal([0, 1, 2], paid.Select(p => p.Turn));
@@ -113,7 +113,7 @@ public class MoneyTests
         Assert.False((await house.Get<PayRest, Result>(s => s.Do(id, holding.Id, 5200, default))).Ok);
         await house.Days(100);
         Assert.Equal([2600, 5200], (await house.Payments(id)).Select(p => p.Amount.Minor));
-        Assert.Null(Obligations.Of((await house.Holdings(id))[0], house.Clock.Now).Next);
+        Assert.Null(Obligations.Of((await house.Holdings(id))[0], house.Clock.Moment).Next);
         await Balances(house);
     }
 
@@ -136,7 +136,7 @@ public class MoneyTests
         Assert.Equal((EndReason.Replaced, holdings[0].Id), (holdings[0].Ending!.Reason, holdings[1].Continues!.Value));
         // November was current when they joined, and December is now.
         var facts = await house.FactsOf(id);
-        Assert.All(house.Now.Pieces, piece => Assert.True(house.Now.Book.Decide(facts, piece.Id, house.Clock.Now).IsOpen, piece.Title));
+        Assert.All(house.Now.Pieces, piece => Assert.True(house.Now.Book.Decide(facts, piece.Id, house.Clock.Moment).IsOpen, piece.Title));
         Assert.Equal(Standing.Active, (await house.Member(id)).Standing);
         await house.To(house.Now.Calendar.At(new(2027, 12, 5, 12, 0)));
         Assert.Equal(18000, (await house.Payments(id))[^1].Amount.Minor);
@@ -215,7 +215,7 @@ public class MoneyTests
         var poor = await house.Join(house.Monthly, DemoTill.FailsLater);
         var (refused, _) = await Change(house, poor, year);
         Assert.Contains("refused", refused.Refusal);
-        Assert.Equal(HoldingState.Active, Assert.Single(await house.Holdings(poor)).StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, Assert.Single(await house.Holdings(poor)).StateAt(house.Clock.Moment));
         Assert.Equal(1, await house.Ask(db => db.Journal.CountAsync(j => j.MemberId == poor && j.Kind == "change-refused")));
 
         var lost = await house.Join(house.Monthly, DemoTill.TimesOut);
@@ -223,10 +223,10 @@ public class MoneyTests
         Assert.False(waits.Ok);
         Assert.Equal(1, await house.Ask(db => db.ChargeAsks.CountAsync(a => a.MemberId == lost)));
         // Nobody comes back to it: a worker looks after it, and the money has moved once.
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
         Assert.Equal(0, await house.Ask(db => db.ChargeAsks.CountAsync()));
         var holdings = await house.Holdings(lost);
-        Assert.Equal([HoldingState.Over, HoldingState.Active], holdings.Select(h => h.StateAt(house.Clock.Now)));
+        Assert.Equal([HoldingState.Over, HoldingState.Active], holdings.Select(h => h.StateAt(house.Clock.Moment)));
         Assert.Equal(1, await House.ChargesLike($"recurring-{holdings[1].Id.Value}-0-1"));
         await Balances(house);
     }
@@ -262,7 +262,7 @@ public class MoneyTests
             var real = services.Last(s => s.ServiceType == typeof(IPaymentGateway)).ImplementationFactory!;
             services.AddScoped<IPaymentGateway>(s => new CutOff((IPaymentGateway)real(s)));
         });
-        cut.Clock.StandAt(house.Clock.Now);
+        cut.Clock.StandAt(house.Clock.Moment);
         await Assert.ThrowsAnyAsync<Exception>(() => cut.Get<ChangePlan, Result>(s => s.Do(id, holding.Id, year, ChangeWhen.AtOnce, 16800, default)));
         Assert.Single(await house.Holdings(id));
         // Whoever comes next settles it first; days later it is still worked out as of the moment it was shown.
@@ -318,14 +318,14 @@ public class MoneyTests
         await house.Days(2);
         Assert.True((await house.Get<PausePlan, Result>(s => s.Resume(id, holding.Id, null, default))).Ok);
         Assert.False((await house.Get<PausePlan, Result>(s => s.Resume(id, holding.Id, null, default))).Ok);
-        Assert.Equal(new LocalDate(2027, 2, 15), Date(house, Obligations.Of((await house.Holdings(id))[0], house.Clock.Now).Next!.DueAt));
+        Assert.Equal(new LocalDate(2027, 2, 15), Date(house, Obligations.Of((await house.Holdings(id))[0], house.Clock.Moment).Next!.DueAt));
         Assert.True((await Pause(new(2027, 8, 1), house.Owner)).Ok);
         Assert.Equal(["paused", "pause-over", "paused", "pause-over", "paused"],
             await house.Ask(db => db.Journal.Where(j => j.MemberId == id && j.Kind.StartsWith("pause")).OrderBy(j => j.Id).Select(j => j.Kind).ToListAsync()));
         // Whoever leaves in a pause keeps the rest of what was paid.
         Assert.True((await house.Get<LeavePlan, Result>(s => s.Do(id, holding.Id, default))).Ok);
-        Assert.Equal((HoldingState.Ending, new LocalDate(2027, 2, 15)), ((await house.Holdings(id))[0].StateAt(house.Clock.Now),
-            Date(house, (await house.Holdings(id))[0].LeavingAt(house.Clock.Now)!.Value)));
+        Assert.Equal((HoldingState.Ending, new LocalDate(2027, 2, 15)), ((await house.Holdings(id))[0].StateAt(house.Clock.Moment),
+            Date(house, (await house.Holdings(id))[0].LeavingAt(house.Clock.Moment)!.Value)));
         await Balances(house);
     }
 
@@ -535,7 +535,7 @@ public class MoneyTests
         Assert.Equal("On", (await Move(new(2028, 11, 24))).Field);
         Assert.True((await Move(new(2027, 1, 10))).Ok);
         Assert.False((await Move(new(2027, 1, 10))).Ok);
-        await house.To(house.Clock.Now + Duration.FromMinutes(5));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(5));
         Assert.Equal(2, (await house.Ask(db => db.PriceMoves.SingleAsync())).Told);
         await house.Deliver();
         Assert.Contains(await House.Post(email), s => s.StartsWith("Keeper will cost £21.00 a month from 10 January 2027 on", StringComparison.Ordinal));
@@ -543,7 +543,7 @@ public class MoneyTests
         await house.To(house.Now.Calendar.At(new(2027, 1, 11, 12, 0)));
         Assert.Equal([1800, 1800], (await house.Payments(stays)).Select(p => p.Amount.Minor));
         var planned = (await house.Holdings(stays))[^1];
-        Assert.Equal((HoldingState.NotYet, new LocalDate(2027, 1, 24)), (planned.StateAt(house.Clock.Now), Date(house, planned.StartsAt)));
+        Assert.Equal((HoldingState.NotYet, new LocalDate(2027, 1, 24)), (planned.StateAt(house.Clock.Moment), Date(house, planned.StartsAt)));
         Assert.False((await house.Get<ChangePlan, Result>(s => s.TakeBack(stays, planned.Id, default))).Ok);
         await house.To(house.Now.Calendar.At(new(2027, 2, 25, 12, 0)));
         Assert.Equal([1800, 1800, 2100, 2100], (await house.Payments(stays)).Select(p => p.Amount.Minor));
@@ -600,7 +600,7 @@ public class MoneyTests
             await Sql("update refunds set amount_minor = 1 where payment_id in (select id from payments where member_id = $1)", all[2]);
         }
         var payment = (await house.Payments(all[3]))[0];
-        await house.Services.GetRequiredService<IPaymentGateway>().Refund("by-hand", payment.ChargeRef, new(500, new("GBP")), house.Clock.Now, default);
+        await house.Services.GetRequiredService<IPaymentGateway>().Refund("by-hand", payment.ChargeRef, new(500, new("GBP")), house.Clock.Moment, default);
         var found = (await Compare())!.Differences;
         Assert.Equal([Difference.NotInBooks, Difference.NotAtService, Difference.AmountDiffers, Difference.RefundDiffers], found.Select(d => d.Kind).Order());
         Assert.Equal((1800L, 1700L), (found.Single(d => d.Kind == Difference.AmountDiffers).Service!.Value.Minor,
@@ -653,7 +653,7 @@ public class MoneyTests
     public async Task A_price_form_says_what_is_wrong_where()
     {
         await using var house = await House.Open(empty: true);
-        Result<PriceTerms> Read(PriceDraft d) => d.Read(house.Now, house.Clock.Now);
+        Result<PriceTerms> Read(PriceDraft d) => d.Read(house.Now, house.Clock.Moment);
         Assert.Equal("Times", Read(Draft(PriceKind.Instalments, "26") with { Times = 1 }).Field);
         Assert.Equal("First", Read(Draft(PriceKind.Recurring, "26") with { First = "0" }).Field);
         Assert.Equal("SaleAmount", Read(Draft(PriceKind.Once, "26") with { HasSale = true, SaleAmount = "26", SaleUntil = "2030-01-01" }).Field);

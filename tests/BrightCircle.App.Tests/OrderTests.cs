@@ -93,7 +93,7 @@ public class OrderTests
             Assert.Equal(await house.Ask(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && (p.Way == PayWay.Card) == cards)
                 .SumAsync(p => p.Amount.Minor - p.RefundedMinor)), await house.Ask(db =>
                     db.Ledger.Where(l => l.Account == account).SumAsync(l => l.Amount.Minor)));
-        var compared = await house.Get<CompareBooks, Comparison?>(s => s.Of(house.Now.Calendar.Date(house.Clock.Now).ToYearMonth(), default));
+        var compared = await house.Get<CompareBooks, Comparison?>(s => s.Of(house.Now.Calendar.Date(house.Clock.Moment).ToYearMonth(), default));
         Assert.Empty(compared!.Differences);
         var receipts = await house.Ask(db => db.Payments.Where(p => p.ReceiptNumber != null).OrderBy(p => p.ReceiptNumber)
             .Select(p => new { p.ReceiptYear, p.ReceiptNumber }).ToListAsync());
@@ -128,8 +128,8 @@ public class OrderTests
         // A part of it goes back by itself, and what it paid for ends with it; the other stays.
         Assert.True((await house.Get<RefundPayment, Result>(s => s.Do(house.Owner, payments[1].Id, payments[1].Amount, true, "", default))).Ok);
         holdings = await house.Holdings(id);
-        Assert.Equal(HoldingState.Active, holdings[0].StateAt(house.Clock.Now));
-        Assert.Equal(HoldingState.Over, holdings[1].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, holdings[0].StateAt(house.Clock.Moment));
+        Assert.Equal(HoldingState.Over, holdings[1].StateAt(house.Clock.Moment));
         await Balances(house);
     }
 
@@ -148,7 +148,7 @@ public class OrderTests
             var id = (await house.Return(checkout))!.MemberId!.Value;
             Assert.Equal([900], (await house.Payments(id)).Select(p => p.Amount.Minor));
             Assert.Equal([price == house.Trial ? HoldingState.Trial : HoldingState.Active, HoldingState.Active],
-                (await house.Holdings(id)).Select(h => h.StateAt(house.Clock.Now)));
+                (await house.Holdings(id)).Select(h => h.StateAt(house.Clock.Moment)));
         }
         await Balances(house);
     }
@@ -167,8 +167,8 @@ public class OrderTests
         var id = await house.Join(extra, email: email);
         await house.Till.Pay(page, DemoTill.Approves);
         await house.Return(checkout);
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
-        Assert.Equal(2, (await house.Holdings(id)).Count(h => h.StateAt(house.Clock.Now) == HoldingState.Active));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
+        Assert.Equal(2, (await house.Holdings(id)).Count(h => h.StateAt(house.Clock.Moment) == HoldingState.Active));
         var payments = await house.Payments(id);
         Assert.Equal([900, 1800, 900], payments.Select(p => p.Amount.Minor));
         Assert.Equal(900, payments.Sum(p => p.RefundedMinor));
@@ -200,7 +200,7 @@ public class OrderTests
         var session = without.Split('/')[^1];
         var result = await house.Get<IPaymentGateway, SessionResult?>(s => s.Result(session, default));
         for (var i = 0; i < 3; i++) Assert.True(await house.Get<CompleteCheckout, bool>(s => s.ByCallback(result!, default)));
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
         Assert.Equal([1800, 900, 1800], (await house.Payments(id)).Select(p => p.Amount.Minor));
         Assert.Equal(1800, (await house.Payments(id)).Sum(p => p.RefundedMinor));
         await Balances(house);
@@ -212,7 +212,7 @@ public class OrderTests
         await house.Till.Pay(page, DemoTill.Approves);
         var result = await house.Get<IPaymentGateway, SessionResult?>(s => s.Result(page.Split('/')[^1], default));
         for (var i = 0; i < 2; i++) Assert.True(await house.Get<CompleteCheckout, bool>(s => s.ByCallback(result!, default)));
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
     }
 
     // The card's page stood open in another window while the transfer was on its way; once the order is of a tier, once of a voucher, whose buyer holds
@@ -236,7 +236,7 @@ public class OrderTests
         Assert.Equal([(PayWay.Transfer, 1800L, 0L), (PayWay.Card, 1800L, 1800L)], payments.Select(p => (p.Way, p.Amount.Minor, p.RefundedMinor)));
         Assert.Equal(order.HoldingId, payments[1].HoldingId);
         // What the transfer paid for stays.
-        if (!voucher) Assert.Equal(HoldingState.Active, Assert.Single(await house.Holdings(order.MemberId.Value)).StateAt(house.Clock.Now));
+        if (!voucher) Assert.Equal(HoldingState.Active, Assert.Single(await house.Holdings(order.MemberId.Value)).StateAt(house.Clock.Moment));
         else Assert.False(Assert.Single(await house.Get<Vouchers, IReadOnlyList<Voucher>>(s => s.Of(order.MemberId.Value, null, default))).IsOver);
         Assert.NotNull(await house.Get<PaymentList, PaymentFile?>(s => s.Load(payments[1].Id, default)));
         Assert.NotNull(await house.Get<FindReceipt, Receipt?>(s => s.Do(payments[1].Id, default)));
@@ -254,7 +254,7 @@ public class OrderTests
         var (checkout, _, _) = await Begin(house, house.Monthly, email: (await house.Member(id)).Email);
         await house.Till.Pay((await house.TillPage(checkout))!, DemoTill.Approves);
         Assert.NotNull((await house.Return(checkout))!.RefusedBecause);
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
         Assert.Equal((1800L, 1800L), (await house.Payments(id)).Select(p => (p.Amount.Minor, p.RefundedMinor)).Single());
         Assert.Empty(await house.Ask(db => db.PaymentsToLookAt.ToListAsync()));
         await Balances(house);
@@ -279,7 +279,7 @@ public class OrderTests
         Assert.Contains("A part of it was paid otherwise", refused.Refusal, StringComparison.Ordinal);
         await PayLate(house, page);
         Assert.Equal([(900L, 0L), (1800L, 0L), (900L, 900L)], (await house.Payments(id)).Select(p => (p.Amount.Minor, p.RefundedMinor)));
-        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Active, h.StateAt(house.Clock.Now)));
+        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Active, h.StateAt(house.Clock.Moment)));
         await Balances(house);
     }
 
@@ -296,9 +296,9 @@ public class OrderTests
         var charge = (await house.Payments(id))[0].ChargeRef;
         await house.Do<NoteChargeback>(s => s.Do(charge, new(2700, new("GBP")), default));
         await house.Do<NoteChargeback>(s => s.Do(charge, new(2700, new("GBP")), default));
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.All(await house.Payments(id), p => Assert.Equal(PaymentState.ChargedBack, p.State));
-        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Over, h.StateAt(house.Clock.Now)));
+        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Over, h.StateAt(house.Clock.Moment)));
         Assert.Equal(2, await house.Ask(db => db.PaymentsToLookAt.CountAsync(p => p.Concern == PaymentConcern.Dispute)));
         Assert.Equal(0, await house.LedgerSum());
     }
@@ -312,7 +312,7 @@ public class OrderTests
         Assert.Equal(2, (await house.Get<SitePages, Result<int>>(s => s.Save(house.Owner, page,
             new("Terms of sale", "terms", "", null, Text("First words"), true, 1),
             default))).Value);
-        var set = await house.Get<MoneySettings, MoneyDraft>(s => Task.FromResult(s.Now));
+        var set = await house.Get<MoneySettings, MoneyDraft>(s => Task.FromResult(s.AsSet));
         Assert.True((await house.Get<MoneySettings, Result>(s => s.Save(house.Owner, set with { Terms = page }, default))).Ok);
         var (checkout, secret, _) = await Begin(house, house.Monthly);
         Assert.Equal(2, (await Review(house, checkout, secret)).Terms!.Version);
@@ -352,9 +352,9 @@ public class OrderTests
         Assert.True((await Confirm(house, order.Id, new LocalDate(2026, 11, 26))).Ok);
         Assert.False((await Confirm(house, order.Id)).Ok);
         var holding = Assert.Single(await house.Holdings(id));
-        Assert.Equal(house.Clock.Now, holding.StartsAt);
+        Assert.Equal(house.Clock.Moment, holding.StartsAt);
         Assert.Equal(PayWay.Transfer, holding.Way);
-        Assert.Equal(HoldingState.Active, holding.StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, holding.StateAt(house.Clock.Moment));
         var paid = Assert.Single(await house.Payments(id));
         Assert.Equal((PayWay.Transfer, 1800L, "transfer, 26 Nov 2026"), (paid.Way, paid.Amount.Minor, paid.CardLabel));
         await house.Deliver();
@@ -375,7 +375,7 @@ public class OrderTests
         var order = await Place(house, house.Monthly, email: email);
         await house.To(order.PlacedAt!.Value + (order.OpenUntil!.Value - order.PlacedAt.Value) / 2 - Duration.FromMinutes(1));
         Assert.Null((await Order(house, order.Id)).RemindedAt);
-        await house.To(house.Clock.Now + Duration.FromMinutes(2));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(2));
         Assert.NotNull((await Order(house, order.Id)).RemindedAt);
         await house.To(order.OpenUntil.Value - Duration.FromMinutes(1));
         Assert.Equal(CheckoutState.Placed, (await Order(house, order.Id)).State);
@@ -387,7 +387,7 @@ public class OrderTests
         Assert.Equal(1, post.Count(s => s.Contains("given up", StringComparison.Ordinal)));
         await house.Days(3);
         Assert.True((await Confirm(house, order.Id)).Ok);
-        Assert.Equal(house.Clock.Now, Assert.Single(await house.Holdings(order.MemberId!.Value)).StartsAt);
+        Assert.Equal(house.Clock.Moment, Assert.Single(await house.Holdings(order.MemberId!.Value)).StartsAt);
         await Balances(house);
     }
 
@@ -403,13 +403,13 @@ public class OrderTests
         Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(checkout, PayWay.Elsewhere, default))).Ok);
         var order = await Order(house, checkout);
         var id = order.MemberId!.Value;
-        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Grace, h.StateAt(house.Clock.Now)));
+        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Grace, h.StateAt(house.Clock.Moment)));
         Assert.Equal(2, (await house.Holdings(id)).Count);
         Assert.True((await house.FactsOf(id)).HoldsAnything);
-        var began = house.Clock.Now;
+        var began = house.Clock.Moment;
         await house.Days(5);
         Assert.True((await Confirm(house, order.Id)).Ok);
-        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Active, h.StateAt(house.Clock.Now)));
+        Assert.All(await house.Holdings(id), h => Assert.Equal(HoldingState.Active, h.StateAt(house.Clock.Moment)));
         // Paid is what was ordered: from the first day on.
         Assert.All(await house.Payments(id), p => Assert.Equal(began, p.PeriodFrom));
         Assert.Equal([1800, 900], (await house.Payments(id)).Select(p => p.Amount.Minor));
@@ -417,11 +417,11 @@ public class OrderTests
         // Another's doesn't come: it lapses with the order.
         var other = await Place(house, house.Monthly);
         await house.To(other.OpenUntil!.Value + Duration.FromMinutes(5));
-        Assert.Equal(HoldingState.Over, Assert.Single(await house.Holdings(other.MemberId!.Value)).StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Over, Assert.Single(await house.Holdings(other.MemberId!.Value)).StateAt(house.Clock.Moment));
         Assert.Equal(CheckoutState.Expired, (await Order(house, other.Id)).State);
         // And comes after all: it begins anew.
         Assert.True((await Confirm(house, other.Id)).Ok);
-        Assert.Equal(HoldingState.Active, (await house.Holdings(other.MemberId!.Value))[^1].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, (await house.Holdings(other.MemberId!.Value))[^1].StateAt(house.Clock.Moment));
         await Balances(house);
     }
 
@@ -472,14 +472,14 @@ public class OrderTests
         Assert.True((await Confirm(house, wanted.Id)).Ok);
         Assert.False((await Confirm(house, wanted.Id)).Ok);
         var holding = (await house.Holdings(id))[0];
-        Assert.Equal(new LocalDate(2027, 1, 24), house.Now.Calendar.Date(holding.PaidThrough(house.Clock.Now)!.Value));
+        Assert.Equal(new LocalDate(2027, 1, 24), house.Now.Calendar.Date(holding.PaidThrough(house.Clock.Moment)!.Value));
         await house.To(house.Now.Calendar.At(new(2026, 12, 26, 12, 0)));
-        Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         // The one after it isn't paid: grace from the 24th on, for as long as money may take, then it lapses.
         await house.To(house.Now.Calendar.At(new(2027, 1, 25, 12, 0)));
-        Assert.Equal(HoldingState.Grace, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Grace, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         await house.To(house.Now.Calendar.At(new(2027, 2, 8, 12, 0)));
-        Assert.Equal(HoldingState.Over, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Over, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         Assert.Equal(2, (await house.Payments(id)).Count);
         Assert.Equal(CheckoutState.Expired, (await Wanted())!.State);
         Assert.Equal(0, await house.LedgerSum());
@@ -620,7 +620,7 @@ public class OrderTests
             Assert.Equal(CheckoutState.Completed, (await Order(house, order.Id)).State);
             Assert.False((await Confirm(house, order.Id)).Ok);
             Assert.Single(await house.Payments(id));
-            Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+            Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
         }
         await Balances(house);
     }
@@ -639,7 +639,7 @@ public class OrderTests
         Assert.Single(await house.Payments(id));
         Assert.Equal(CheckoutState.Placed, (await Order(house, order.Id)).State);
         Assert.True((await house.Get<ReceiveMoney, Result>(s => s.CallOff(house.Owner, order.Id, null, default))).Ok);
-        Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, (await house.Holdings(id))[0].StateAt(house.Clock.Moment));
     }
 
     // Signed out they ordered both by transfer, and bought the pass meanwhile: 9.00 would be paid for nothing.
@@ -680,9 +680,9 @@ public class OrderTests
         Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(trial, PayWay.Transfer, default))).Ok);
         var began = await Order(house, trial);
         Assert.Equal(CheckoutState.Completed, began.State);
-        Assert.Equal(HoldingState.Trial, (await house.Holdings(began.MemberId!.Value))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Trial, (await house.Holdings(began.MemberId!.Value))[0].StateAt(house.Clock.Moment));
         await house.Days(8);
-        Assert.Equal(HoldingState.Grace, (await house.Holdings(began.MemberId!.Value))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Grace, (await house.Holdings(began.MemberId!.Value))[0].StateAt(house.Clock.Moment));
         Assert.Single(await house.Ask(db => db.Checkouts.Where(c => c.MemberId == began.MemberId && c.PriceId == null).ToListAsync()));
     }
 
@@ -698,7 +698,7 @@ public class OrderTests
         var (everywhere, open, _) = await Begin(house, house.Monthly);
         Assert.False((await Review(house, everywhere, open)).AsksCountry);
         Assert.True((await Save("", "Ireland, gb")).Ok);
-        Assert.Equal("Ireland, United Kingdom", (await house.Get<MoneySettings, MoneyDraft>(s => Task.FromResult(s.Now))).Ways[1].Countries);
+        Assert.Equal("Ireland, United Kingdom", (await house.Get<MoneySettings, MoneyDraft>(s => Task.FromResult(s.AsSet))).Ways[1].Countries);
 
         var (checkout, secret, email) = await Begin(house, house.Monthly);
         async Task<PayWay[]> Where(string? country)
@@ -762,7 +762,7 @@ public class OrderTests
             Assert.Null(order.RefusedBecause);
             var holdings = await house.Holdings(order.MemberId!.Value);
             Assert.Equal((house.Keeper, way), (holdings.Single(h => h.Id == order.HoldingId).PlanId, holdings.Single(h => h.Id == order.HoldingId).Way));
-            Assert.Equal(HoldingState.Active, holdings.Single(h => h.Id == order.HoldingId).StateAt(house.Clock.Now));
+            Assert.Equal(HoldingState.Active, holdings.Single(h => h.Id == order.HoldingId).StateAt(house.Clock.Moment));
             Assert.Equal(ended, holdings.Count(h => h.Id != order.HoldingId));
         }
         async Task<MemberId> Lapsed()
@@ -788,7 +788,7 @@ public class OrderTests
         Assert.IsType<JoinStart.Refused>(await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[house.Monthly], null, null, has, default)));
         var refused = await Buy(await EmailOf(has), null);
         Assert.NotNull(refused.RefusedBecause);
-        await house.To(house.Clock.Now + Duration.FromMinutes(20));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(20));
         Assert.Equal(1800, (await house.Payments(has)).Sum(p => p.Amount.Minor - p.RefundedMinor));
         Assert.Single(await house.Holdings(has));
         await Balances(house);
@@ -804,7 +804,7 @@ public class OrderTests
         var placed = await Place(house, house.Monthly);
         await Words(house, house.Monthly, w => w with { Availability = Availability.Closed });
         await house.Till.Pay(page, DemoTill.Approves);
-        Assert.Equal(HoldingState.Active, (await house.Holdings((await house.Return(byCard))!.MemberId!.Value))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, (await house.Holdings((await house.Return(byCard))!.MemberId!.Value))[0].StateAt(house.Clock.Moment));
         Assert.True((await Confirm(house, placed.Id)).Ok);
         Assert.IsType<JoinStart.Refused>(await house.Get<BeginJoin, JoinStart>(s =>
             s.Do(house.Now.PriceById[house.Monthly], "Mirela Duarte", House.NewAddress(), null,
@@ -812,7 +812,7 @@ public class OrderTests
         Assert.Equal([(PayWay.Card, 1), (PayWay.Transfer, 1)], (await house.Get<PaymentList, PaymentPage>(s => s.Page(new(), 1, default))).Rows
             .GroupBy(r => r.Payment.Way).OrderBy(g => g.Key).Select(g => (g.Key, g.Count())));
         Assert.Single((await house.Get<PaymentList, PaymentPage>(s => s.Page(new(Way: PayWay.Transfer), 1, default))).Rows);
-        var day = house.Now.Calendar.Date(house.Clock.Now);
+        var day = house.Now.Calendar.Date(house.Clock.Moment);
         Assert.Equal(["Bank transfer", "Card"], (await house.Get<Insight.Sales, Insight.SalesView>(s => s.Of(day, day, default))).ByWay.Select(l => l.Name)
             .Order(StringComparer.Ordinal));
         await Balances(house);
@@ -860,7 +860,7 @@ public class OrderTests
         Assert.False((await house.Get<KeyLinks, Result>(s => s.Use(voucher.Key, buyer, default))).Ok);
         // Used, its money can go back all the same; what it opened is the team's to end.
         Assert.True((await house.Get<RefundPayment, Result>(s => s.Do(house.Owner, paid.Id, paid.Amount, true, "", default))).Ok);
-        Assert.Equal(HoldingState.Active, (await house.Holdings(friend)).Single(h => h.PlanId == pass).StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Active, (await house.Holdings(friend)).Single(h => h.PlanId == pass).StateAt(house.Clock.Moment));
         await Balances(house);
     }
 
@@ -899,9 +899,9 @@ public class OrderTests
         Assert.Null(await Before(new string('a', 64)));
         async Task<int> HalfWay() => (await house.Get<OrderList, OrderPage>(s => s.Page(OrderShown.HalfWay, null, 1, default))).Count;
         Assert.Equal(1, await HalfWay());
-        await house.To(house.Clock.Now + CheckoutSecret.Lasts - Duration.FromMinutes(1));
+        await house.To(house.Clock.Moment + CheckoutSecret.Lasts - Duration.FromMinutes(1));
         Assert.NotNull(await Before(secret));
-        await house.To(house.Clock.Now + Duration.FromMinutes(1));
+        await house.To(house.Clock.Moment + Duration.FromMinutes(1));
         Assert.Null(await Before(secret));
         await house.Days(2);
         Assert.Empty(await house.Ask(db => db.Checkouts.ToListAsync()));
@@ -926,7 +926,7 @@ public class OrderTests
         var owner = await house.Ask(db => db.Users.Where(u => u.Role == TeamRole.Owner).Select(u => u.Email!).SingleAsync());
         async Task<string[]> Told()
         {
-            await house.Services.GetRequiredService<RunDue>().Now();
+            await house.Services.GetRequiredService<RunDue>().Run();
             await house.Deliver();
             return [.. await House.Post(owner)];
         }

@@ -32,7 +32,7 @@ public sealed class PaceTests
     static async Task<string> Says(House house, Course course, MemberId member)
     {
         var facts = await house.FactsOf(member);
-        return string.Join(" | ", course.Piece.Outline.Lessons.Select(l => house.Now.Book.Decide(facts, l.Id, house.Clock.Now) switch
+        return string.Join(" | ", course.Piece.Outline.Lessons.Select(l => house.Now.Book.Decide(facts, l.Id, house.Clock.Moment) switch
         {
             { IsOpen: true } => "open",
             { State: AccessState.OpensAt } d => $"{house.Now.Calendar.Local(d.OpensAt):d MMM HH:mm}",
@@ -84,7 +84,7 @@ public sealed class PaceTests
         Assert.True((await house.Get<MoveLessons, Result>(s => s.Do(house.Owner, [added], course.Id, course.Piece.Outline.Modules.First().Id, default))).Ok);
         await house.Get<ReorderOutline, Result>(s => s.Lesson(house.Owner, added, -1, default));
         await house.Do<ChangeLessons>(s => s.Do(house.Owner, [added], BulkAction.Publish, null, default));
-        await house.Services.GetRequiredService<App.Due.RunDue>().Now();
+        await house.Services.GetRequiredService<App.Due.RunDue>().Run();
         Assert.Equal(["Winter", "Between", "Lesson 2", "Lesson 3"], course.Piece.Outline.Lessons.Select(l => l.Title));
         Assert.Equal("open | open | open | 8 Dec 09:00", await Says(house, course, member));
         await Save(house, course, new(), Weekly, anew: true);
@@ -131,15 +131,15 @@ public sealed class PaceTests
         var (second, third) = (course.Lesson("Lesson 2").Id, course.Lesson("Lesson 3").Id);
         Task<Result> Windows(Window? whole, Dictionary<LessonId, Window> parts, bool toAll = false) =>
             house.Get<SaveWindows, Result>(s => s.Do(house.Owner, course.Id, new(whole, parts, toAll, false), default));
-        var tomorrow = house.Clock.Now + Duration.FromDays(1);
+        var tomorrow = house.Clock.Moment + Duration.FromDays(1);
         Assert.True((await Windows(null, new() { [second] = new(tomorrow), [third] = new(Days: 2) })).Ok);
         Assert.Equal("open | 25 Nov 10:42 | open", await Says(house, course, member));
         house.Clock.StandAt(tomorrow + Duration.FromDays(1));
         Assert.Equal("open | open | WindowOver", await Says(house, course, member));
-        Assert.True((await Windows(new(Until: house.Clock.Now), [])).Ok);
+        Assert.True((await Windows(new(Until: house.Clock.Moment), [])).Ok);
         Assert.Equal("WindowOver | WindowOver | WindowOver", await Says(house, course, member));
         Assert.True((await Windows(null, [], toAll: true)).Ok);
-        Assert.Equal(AccessRule.OpenToAll, house.Now.Book.Decide(MemberFacts.Nobody, third, house.Clock.Now).Rule);
+        Assert.Equal(AccessRule.OpenToAll, house.Now.Book.Decide(MemberFacts.Nobody, third, house.Clock.Moment).Rule);
         Assert.Contains("before it opens", (await Windows(new(tomorrow, tomorrow), [])).Refusal, StringComparison.Ordinal);
         Assert.Contains("1 to", (await Windows(new(Days: 0), [])).Refusal, StringComparison.Ordinal);
     }
@@ -150,7 +150,7 @@ public sealed class PaceTests
         var (house, course, member) = await Begun();
         await using var _ = house;
         await Save(house, course, new(), Weekly);
-        var text = await house.Get<Feeds, string>(async f => f.OpeningsCalendar(await house.FactsOf(member), house.Clock.Now));
+        var text = await house.Get<Feeds, string>(async f => f.OpeningsCalendar(await house.FactsOf(member), house.Clock.Moment));
         // RFC 5545, by the library that others read it with.
         var read = Ical.Net.Calendar.Load(text)!;
         Assert.Contains(read.Events, e => e.Summary == "Lesson 2 opens (Winter)" && e.DtStart!.AsUtc == new DateTime(2026, 12, 1, 9, 0, 0, DateTimeKind.Utc));

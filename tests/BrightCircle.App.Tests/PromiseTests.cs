@@ -82,7 +82,7 @@ public sealed class PromiseTests
         Assert.Empty(await Told(house, gone));
         var move = await TheMove(house);
         Assert.Equal((3, true, (Instant?)null), (move.Moved, move.Done, move.TakenBackAt));
-        Assert.True(house.Now.Book.Decide(await house.FactsOf(people[0]), piece, house.Clock.Now) is { Rule: AccessRule.EverythingReleased });
+        Assert.True(house.Now.Book.Decide(await house.FactsOf(people[0]), piece, house.Clock.Moment) is { Rule: AccessRule.EverythingReleased });
 
         // Taken back: they are where they were; the newcomer never was elsewhere.
         Assert.True((await house.Get<MovePromise, Result>(m => m.TakeBack(house.Owner, move.Id, default))).Ok);
@@ -126,11 +126,11 @@ public sealed class PromiseTests
         Assert.Equal((1, 1, 0), (nothing.Changed, nothing.Closes.Count, nothing.Opens.Count));
         Assert.Equal(member, Assert.Single(nothing.Closes.Named).Id);
         // What is told before is what is so after.
-        var open = house.Now.Pieces.Count(p => house.Now.Book.Decide(MemberFacts.Nobody, p.Id, house.Clock.Now).IsOpen);
+        var open = house.Now.Pieces.Count(p => house.Now.Book.Decide(MemberFacts.Nobody, p.Id, house.Clock.Moment).IsOpen);
         Assert.True(nothing.Closes.Mostly > open);
         await Save(house, plan, 1);
         await house.Get<MovePromise, Result>(m => m.Do(house.Owner, plan, 2, default));
         var facts = await house.FactsOf(member);
-        Assert.DoesNotContain(house.Now.Pieces, p => house.Now.Book.Decide(facts, p.Id, house.Clock.Now).IsOpen);
+        Assert.DoesNotContain(house.Now.Pieces, p => house.Now.Book.Decide(facts, p.Id, house.Clock.Moment).IsOpen);
     }
 }

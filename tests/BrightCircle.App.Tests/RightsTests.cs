@@ -46,8 +46,8 @@ public sealed class RightsTests
         var otto = await Somebody(house);
         Assert.True((await Give(house, otto, Gift(house, Today.PlusDays(3), Today.PlusDays(5)))).Ok);
         var held = Assert.Single(await Held(house, otto));
-        Assert.Equal((HoldingState.NotYet, house.Now.Calendar.At(new(2026, 11, 27, 0, 0))), (held.StateAt(house.Clock.Now), held.StartsAt));
-        Assert.Equal(house.Now.Calendar.At(new(2026, 11, 30, 0, 0)), Obligations.Of(held, house.Clock.Now).AccessEnds);
+        Assert.Equal((HoldingState.NotYet, house.Now.Calendar.At(new(2026, 11, 27, 0, 0))), (held.StateAt(house.Clock.Moment), held.StartsAt));
+        Assert.Equal(house.Now.Calendar.At(new(2026, 11, 30, 0, 0)), Obligations.Of(held, house.Clock.Moment).AccessEnds);
         Assert.Equal((Standing.Guest, 0), (await StandingOf(house, otto), await Letters(house, otto, LetterKind.Welcome)));
         // It waits for them, so neither another gift nor a checkout goes past it.
         Assert.Contains("already", (await Give(house, otto, Gift(house))).Refusal, StringComparison.Ordinal);
@@ -75,7 +75,7 @@ public sealed class RightsTests
         Assert.True((await Give(house, otto, Gift(house, new LocalDate(2026, 10, 25)))).Ok);
         Assert.Equal(house.Now.Calendar.At(new(2026, 10, 25, 0, 0)), (await Held(house, otto))[0].StartsAt);
         Assert.Equal((Standing.Active, 1), (await StandingOf(house, otto), await Letters(house, otto, LetterKind.Welcome)));
-        Assert.True(house.Now.Book.Decide(await house.FactsOf(otto), house.Now.Pieces.First(p => p.Title == "Piece 11").Id, house.Clock.Now).IsOpen);
+        Assert.True(house.Now.Book.Decide(await house.FactsOf(otto), house.Now.Pieces.First(p => p.Title == "Piece 11").Id, house.Clock.Moment).IsOpen);
         Assert.Equal("Until", (await Give(house, late, Gift(house, until: Today.PlusDays(-1)))).Field);
         Assert.Equal("Until", (await Give(house, late, Gift(house, Today.PlusDays(5), Today.PlusDays(4)))).Field);
         Assert.Equal("From", (await Give(house, late, Gift(house, new LocalDate(1999, 12, 31)))).Field);
@@ -101,7 +101,7 @@ public sealed class RightsTests
         Assert.True((await One(anna)).Ok);
         var pass = Assert.Single(house.Now.Plans, p => !p.IsTier);
         Assert.Equal(("Piece 11", Availability.Closed), (pass.Name, pass.Availability));
-        Assert.True(house.Now.Book.Decide(await house.FactsOf(anna), piece.Id, house.Clock.Now).IsOpen);
+        Assert.True(house.Now.Book.Decide(await house.FactsOf(anna), piece.Id, house.Clock.Moment).IsOpen);
         Assert.Equal(Standing.Guest, await StandingOf(house, anna));
         Assert.False((await One(anna)).Ok);
         Assert.Equal("Piece", (await house.Get<PiecePass, Result<PlanId>>(s => s.Of(new(5), default))).Field);
@@ -154,7 +154,7 @@ public sealed class RightsTests
         Assert.Contains("as often", await house.Get<KeyLinks, string?>(s => s.Closed(link, default)), StringComparison.Ordinal);
         Assert.Equal(1, (await house.Get<KeyLinks, IReadOnlyList<KeyLinkRow>>(s => s.All(default)))[0].Used);
         await house.Days(11);
-        Assert.Equal(HoldingState.Over, (await Held(house, winner))[0].StateAt(house.Clock.Now));
+        Assert.Equal(HoldingState.Over, (await Held(house, winner))[0].StateAt(house.Clock.Moment));
     }
 
     [Fact]
@@ -280,7 +280,7 @@ public sealed class RightsTests
         Assert.Equal(["only", "Finn, the \"second\""], new[] { people["only@old.example"].Name, people["finn@old.example"].Name });
         var rosa = Assert.Single(await Held(house, people["rosa@old.example"].Id));
         Assert.Equal((HoldingSource.MovedIn, house.Now.Calendar.At(new(2026, 3, 5, 0, 0)), house.Now.Calendar.At(new(2027, 1, 1, 0, 0))),
-            (rosa.Source, rosa.StartsAt, rosa.PaidThrough(house.Clock.Now)!.Value));
+            (rosa.Source, rosa.StartsAt, rosa.PaidThrough(house.Clock.Moment)!.Value));
         Assert.Equal((Standing.Active, Standing.Active, Standing.Lapsed, Standing.Guest), (people["rosa@old.example"].Standing,
             people["finn@old.example"].Standing,
             people["gone@old.example"].Standing, people["only@old.example"].Standing));
@@ -288,7 +288,7 @@ public sealed class RightsTests
         var lesson = house.Now.Pieces.First(p => p.Title == "Piece 11").Outline.Lessons[0];
         Assert.NotNull((await house.Ask(db => db.Openings.SingleAsync(o => o.MemberId == people["rosa@old.example"].Id))).DoneAt);
         Assert.Equal(0, await house.Ask(db => db.Letters.CountAsync()));
-        Assert.True(house.Now.Book.Decide(await house.FactsOf(people["rosa@old.example"].Id), lesson.Id, house.Clock.Now).IsOpen);
+        Assert.True(house.Now.Book.Decide(await house.FactsOf(people["rosa@old.example"].Id), lesson.Id, house.Clock.Moment).IsOpen);
 
         // The same once more makes nothing; a name that was unknown is told what it is.
         var again = terms with { Names = new Dictionary<string, PlanId> { ["gold circle"] = house.Keeper }, Letters = true };
@@ -334,7 +334,7 @@ public sealed class RightsTests
         var id = (await house.Get<PeopleBatches, Result<long>>(s => s.MoveIn(house.Owner, text, terms, default))).Value;
         // Two batches were done at once; the third waits for a worker.
         Assert.Equal(200, (await house.Get<PeopleBatches, PeopleBatch?>(s => s.Find(id, default)))!.Next);
-        await using (var other = await house.AnotherNode()) await other.Get<RunDue, Happenings>(r => r.Now());
+        await using (var other = await house.AnotherNode()) await other.Get<RunDue, Happenings>(r => r.Run());
         var batch = (await house.Get<PeopleBatches, PeopleBatch?>(s => s.Find(id, default)))!;
         Assert.Equal((250, 250, 0), (batch.Next, batch.Did, batch.Refused.Length));
         Assert.Equal(250, await house.Ask(db => db.Members.CountAsync(m => m.Standing == Standing.Active)));
@@ -392,7 +392,7 @@ public sealed class RightsTests
 
         // The group ends: so do its seats, at once, and offers are worth nothing.
         await house.Get<EndPlan, Result>(s => s.Do(house.Owner, host, group, default));
-        await house.Get<RunDue, Happenings>(r => r.Now());
+        await house.Get<RunDue, Happenings>(r => r.Run());
         Assert.Equal((Standing.Lapsed, EndReason.GroupOver), (await StandingOf(house, first), (await Held(house, first))[0].Ending!.Reason));
         var offered = (await View())!.Seats.Single(s => s.MemberId is null);
         Assert.Contains("open", (await Take(offered.Code, otto)).Refusal, StringComparison.Ordinal);
@@ -435,7 +435,7 @@ public sealed class RightsTests
             ExtractWords = 30,
             Outline = false
         }, Now());
-        Assert.False(house.Now.Book.Decide(Core.Access.MemberFacts.Nobody, piece.Id, house.Clock.Now).IsKnown);
+        Assert.False(house.Now.Book.Decide(Core.Access.MemberFacts.Nobody, piece.Id, house.Clock.Moment).IsKnown);
         Assert.True((await Save(new(piece.Id), new())).Ok);
         Assert.Null(await house.Ask(db => db.Pieces.Where(p => p.Id == piece.Id).Select(p => p.Doorway).SingleAsync()));
         Assert.Equal(DoorwayKind.Extract, Now().Kind);

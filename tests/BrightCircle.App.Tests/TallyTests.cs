@@ -25,7 +25,7 @@ public class TallyTests
 
     static Task<Result<TallyStanding>> Mark(House house, MemberId member, TallyId tally, (BlockId, int)? run = null, string? zone = null) =>
         house.Get<Tallies, Result<TallyStanding>>(async s =>
-            await s.Mark(TallyReader.For(house.Now, member, zone, await house.FactsOf(member), tally, house.Clock.Now)!, run, default));
+            await s.Mark(TallyReader.For(house.Now, member, zone, await house.FactsOf(member), tally, house.Clock.Moment)!, run, default));
 
     static async Task<(TallyId Tally, LessonId Lesson, BlockId Block)> Follow(House house)
     {
@@ -54,7 +54,7 @@ public class TallyTests
         Assert.Equal(1, await house.Ask(db => db.TallyMarks.CountAsync()));
         await house.Get<TakePart, int>(async s => await s.FinishRun(await house.Reads(member, lesson), block, default));
         var second = (await Mark(house, member, tally, (block, 2))).Value!;
-        Assert.Equal((2, 2, 1), (second.Now.Done, second.Now.Aim, second.Streak));
+        Assert.Equal((2, 2, 1), (second.ThisWeek.Done, second.ThisWeek.Aim, second.Streak));
         Assert.Equal("2 of 2 this week, the aim is met", second.Words());
     }
 
@@ -68,9 +68,9 @@ public class TallyTests
         Assert.True((await house.Get<OwnSettings, Result>(s => s.SetZone(away, "Pacific/Auckland", default))).Ok);
         // Sunday at noon in London is Monday in Auckland.
         await house.To(house.Now.Calendar.At(new(2026, 11, 29, 12, 0)));
-        Assert.Equal("2026-W48", (await Mark(house, home, tally)).Value!.Now.Week.ToString());
+        Assert.Equal("2026-W48", (await Mark(house, home, tally)).Value!.ThisWeek.Week.ToString());
         var there = (await house.Services.GetRequiredService<MemberReader>().Load(away.Value, default))!.ZoneId;
-        Assert.Equal("2026-W49", (await Mark(house, away, tally, zone: there)).Value!.Now.Week.ToString());
+        Assert.Equal("2026-W49", (await Mark(house, away, tally, zone: there)).Value!.ThisWeek.Week.ToString());
         Assert.Equal(new LocalDate(2026, 11, 30), await house.Ask(db => db.TallyMarks.Where(m => m.MemberId == away).Select(m => m.Day).SingleAsync()));
         // Moving back to London leaves the week that has been as it was.
         await house.Get<OwnSettings, Result>(s => s.SetZone(away, null, default));
@@ -111,7 +111,7 @@ public class TallyTests
         for (var i = 0; i < 2; i++) await Mark(house, members[0], tally);
         var (_, weeks, now) = await house.Get<Tallies,
             (IReadOnlyList<Lesson>, IReadOnlyList<TallyTeamWeek>, IReadOnlyList<TallyMember>)>(s => s.Figures(house.Now.TallyById[tally], 3, default));
-        var under = IsoWeek.Of(house.Now.Calendar.Date(house.Clock.Now));
+        var under = IsoWeek.Of(house.Now.Calendar.Date(house.Clock.Moment));
         Assert.Equal([new(under, 2, 1, 0), new(under.Plus(-1), 3, 2, 1), new(under.Plus(-2), 0, 0, 0)], weeks);
         Assert.Equal([(members[0], 2)], now.Select(m => (m.Id, m.Done)));
         Assert.Equal(weeks[0], (await house.Get<Tallies, IReadOnlyDictionary<TallyId, TallyTeamWeek>>(s => s.UnderWay(default)))[tally]);
@@ -143,7 +143,7 @@ public class TallyTests
             new([new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())], PromiseVersion.NoPaces, 1), default));
         Assert.Contains("stays", (await house.Get<Tallies, Result>(s => s.Remove(house.Owner, other, default))).Refusal, StringComparison.Ordinal);
         await house.Get<Tallies, Result>(s => s.Archive(house.Owner, other, true, default));
-        Assert.Null(TallyReader.For(house.Now, member, null, await house.FactsOf(member), other, house.Clock.Now));
+        Assert.Null(TallyReader.For(house.Now, member, null, await house.FactsOf(member), other, house.Clock.Moment));
         Assert.Equal(1, await house.Ask(db => db.TallyMarks.CountAsync()));
     }
 

@@ -25,7 +25,7 @@ public class TrialTests
     /// <summary>The outside world: it is the morning of 20 November 2026 there, whatever the machine says.</summary>
     sealed class StandingWall : IWallClock
     {
-        public Instant Now { get; set; } = Instant.FromUtc(2026, 11, 20, 9, 0);
+        public Instant Moment { get; set; } = Instant.FromUtc(2026, 11, 20, 9, 0);
     }
 
     static Task<House> Open() => House.Open(s => s.AddSingleton<IWallClock, StandingWall>());
@@ -64,8 +64,9 @@ public class TrialTests
         Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, once.Value,
             PriceWords.Of(house.Now.PriceById[once.Value]) with { AsVoucher = true },
             default))).Ok);
-        Assert.True((await house.Get<Settings.MoneySettings, Result>(s => s.Save(house.Owner, new([new(PayWay.Transfer, true, "Transfer", "To us", 12, false)],
-            PayWay.Transfer, 0, OwnerLetterWhen.Daily, OwnerLetterWhen.Never, OwnerLetterWhen.Never), default))).Ok);
+        Assert.True((await house.Get<Settings.MoneySettings, Result>(s => s.Save(house.Owner, new([new(PayWay.Card, true, "Card", "", 0, false),
+            new(PayWay.Transfer, true, "Transfer", "To us", 12, false)], PayWay.Transfer, 0, OwnerLetterWhen.Daily, OwnerLetterWhen.Never,
+                OwnerLetterWhen.Never), default))).Ok);
         foreach (var confirmed in new[] { true, false })
         {
             var begun = (JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s =>
@@ -110,14 +111,14 @@ public class TrialTests
         // December, released in the rehearsal, is planned again; November, which is past, stays out.
         Assert.Equal([EditionState.Released, EditionState.Scheduled], house.Now.Editions.OrderBy(e => e.FirstDay).Select(e => e.State));
         Assert.Contains("live already", (await house.Get<GoLive, Result>(s => s.Do(house.Owner, "Test Lane", default))).Refusal, StringComparison.Ordinal);
-        Assert.False((await house.Services.GetRequiredService<MoveClock>().Start(live.Now + Duration.FromDays(1))).Ok);
+        Assert.False((await house.Services.GetRequiredService<MoveClock>().Start(live.Moment + Duration.FromDays(1))).Ok);
 
         // The books can't be emptied any more, and the first receipt is number one again.
         var first = await house.Join(house.Monthly);
         Assert.EndsWith("-00001", (await house.Payments(first))[0].Receipt, StringComparison.Ordinal);
         await Assert.ThrowsAsync<Npgsql.PostgresException>(() => house.Ask(db => db.Database.ExecuteSqlAsync($"delete from ledger")));
         live.StandAt(house.Now.Calendar.At(new(2026, 12, 1, 9, 0)));
-        await house.Services.GetRequiredService<RunDue>().Now();
+        await house.Services.GetRequiredService<RunDue>().Run();
         Assert.Equal(EditionState.Released, house.Now.Editions.OrderBy(e => e.FirstDay).Last().State);
         Assert.Equal(Standing.Active, (await house.Member(first)).Standing);
         // The owner's mornings go on in real time.
@@ -130,7 +131,7 @@ public class TrialTests
     {
         await using var house = await Open();
         var id = await house.Join(house.Monthly);
-        var (from, to) = (house.Clock.Now, house.Now.Calendar.At(new(2027, 1, 25, 12, 0)));
+        var (from, to) = (house.Clock.Moment, house.Now.Calendar.At(new(2027, 1, 25, 12, 0)));
         // The node went away on the way: the row stands as running, half done.
         var reached = house.Now.Calendar.At(new(2026, 12, 20, 12, 0));
         await house.To(reached);

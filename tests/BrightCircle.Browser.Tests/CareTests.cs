@@ -367,7 +367,7 @@ public class CareTests(DemoSite site)
         await o.Open($"/desk/pieces/{course.Id.Value}/facts");
         await o.Press("Save", ("Certificate", "true"));
         var (member, at) = (await Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()),
-            site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now);
+            site.App.Services.GetRequiredService<App.Clock.HouseClock>().Moment);
         var reader = site.App.Services.GetRequiredService<MemberReader>();
         await Db(db => db.Openings.Where(x => x.MemberId == member).ExecuteUpdateAsync(u => u.SetProperty(x => x.DoneAt, (NodaTime.Instant?)null)));
         Assert.Equal(HttpStatusCode.NotFound, (await m.Get($"/read/{course.Id.Value}/certificate.pdf")).StatusCode);
@@ -402,7 +402,7 @@ public class CareTests(DemoSite site)
                 AccountId = (await db.Members.FirstAsync(m => m.Email == SeedDemo.MemberEmail)).Id.Value,
                 Name = "Mirela Duarte",
                 Text = "Is this a rude question?",
-                At = site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now
+                At = site.App.Services.GetRequiredService<App.Clock.HouseClock>().Moment
             };
             db.Add(asked);
             await db.SaveChangesAsync();

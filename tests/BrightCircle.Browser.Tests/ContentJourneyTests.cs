@@ -335,7 +335,7 @@ public class ContentJourneyTests
         s.Go($"/lessons/{Lesson("Ask us live").Id.Value}");
         b.WaitFor("Winter clinic");
         // Another journey may have moved the clock past the session.
-        b.WaitFor(site.App.Services.GetRequiredService<App.Clock.HouseClock>().Now < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar"
+        b.WaitFor(site.App.Services.GetRequiredService<App.Clock.HouseClock>().Moment < NodaTime.Instant.FromUtc(2026, 12, 17, 20, 0) ? "Into my calendar"
             : "It is over.");
         b.WaitFor("Book at book.tansy-lane.example");
         s.Go("/search?q=thermometer");

@@ -164,7 +164,7 @@ public class PlainTests(DemoSite site)
         var others = await Db(db => db.Holdings.Where(h => !h.IsOver).Select(h => h.MemberId).Distinct().Take(2).ToListAsync());
         await using (var scope = site.App.Services.CreateAsyncScope())
         {
-            var (now, moment) = (site.App.Services.GetRequiredService<Catalogue>().Now, site.App.Services.GetRequiredService<HouseClock>().Now);
+            var (now, moment) = (site.App.Services.GetRequiredService<Catalogue>().Now, site.App.Services.GetRequiredService<HouseClock>().Moment);
             foreach (var member in others)
             {
                 var someone = (await scope.ServiceProvider.GetRequiredService<MemberReader>().Load(member.Value, default))!;

@@ -51,6 +51,17 @@ public partial class HouseTests
         Assert.Equal(["HouseClock.cs"], readers);
     }
 
+    // A moment is called a moment.
+    [Fact]
+    public void Now_is_the_catalogue_as_it_is_and_nothing_else()
+    {
+        var others = Directory.EnumerateFiles(Path.Combine(Root, "src"), "*.cs", SearchOption.AllDirectories)
+            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal))
+            .SelectMany(f => System.Text.RegularExpressions.Regex.Matches(File.ReadAllText(f), @"(\S+) Now(?= *(=>|\{|\(|,|;))|(\S+) Now$",
+                System.Text.RegularExpressions.RegexOptions.Multiline).Select(m => m.Groups[1].Value + m.Groups[3].Value)).Distinct();
+        Assert.Equal(["CatalogueSnapshot"], others);
+    }
+
     /// <summary>Razor leaves an attribute out when its value is null, but not one that begins with data-: that stands there empty, and whoever asks whether it
     /// is there is told yes.</summary>
     [Fact]

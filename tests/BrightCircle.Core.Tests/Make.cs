@@ -31,6 +31,7 @@ static class Make
     public static HoldingFact Leaving(Instant at, Instant to) => Fact(HoldingFactKind.Leaving, at, at, to);
     public static HoldingFact Staying(Instant at) => Fact(HoldingFactKind.Staying, at, at);
     public static HoldingFact Missed(Instant from, Instant to, Instant at) => Fact(HoldingFactKind.Missed, at, from, to);
+    public static HoldingFact Planned(Instant at, Instant? from = null) => Fact(HoldingFactKind.Planned, at, from ?? at);
     public static HoldingFact Waived(Instant at) => Fact(HoldingFactKind.Waived, at, at);
     public static HoldingFact Ended(Instant at, EndReason why = EndReason.Left) => Fact(HoldingFactKind.Ended, at, at, null, why);
 

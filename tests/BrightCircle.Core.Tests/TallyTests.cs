@@ -77,10 +77,10 @@ public class TallyTests
     [Fact]
     public void The_share_of_a_week_is_done_by_aim_and_one_at_most()
     {
-        Assert.Equal(0.5, Standing(Aiming(4), 2).Now.Share);
-        Assert.Equal(1, Standing(Aiming(4), 9).Now.Share);
-        Assert.True(Standing(Aiming(4), 4).Now.Met);
-        Assert.False(Standing(Aiming(4), 3).Now.Met);
+        Assert.Equal(0.5, Standing(Aiming(4), 2).ThisWeek.Share);
+        Assert.Equal(1, Standing(Aiming(4), 9).ThisWeek.Share);
+        Assert.True(Standing(Aiming(4), 4).ThisWeek.Met);
+        Assert.False(Standing(Aiming(4), 3).ThisWeek.Met);
     }
 
     [Fact]
@@ -89,7 +89,7 @@ public class TallyTests
         var tally = Aiming(2);
         tally.Aim(3, W40);
         var s = Standing(tally, 2, 2, 2);
-        Assert.Equal((2, 3), (s.Streak, s.Now.Aim));
+        Assert.Equal((2, 3), (s.Streak, s.ThisWeek.Aim));
         Assert.Equal([2, 2, 3], s.Last(3).Select(w => w.Aim));
         // Changed again in the same week, the last word counts; back to the old aim, nothing is left of it.
         tally.Aim(5, W40);
@@ -122,7 +122,7 @@ public class TallyTests
         var more = done.ToArray();
         more[at % done.Length]++;
         var after = Standing(Aiming(aim), more);
-        Assert.True(after.Streak >= before.Streak && after.Longest >= before.Longest && after.Now.Share >= before.Now.Share);
+        Assert.True(after.Streak >= before.Streak && after.Longest >= before.Longest && after.ThisWeek.Share >= before.ThisWeek.Share);
     });
 
     [Fact]

@@ -216,7 +216,7 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
 
     public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body)
     {
-        if (!CallbackSignature.IsRight(settings.Secret, timestamp, signature, body, wall.Now)) return new GatewayCallback.NotSigned();
+        if (!CallbackSignature.IsRight(settings.Secret, timestamp, signature, body, wall.Moment)) return new GatewayCallback.NotSigned();
         try
         {
             var callback = JsonSerializer.Deserialize<CallbackBody>(body, Json);

@@ -5,13 +5,13 @@ namespace BrightCircle.App.Clock;
 /// <summary>Real time, for what the outside world stamps: signatures, time-outs. Everything else reads <see cref="IClock"/>.</summary>
 public interface IWallClock
 {
-    Instant Now { get; }
+    Instant Moment { get; }
 }
 
 public sealed class WallClock : IWallClock
 {
     // The one place where the machine's clock is read.
-    public Instant Now => SystemClock.Instance.GetCurrentInstant();
+    public Instant Moment => SystemClock.Instance.GetCurrentInstant();
 }
 
 /// <summary>
@@ -23,11 +23,11 @@ public sealed class HouseClock(IWallClock wall) : IClock
     volatile Setting setting = new(Duration.Zero, null);
 
     /// <summary>To the microsecond, as the database keeps it: a moment read back is the moment that was written.</summary>
-    public Instant GetCurrentInstant() => setting is { Standing: { } at } ? at : Whole(wall.Now + setting.Ahead);
+    public Instant GetCurrentInstant() => setting is { Standing: { } at } ? at : Whole(wall.Moment + setting.Ahead);
 
     static Instant Whole(Instant moment) => Instant.FromUnixTimeTicks(moment.ToUnixTimeTicks() / 10 * 10);
 
-    public Instant Now => GetCurrentInstant();
+    public Instant Moment => GetCurrentInstant();
     public Duration Ahead => setting.Ahead;
     public bool IsStanding => setting.Standing is not null;
 
@@ -39,7 +39,7 @@ public sealed class HouseClock(IWallClock wall) : IClock
     public Duration LetGo()
     {
         var s = setting;
-        if (s.Standing is { } at) setting = new(at - wall.Now, null);
+        if (s.Standing is { } at) setting = new(at - wall.Moment, null);
         return setting.Ahead;
     }
 

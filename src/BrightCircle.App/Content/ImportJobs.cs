@@ -29,7 +29,7 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
     public async Task<(ImportRun Run, ImportReport? Report)?> Find(long id, CancellationToken ct)
     {
         if (await Ask(db => db.ImportRuns.AsNoTracking().FirstOrDefaultAsync(i => i.Id == id, ct)) is not { } run) return null;
-        if (run.Report is null && run.Failed is null && run.BeatAt < wall.Now - Silence)
+        if (run.Report is null && run.Failed is null && run.BeatAt < wall.Moment - Silence)
             run.Failed = "It stopped on the way: the machine it ran on went away. Begin it again; what came in stays, and nothing is doubled.";
         return (run, run.Report is null ? null : JsonSerializer.Deserialize<ImportReport>(run.Report, CoreJson.Options));
     }
@@ -48,8 +48,8 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
             Path = Path.GetFileName(path),
             Kind = kind,
             Piece = piece.Length > 200 ? piece[..200] : piece,
-            StartedAt = wall.Now,
-            BeatAt = wall.Now
+            StartedAt = wall.Moment,
+            BeatAt = wall.Moment
         }, ct)).Id;
     }
 
@@ -67,8 +67,8 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
                 Path = run.Path,
                 Kind = run.Kind,
                 Piece = run.Piece,
-                StartedAt = wall.Now,
-                BeatAt = wall.Now
+                StartedAt = wall.Moment,
+                BeatAt = wall.Moment
             }, ct)).Id;
         }
         catch (DbUpdateException e) when (e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
@@ -79,7 +79,7 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
 
     async Task<ImportRun> Go(TeamActor by, ImportRun run, CancellationToken ct)
     {
-        var old = wall.Now - Duration.FromDays(1);
+        var old = wall.Moment - Duration.FromDays(1);
         await Ask(async db =>
         {
             db.Add(run);
@@ -155,7 +155,8 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
             {
                 while (await timer.WaitForNextTickAsync(over.Token))
                     await Ask(db => db.ImportRuns.Where(i => i.Id == run.Id)
-                        .ExecuteUpdateAsync(u => u.SetProperty(i => i.BeatAt, wall.Now).SetProperty(i => i.Done, done).SetProperty(i => i.Of, of), over.Token));
+                        .ExecuteUpdateAsync(u => u.SetProperty(i => i.BeatAt, wall.Moment).SetProperty(i => i.Done, done).SetProperty(i => i.Of, of),
+                            over.Token));
             }
             catch (OperationCanceledException) { /* it is done */ }
             catch (NpgsqlException) { /* without a connection there is nothing to say; what comes of it is said at the end */ }

@@ -120,8 +120,8 @@ public sealed class EditingNow(BrightContext db, NpgsqlDataSource source, IWallC
         select name from editing where lesson_id = $1 and account_id <> $2 and at > $5 order by name
         """)
     {
-        Parameters = { new() { Value = lesson.Value }, new() { Value = by.AccountId }, new() { Value = by.Name }, new() { Value = wall.Now },
-        new() { Value = wall.Now - Fresh } }
+        Parameters = { new() { Value = lesson.Value }, new() { Value = by.AccountId }, new() { Value = by.Name }, new() { Value = wall.Moment },
+        new() { Value = wall.Moment - Fresh } }
     };
 
     internal static async Task<IReadOnlyList<string>> Names(NpgsqlDataReader r, CancellationToken ct)

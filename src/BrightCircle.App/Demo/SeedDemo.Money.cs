@@ -54,7 +54,7 @@ public sealed partial class SeedDemo
             MustBe(await s.GetRequiredService<PausePlan>().Do(joined["Maud Ashdene"], holdings.First(h => h.IsPaidFor).Id, new(2026, 12, 20), null, ct)), ct));
         // Other ways to pay, what buyers agree to, something offered beside, vouchers.
         At(Calendar.At(new(2026, 11, 23, 20, 40)), () => Do<Settings.MoneySettings>(async s =>
-            MustBe(await s.Save(owner, s.Now with { Terms = catalogue.Now.Pages.First(p => p.Slug == "terms").Id }, ct))));
+            MustBe(await s.Save(owner, s.AsSet with { Terms = catalogue.Now.Pages.First(p => p.Slug == "terms").Id }, ct))));
         At(Calendar.At(new(2026, 11, 1, 10, 5)), async () =>
         {
             await Do<Settings.MoneySettings>(async s => MustBe(await s.Save(owner, new([new(PayWay.Card, true, "Card", "", 0, false),
@@ -110,7 +110,7 @@ public sealed partial class SeedDemo
     {
         var change = s.GetRequiredService<ChangePlan>();
         var held = holdings.Last(h => h.IsPaidFor && catalogue.Now.PlanById[h.PlanId].IsTier
-            && h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial);
+            && h.StateAt(clock.Moment) is HoldingState.Active or HoldingState.Trial);
         var look = MustBe(await change.Look(member,
             Buyer.Of(await s.GetRequiredService<BrightContext>().Members.FindAsync([member], ct)
                 ?? throw new InvalidOperationException("Nobody of that number."), holdings), held.Id, prices[price], when, ct));

@@ -17,14 +17,14 @@ public sealed partial class SeedDemo
         var mirela = await FindMember(MemberEmail);
         foreach (var id in readers.OrderBy(r => r.Value).Where((_, i) => (i * 7 + weeksAgo) % 10 < 5 - weeksAgo / 4).Append(mirela ?? default)
             .Where(r => r != default).Distinct())
-            if (await reader.Load(id.Value, ct) is { } person && TallyReader.For(catalogue.Now, id, null, Facts(person), tally, clock.Now) is { } may)
+            if (await reader.Load(id.Value, ct) is { } person && TallyReader.For(catalogue.Now, id, null, Facts(person), tally, clock.Moment) is { } may)
                 for (var times = id == mirela ? weeksAgo is 0 or 9 ? 1 : 2 : random.Next(1, 4); times > 0; times--) await Do<Tallies>(
                     async s => MustBe(await s.Mark(may, null, ct)));
     }
 
-    Core.Access.MemberFacts Facts(SignedIn person) => person.FactsAt(clock.Now);
+    Core.Access.MemberFacts Facts(SignedIn person) => person.FactsAt(clock.Moment);
 
-    LessonReader? Reads(SignedIn person, LessonId lesson) => LessonReader.For(catalogue.Now, person.MemberId, person.Name, Facts(person), lesson, clock.Now);
+    LessonReader? Reads(SignedIn person, LessonId lesson) => LessonReader.For(catalogue.Now, person.MemberId, person.Name, Facts(person), lesson, clock.Moment);
 
     async Task TakeCourse(int week, CancellationToken ct)
     {
@@ -35,7 +35,7 @@ public sealed partial class SeedDemo
             foreach (var c in await db.LessonContents.AsNoTracking().Where(c => piece.Outline.Lessons.Select(l => l.Id).Contains(c.LessonId)).ToListAsync(ct))
                 contents[c.LessonId] = c.Blocks;
         });
-        var (at, lessons) = (clock.Now, piece.Outline.Lessons);
+        var (at, lessons) = (clock.Moment, piece.Outline.Lessons);
         var picks = readers.OrderBy(r => r.Value).Where((_, i) => i % 6 == week || i % 19 == 0)
             .Select(id => (Id: id, UpTo: random.Next(1, lessons.Count + 1), Skill: random.Next(100), Sure: random.Next(1, 6), Worried: random.Next(100) < 20))
                 .ToArray();
@@ -156,7 +156,7 @@ public sealed partial class SeedDemo
     {
         var picks = readers.OrderBy(r => r.Value).SelectMany(
             r => parts.Where(_ => random.Next(100) < share).Select(p => (Member: r, Piece: p, Done: random.Next(100) < 45))).ToArray();
-        var at = clock.Now;
+        var at = clock.Moment;
         await Parallel.ForEachAsync(picks.GroupBy(p => p.Member), new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (mine, ct) =>
         {
             var person = await reader.Load(mine.Key.Value, ct);

@@ -89,10 +89,10 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
     {
         while (!lived.IsCancellationRequested)
         {
-            await letters.Now(CancellationToken.None, sent);
+            await letters.Run(CancellationToken.None, sent);
             await Task.Delay(20, lived).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         }
-        await letters.Now(CancellationToken.None, sent);
+        await letters.Run(CancellationToken.None, sent);
     }
 
     void At(Instant when, Func<Task> action) => plan.Enqueue(action, (when, order++));
@@ -386,13 +386,13 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
 
     Task Leave(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
     {
-        var open = holdings.FirstOrDefault(h => h.StateAt(clock.Now) is HoldingState.Active or HoldingState.Trial && Leaving.Possible(h, clock.Now));
+        var open = holdings.FirstOrDefault(h => h.StateAt(clock.Moment) is HoldingState.Active or HoldingState.Trial && Leaving.Possible(h, clock.Moment));
         if (open is not null) MustBe(await s.GetRequiredService<LeavePlan>().Do(member, open.Id, ct));
     }, ct);
 
     Task PayInGrace(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
     {
-        if (!holdings.Any(h => h.StateAt(clock.Now) == HoldingState.Grace)) return;
+        if (!holdings.Any(h => h.StateAt(clock.Moment) == HoldingState.Grace)) return;
         long checkout = 0;
         var page = MustBe(await s.GetRequiredService<GoToTill>().Card(member, id => "http://demo.example/me/card/back/" + (checkout = id), ct));
         await till.Pay(page, DemoTill.Approves);
@@ -401,8 +401,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
 
     Task ComeBack(MemberId member, PriceId price, CancellationToken ct) => With(member, async (holdings, _) =>
     {
-        if (holdings.All(h => h.StateAt(clock.Now) == HoldingState.Over || h.PlanId != catalogue.Now.PriceById[price].PlanId)
-            && holdings.All(h => h.StateAt(clock.Now) is HoldingState.Over || h.PlanId == plans["Meadow"]))
+        if (holdings.All(h => h.StateAt(clock.Moment) == HoldingState.Over || h.PlanId != catalogue.Now.PriceById[price].PlanId)
+            && holdings.All(h => h.StateAt(clock.Moment) is HoldingState.Over || h.PlanId == plans["Meadow"]))
             await Join("", "", price, DemoTill.Approves, member, ct);
     }, ct);
 

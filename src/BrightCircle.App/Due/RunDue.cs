@@ -53,10 +53,10 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
     static readonly Duration PostponedFor = Duration.FromMinutes(10);
 
     /// <summary>Everything that is due now. In real time a thing counts as done when it is done.</summary>
-    public async Task<Happenings> Now(CancellationToken ct = default)
+    public async Task<Happenings> Run(CancellationToken ct = default)
     {
         var happened = new Happenings();
-        while (await Batch(clock.Now, _ => clock.Now, null, happened, ct)) { }
+        while (await Batch(clock.Moment, _ => clock.Moment, null, happened, ct)) { }
         return happened;
     }
 
@@ -67,15 +67,15 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
     {
         while (await NextDue(until, ct) is { } next)
         {
-            if (next > clock.Now) clock.StandAt(next);
-            await Batch(Instant.Min(Instant.Max(next, clock.Now) + Window, until), row => row.ReadyAt, null, happened, ct);
-            await reached(clock.Now);
+            if (next > clock.Moment) clock.StandAt(next);
+            await Batch(Instant.Min(Instant.Max(next, clock.Moment) + Window, until), row => row.ReadyAt, null, happened, ct);
+            await reached(clock.Moment);
         }
         clock.StandAt(until);
     }
 
     /// <summary>Does one row at once, if it is still there and nobody else has it; otherwise a worker does it.</summary>
-    public async Task Row(string key, CancellationToken ct = default) => await Batch(clock.Now, _ => clock.Now, key, new(), ct);
+    public async Task Row(string key, CancellationToken ct = default) => await Batch(clock.Moment, _ => clock.Moment, key, new(), ct);
 
     async Task<Instant?> NextDue(Instant until, CancellationToken ct)
     {
@@ -103,7 +103,7 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
         var first = claimed[0];
         var rows = claimed.TakeWhile(d => d.Kind == first.Kind && d.ReadyAt <= first.ReadyAt + Window).ToList();
         var items = rows.Select(d => new DueItem(d, momentOf(d))).ToList();
-        if (clock.IsStanding && items[0].Moment > clock.Now) clock.StandAt(items[0].Moment);
+        if (clock.IsStanding && items[0].Moment > clock.Moment) clock.StandAt(items[0].Moment);
         var handler = scope.ServiceProvider.GetServices<IDueHandler>().First(h => h.Kind == first.Kind);
         var done = new Happenings();
         try

@@ -48,13 +48,13 @@ public sealed class FileLinks(IServiceScopeFactory scopes, IDataProtectionProvid
 
     public string For(FileId id, string name, int? width = null)
     {
-        var ends = (wall.Now + Last).ToUnixTimeSeconds() / 3600 * 3600 + 3600;
+        var ends = (wall.Moment + Last).ToUnixTimeSeconds() / 3600 * 3600 + 3600;
         var size = width is { } w ? "w" + w.ToString(CultureInfo.InvariantCulture) : "full";
         return string.Create(CultureInfo.InvariantCulture, $"/files/{id.Value}/{size}/{ends}/{Sign($"{id.Value}/{size}/{ends}")}/{Uri.EscapeDataString(name)}");
     }
 
     public bool IsGood(long id, string size, long ends, string signature) =>
-        ends >= wall.Now.ToUnixTimeSeconds()
+        ends >= wall.Moment.ToUnixTimeSeconds()
         && CryptographicOperations.FixedTimeEquals(
             Encoding.ASCII.GetBytes(Sign(string.Create(CultureInfo.InvariantCulture, $"{id}/{size}/{ends}"))), Encoding.ASCII.GetBytes(signature));
 

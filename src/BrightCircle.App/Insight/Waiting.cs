@@ -27,9 +27,9 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
 
     public void Forget() => known = null;
 
-    public async Task<WaitingCounts> Now(CancellationToken ct)
+    public async Task<WaitingCounts> Counts(CancellationToken ct)
     {
-        var now = wall.Now;
+        var now = wall.Moment;
         if (known is { } k && now - k.At < Kept) return k.Counts;
         await using var command = source.CreateCommand($"""
             select (select count(*) from lesson_questions where {OpenQuestion})::int, (select count(*) from sheet_tries where {SheetToRead})::int,

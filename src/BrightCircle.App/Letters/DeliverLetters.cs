@@ -20,7 +20,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
     const int BatchSize = 100;
     const int MostTries = 12;
 
-    public async Task Now(CancellationToken ct = default, Happenings? happened = null)
+    public async Task Run(CancellationToken ct = default, Happenings? happened = null)
     {
         IMailSession? session = null;
         try
@@ -29,7 +29,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             {
                 await using var scope = scopes.CreateAsyncScope();
                 var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
-                var now = clock.Now;
+                var now = clock.Moment;
                 if (session is null && !await db.Letters.AnyAsync(l => l.State == LetterState.Queued && (l.NotBefore == null || l.NotBefore <= now), ct))
                     return;
                 await using var transaction = await db.Database.BeginTransactionAsync(ct);

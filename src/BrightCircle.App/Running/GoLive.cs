@@ -41,7 +41,7 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
 
     public async Task<LeavesWithTrial> Look(CancellationToken ct)
     {
-        var at = wall.Now;
+        var at = wall.Moment;
         await using var command = source.CreateCommand("""
             select (select count(*) from members)::int, (select count(*) from holdings)::int, (select count(*) from payments)::int,
               (select coalesce(sum(amount_minor), 0)::bigint from payments where outcome = 'Approved'), (select count(*) from letters)::int,
@@ -113,7 +113,7 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         await db.Database.ExecuteSqlAsync($"delete from accounts where role is null", ct);
         await db.Database.ExecuteSqlAsync($"update standing_counts set members = 0", ct);
         await db.Database.ExecuteSqlAsync($"delete from due_work where kind not in ('Release', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')", ct);
-        var now = wall.Now;
+        var now = wall.Moment;
         await PlanAgain(now, ct);
         // The mornings of the rehearsal went with it; they go on in real time.
         if (site.OwnerLetters.HasDaily) await OwnerMorning.PutNext(db, ids, catalogue.Now.Calendar, now, ct);

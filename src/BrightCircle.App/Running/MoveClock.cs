@@ -32,7 +32,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
     public async Task<Result<long>> Start(Instant until, CancellationToken ct = default)
     {
         if (catalogue.Now.Site is not { ClockCanMove: true }) return Result.Refused("The clock of a site that is live isn’t moved.");
-        var now = clock.Now;
+        var now = clock.Moment;
         if (until <= now) return Result.Refused("The clock only moves forward.");
         if (until > now + Longest) return Result.Refused("That is too far: move it by 400 days at most.");
         if (await TakeLock(ct) is not { } held) return Result.Refused("The clock is already being moved.");
@@ -70,7 +70,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         }
         var happened = new Happenings();
         foreach (var (what, n) in move.Counts) happened.Add(what, n);
-        clock.StandAt(Instant.Max(move.Reached, clock.Now));
+        clock.StandAt(Instant.Max(move.Reached, clock.Moment));
         _ = Task.Run(() => Run(move.Id, move.ToMoment, happened, held), CancellationToken.None);
         return true;
     }
@@ -125,7 +125,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         {
             try
             {
-                var reached = clock.Now;
+                var reached = clock.Moment;
                 await LetGo();
                 await Save(id, reached, happened, error is null ? ClockMoveState.Done : ClockMoveState.Failed, error);
             }
@@ -143,10 +143,10 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
     {
         await due.Forward(until, happened, async at =>
         {
-            if (withLetters) await letters.Now(ct, happened);
+            if (withLetters) await letters.Run(ct, happened);
             if (reached is not null) await reached(at);
         }, ct);
-        if (withLetters) await letters.Now(ct, happened);
+        if (withLetters) await letters.Run(ct, happened);
     }
 
     /// <summary>Lets the clock go on from where it stands, and remembers how far ahead it is.</summary>
@@ -167,7 +167,7 @@ public sealed partial class MoveClock(IServiceScopeFactory scopes, NpgsqlDataSou
         (move.Reached, move.Counts, move.State, move.Error) = (reached, new(happened.Counts), state, error);
         // Whoever starts meanwhile, or after a cut, doesn't begin before what has happened already.
         if (state == ClockMoveState.Running) await db.Sites.ExecuteUpdateAsync(
-            s => s.SetProperty(x => x.ClockAheadMs, (long)(reached - wall.Now).TotalMilliseconds));
+            s => s.SetProperty(x => x.ClockAheadMs, (long)(reached - wall.Moment).TotalMilliseconds));
         await db.SaveChangesAsync();
     }
 

@@ -25,8 +25,8 @@ public sealed partial class Worker(RunDue due, DeliverLetters letters, Wake wake
                 await wake.Wait(Round, stop);
                 // While the house clock is being moved, the mover does what is due.
                 if (clock.IsStanding || catalogue.Now.Site is null) continue;
-                await due.Now(stop);
-                await letters.Now(stop);
+                await due.Run(stop);
+                await letters.Run(stop);
             }
             catch (OperationCanceledException) when (stop.IsCancellationRequested) { }
             catch (Exception e)

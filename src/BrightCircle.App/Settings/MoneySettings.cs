@@ -21,7 +21,7 @@ public sealed record MoneyDraft(IReadOnlyList<WayDraft> Ways, PayWay Usual, long
 /// <summary>How buyers pay, what they agree to, and what the owner hears of it.</summary>
 public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue, Deeds deeds, IClock clock)
 {
-    public MoneyDraft Now
+    public MoneyDraft AsSet
     {
         get
         {

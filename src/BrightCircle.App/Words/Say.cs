@@ -13,8 +13,9 @@ public static class Say
     /// <summary>"2 of 3 this week, 4 weeks in a row".</summary>
     public static string Words(this TallyStanding s)
     {
-        var week = s.Now.Done > s.Now.Aim ? $"{s.Now.Done} this week, the aim is {s.Now.Aim}" : $"{s.Now.Done} of {s.Now.Aim} this week";
-        return week + (s.Streak > 1 ? $", {s.Streak} weeks in a row" : s.Now.Met ? ", the aim is met" : "");
+        var week = s.ThisWeek.Done > s.ThisWeek.Aim ? $"{s.ThisWeek.Done} this week, the aim is {s.ThisWeek.Aim}"
+            : $"{s.ThisWeek.Done} of {s.ThisWeek.Aim} this week";
+        return week + (s.Streak > 1 ? $", {s.Streak} weeks in a row" : s.ThisWeek.Met ? ", the aim is met" : "");
     }
 
     /// <summary>"£18.00 a month", "£50.00 every 3 months", "£69.00 once", "free".</summary>

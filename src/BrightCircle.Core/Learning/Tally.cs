@@ -49,11 +49,11 @@ public readonly record struct TallyWeek(IsoWeek Week, int Done, int Aim)
 }
 
 /// <summary>How a member's tally stands.</summary>
-/// <param name="Now">The week under way.</param>
+/// <param name="ThisWeek">The week under way.</param>
 /// <param name="Streak">Weeks in a row whose aim was met, up to now. The week under way adds to it once it is met and never breaks it.</param>
 /// <param name="Longest">The longest row of such weeks there has been, this one included.</param>
 /// <param name="InAll">All marks.</param>
-public sealed record TallyStanding(TallyWeek Now, int Streak, int Longest, int InAll, IReadOnlyDictionary<IsoWeek, int> Done, Tally Tally)
+public sealed record TallyStanding(TallyWeek ThisWeek, int Streak, int Longest, int InAll, IReadOnlyDictionary<IsoWeek, int> Done, Tally Tally)
 {
     /// <summary>Works out a standing from how often it was done in each week.</summary>
     /// <param name="done">By week, in any order; the days are those of the member's own zone. Weeks after the one under way are left out.</param>
@@ -76,5 +76,5 @@ public sealed record TallyStanding(TallyWeek Now, int Streak, int Longest, int I
 
     /// <summary>The last weeks, the oldest first, the one under way last.</summary>
     public IReadOnlyList<TallyWeek> Last(int weeks) =>
-        [.. Enumerable.Range(0, weeks).Select(i => Now.Week.Plus(i - weeks + 1)).Select(w => new TallyWeek(w, Done.GetValueOrDefault(w), Tally.AimIn(w)))];
+        [.. Enumerable.Range(0, weeks).Select(i => ThisWeek.Week.Plus(i - weeks + 1)).Select(w => new TallyWeek(w, Done.GetValueOrDefault(w), Tally.AimIn(w)))];
 }

@@ -69,7 +69,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting), Math.Clamp(page, 1, 1_000_000));
         ModelState.Clear();
         List = await letters.Page(Filter, PageNumber, Ct);
-        Undelivered = (await Get<App.Insight.Waiting>().Now(Ct)).Letters;
+        Undelivered = (await Get<App.Insight.Waiting>().Counts(Ct)).Letters;
     }
 
     public async Task<IActionResult> OnPostAside([FromServices] SetLetterAside aside)

@@ -22,7 +22,7 @@ public sealed class SettingsMoneyModel(MoneySettings settings) : DeskPage
         _ => throw new ArgumentOutOfRangeException(nameof(way), way, "No such way."),
     };
 
-    public void OnGet() => Draft = settings.Now;
+    public void OnGet() => Draft = settings.AsSet;
 
     public async Task<IActionResult> OnPost(List<WayDraft>? ways, PayWay usual, long terms, OwnerLetterWhen sale, OwnerLetterWhen failure,
         OwnerLetterWhen dispute)
@@ -32,7 +32,7 @@ public sealed class SettingsMoneyModel(MoneySettings settings) : DeskPage
         var done = await settings.Save(Actor, Draft, Ct);
         if (!done.Ok)
         {
-            if (Draft.Ways.Count == 0) Draft = settings.Now;
+            if (Draft.Ways.Count == 0) Draft = settings.AsSet;
             Refuse(done.Refusal!, done.Field);
             return Page();
         }

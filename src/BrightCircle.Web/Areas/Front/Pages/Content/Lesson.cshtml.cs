@@ -203,7 +203,7 @@ public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart p
             || TallyReader.With(Now, by, Visitor.Person!.ZoneId, tally) is not { } marks) return NotFound();
         var done = await tallies.Mark(marks, run is { } n ? (new BlockId(block), n) : null, Ct);
         if (Request.Headers.ContainsKey("X-Autosave"))
-            return done.Value is { } s ? new JsonResult(new { says = s.Words(), ring = Svg.TallyRing(s.Now).ToString() }) : BadRequest(done.Refusal!);
+            return done.Value is { } s ? new JsonResult(new { says = s.Words(), ring = Svg.TallyRing(s.ThisWeek).ToString() }) : BadRequest(done.Refusal!);
         Tell(done.Value is { } now ? $"{Now.TallyById[tally].Name}: {now.Words()}." : done.Refusal!);
         return Redirect($"{PathOf(Lesson)}#block-{block}");
     }
