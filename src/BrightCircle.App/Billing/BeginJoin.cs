@@ -51,8 +51,9 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
                 return new JoinStart.Refused(refusal);
             if (!Buyer.Of(person, holdings).May(price, Now.Calendar, at)) return new JoinStart.Refused(NotForThem);
             heldBefore = holdings.Any(h => h.PlanId == price.PlanId);
-            country = await db.Checkouts.Where(c => c.MemberId == id && c.Country != null).OrderByDescending(c => c.Id).Select(c => c.Country)
-                .FirstOrDefaultAsync(ct);
+            if (ReviewJoin.AsksCountry(price, Now))
+                country = await db.Checkouts.Where(c => c.MemberId == id && c.Country != null).OrderByDescending(c => c.Id).Select(c => c.Country)
+                    .FirstOrDefaultAsync(ct);
         }
         else
         {

@@ -39,9 +39,8 @@ public sealed class DisputeDecided(BrightContext db, Books books, Tell tell, Cat
             {
                 books.Restored(dispute, item.Moment);
                 books.LookAt(PaymentConcern.DisputeWon, dispute.MemberId, dispute.PaymentId,
-                    $"{dispute.Amount.Format(catalogue.Now.Culture)} of {member.Name} came back. What it had paid for ended when the bank took it; "
-                        + $"give it again on "
-                    + "their page, if that is right.", $"won-{dispute.Id}", item.Moment);
+                    $"{dispute.Amount.Format(catalogue.Now.Culture)} of {member.Name} came back. What it had paid for ended when the bank took it; give it "
+                    + "again on their page, if that is right.", $"won-{dispute.Id}", item.Moment);
             }
             tell.Of(member, new Event.DisputeDecided(dispute.PaymentId, dispute.Amount, order.Won), item.Moment);
             happened.Add(order.Won ? "disputes won" : "disputes lost");

@@ -18,7 +18,13 @@ namespace BrightCircle.App.Billing;
 /// <param name="AsksCountry">How it can be paid depends on where the buyer lives.</param>
 public sealed record JoinReview(Checkout Checkout, Price Price, Plan Plan, Agreement Agreement, PaymentSchedule Schedule,
     IReadOnlyList<(Plan Plan, GivesWay Way)> Replaces, Order Order, ExtraOffer? Extra, IReadOnlyList<WayOffered> Ways, SitePage? Terms,
-    bool AsksCountry);
+    bool AsksCountry)
+{
+    /// <summary>It can't be paid where the buyer lives.</summary>
+    public bool IsFromNowhere => AsksCountry && Checkout.Country is not null && Ways.Count == 0;
+    /// <summary>Whether it can be paid in a way, by what is known of the buyer.</summary>
+    public bool CanBePaidBy(PayWay way) => !Order.NeedsCard || Ways.Any(w => w.Way == way);
+}
 
 /// <param name="Price">What it costs once.</param>
 public sealed record ExtraOffer(Price Price, Plan Plan, CheckoutExtra Offer, bool IsTicked);
@@ -54,7 +60,7 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
                 if (GivesWay.Of(h, now.PlanById[h.PlanId], plan, agreement.Terms, at) is var way and not GivesWay.Stays)
                     replaces.Add((now.PlanById[h.PlanId], way));
         return new(c, price, plan, agreement, PaymentSchedule.For(agreement), replaces, order, ExtraFor(c, price, who, at, now),
-            WaysFor(c, price, order, now), order.NeedsCard ? TermsOf(now) : null, order.NeedsCard && WaysOf(price, now).Any(w => w.Countries.Count > 0));
+            WaysFor(c, price, order, now), order.NeedsCard ? TermsOf(now) : null, order.NeedsCard && AsksCountry(price, now));
     }
 
     /// <summary>What an order is made of, on the terms as they are agreed to.</summary>
@@ -93,6 +99,9 @@ public sealed class ReviewJoin(BrightContext db, Catalogue catalogue, IClock clo
     /// or that isn't known yet and every way is of some countries.</summary>
     internal static IReadOnlyList<WayOffered> WaysFor(Checkout c, Price price, Order order, CatalogueSnapshot now) =>
         order.NeedsCard ? [.. WaysOf(price, now).Where(w => w.IsFor(c.Country))] : [];
+
+    /// <summary>Whether how a price can be paid depends on where somebody lives.</summary>
+    internal static bool AsksCountry(Price price, CatalogueSnapshot now) => WaysOf(price, now).Any(w => w.Countries.Count > 0);
 
     /// <summary>The site's ways, without those that are off for a price.</summary>
     static IReadOnlyList<WayOffered> WaysOf(Price price, CatalogueSnapshot now)

@@ -119,20 +119,29 @@ public sealed record PriceWords(string? Name, string? Button, Availability Avail
         BuyerRule.FormerHolders f => f.Plans,
         _ => throw new InvalidOperationException($"No such rule: {p.Buyers}"),
     }).Select(x => x.Value)],
-        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0, p.Extra?.Price.Value ?? 0, p.Extra?.Words, [.. p.NotBy], p.AsVoucher, Of(p.Buyers)?.Search,
-        Of(p.Buyers)?.Standing, Of(p.Buyers)?.Plan?.Value ?? 0, Iso(Of(p.Buyers)?.From), Iso(Of(p.Buyers)?.To));
+        p.Pause?.MostDays ?? 0, p.Pause?.DaysAYear ?? 0, p.Extra?.Price.Value ?? 0, p.Extra?.Words, [.. p.NotBy], p.AsVoucher)
+    {
+        BuyerSearch = ListOf(p)?.Search,
+        BuyerStanding = ListOf(p)?.Standing,
+        BuyerPlan = ListOf(p)?.Plan?.Value ?? 0,
+        BuyerFrom = LocalInput.Write(ListOf(p)?.From),
+        BuyerTo = LocalInput.Write(ListOf(p)?.To),
+    };
 
-    static MemberFilter? Of(BuyerRule? rule) => (rule as BuyerRule.Listed)?.Filter;
-    static string? Iso(LocalDate? day) => day?.ToString("uuuu-MM-dd", null);
+    static MemberFilter? ListOf(Price p) => (p.Buyers as BuyerRule.Listed)?.Filter;
 
-    /// <summary>The list of members it is for, as it is typed; null where a day can't be read.</summary>
-    internal MemberFilter? ReadList() => Day(BuyerFrom) is { } from && Day(BuyerTo) is { } to
-        ? new(string.IsNullOrWhiteSpace(BuyerSearch) ? null : BuyerSearch.Trim(), BuyerStanding, BuyerPlan == 0 ? null : new PlanId(BuyerPlan), from.Day,
-            to.Day)
-        : null;
-
-    static (LocalDate? Day, bool)? Day(string? typed) => string.IsNullOrWhiteSpace(typed) ? (null, true)
-        : NodaTime.Text.LocalDatePattern.Iso.Parse(typed.Trim()) is { Success: true, Value: { Year: >= 1900 and <= 2200 } day } ? (day, true) : null;
+    /// <summary>The list of members it is for, as it is typed.</summary>
+    internal Result<MemberFilter> ReadList(CatalogueSnapshot now)
+    {
+        if (!LocalInput.TryReadDay(BuyerFrom, out var from)) return Result.Refused("That isn’t a day.", "BuyerFrom");
+        if (!LocalInput.TryReadDay(BuyerTo, out var to)) return Result.Refused("That isn’t a day.", "BuyerTo");
+        var list = new MemberFilter(string.IsNullOrWhiteSpace(BuyerSearch) ? null : BuyerSearch.Trim(), BuyerStanding,
+            BuyerPlan == 0 ? null : new PlanId(BuyerPlan), from, to);
+        return list.IsEverybody ? Result.Refused("Say which members: nothing is chosen, so it would be all of them.", "BuyerSearch")
+            : list.Search?.Length > 120 ? Result.Refused("That is too long; 120 letters are the most.", "BuyerSearch")
+            : list.Plan is { } held && !now.PlanById.ContainsKey(held) ? Result.Refused("That plan isn’t here any more.", "BuyerPlan")
+            : to < from ? Result.Refused("The second day is before the first.", "BuyerTo") : list;
+    }
 }
 
 /// <summary>A price's own words.</summary>

@@ -28,14 +28,12 @@ public sealed class EditPrice(BrightContext db, Catalogue catalogue)
             return Result.Refused("Within a year at least as long as one pause, and at most 366 days.", "PauseYear");
         PlanId[] plans = [.. (words.BuyerPlans ?? []).Select(p => new PlanId(p)).Where(catalogue.Now.PlanById.ContainsKey)];
         if (words.Buyers is BuyersKind.Holders or BuyersKind.FormerHolders && plans.Length == 0) return Result.Refused("Of which plan?", "BuyerPlans");
-        var list = words.ReadList();
+        MemberFilter? list = null;
         if (words.Buyers == BuyersKind.Listed)
         {
-            if (list is null) return Result.Refused("That isn’t a day.", "BuyerFrom");
-            if (list.IsEverybody) return Result.Refused("Say which members: nothing is chosen, so it would be all of them.", "BuyerSearch");
-            if (list.Search?.Length > 120) return Result.Refused("That is too long; 120 letters are the most.", "BuyerSearch");
-            if (list.Plan is { } held && !catalogue.Now.PlanById.ContainsKey(held)) return Result.Refused("That plan isn’t here any more.", "BuyerPlan");
-            if (list.To < list.From) return Result.Refused("The second day is before the first.", "BuyerTo");
+            var read = words.ReadList(catalogue.Now);
+            if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
+            list = read.Value;
         }
         CheckoutExtra? extra = null;
         if (words.ExtraPrice != 0)

@@ -14,7 +14,8 @@ public sealed record OrderView(OrderFile File, BrightPage Page)
         { HoldingId: null } => toTeam ? "The voucher is made when you note the money."
             : "Your voucher is made as soon as the money is here; we write to you then.",
         { Purpose: CheckoutPurpose.Join } => toTeam ? "It is open already, until then." : "It is open for you already, until then.",
-        _ => toTeam ? "What they hold goes on meanwhile." : "What you hold goes on meanwhile.",
+        { Purpose: CheckoutPurpose.ConfirmPayment } => toTeam ? "What they hold goes on meanwhile." : "What you hold goes on meanwhile.",
+        var other => throw new InvalidOperationException($"Nothing waits for the money of {other.Purpose}."),
     };
 
     /// <summary>How it stands, in a sentence.</summary>

@@ -74,9 +74,10 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
             Refuse($"It is {(Review.Order.Due is { } due ? Money(due) : "free")} with what you chose. Look once more, and go on.");
             return Page();
         }
-        if (Review.AsksCountry && Wrong(way) is { } wrong)
+        if (Review.AsksCountry && (Review.Checkout.Country is null || !Review.CanBePaidBy(way)))
         {
-            Refuse(wrong, Review.Checkout.Country is null ? "Country" : "Way");
+            Refuse(Review.Checkout.Country is null ? "Where do you live? How you can pay depends on it." : Review.IsFromNowhere ? NotFromThere
+                : "Where you live it can be paid like this. Choose, and go on.", Review.Checkout.Country is null || Review.IsFromNowhere ? "Country" : "Way");
             return Page();
         }
         var agrees = Review.Terms is null ? Result.Done : await choose.Agree(Review.Checkout.Id, agreed, version, Ct);
@@ -94,10 +95,7 @@ public sealed class JoinReviewModel(ReviewJoin reviews, ChooseOrder choose, GoTo
         return Page();
     }
 
-    /// <summary>Why it can't be paid like that where they live.</summary>
-    string? Wrong(PayWay way) => Review.Checkout.Country is null ? "Where do you live? How you can pay depends on it."
-        : Review.Ways.Count == 0 ? $"We can’t be paid from there yet. Write to us: {Now.Site!.HelpAddress}."
-        : Review.Ways.All(w => w.Way != way) ? "Where you live it can be paid like this. Choose, and go on." : null;
+    public string NotFromThere => $"We can’t be paid from there yet. Write to us: {Now.Site!.HelpAddress}.";
 
     async Task<Result<string>> Place(PayWay way, string back) =>
         await place.Do(Review.Checkout.Id, way, Ct) is { Ok: false } refused ? Result.Refused(refused.Refusal!, refused.Field) : back;

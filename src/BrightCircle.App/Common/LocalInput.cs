@@ -1,7 +1,7 @@
 using NodaTime;
 using NodaTime.Text;
 
-namespace BrightCircle.Web.House;
+namespace BrightCircle.App;
 
 /// <summary>Days and moments as browsers' own fields send and take them (HTML, local date and time strings).</summary>
 public static class LocalInput
@@ -27,6 +27,9 @@ public static class LocalInput
 
     /// <summary>The same, where what isn't a day counts as none.</summary>
     public static LocalDate? DayOrNone(string? typed) => TryReadDay(typed, out var day) ? day : null;
+
+    /// <summary>Null where there is none.</summary>
+    public static string? Write(LocalDate? day) => day is { } d ? LocalDatePattern.Iso.Format(d) : null;
 
     public static string Write(LocalDateTime moment) => Minutes.Format(moment);
 }
