@@ -448,7 +448,9 @@ public class MoneyTests
         var holds = await house.Join(house.Monthly);
         var held = await house.Join(house.Free);
         await house.Get<LeavePlan, Result>(s => s.Do(held, house.Holdings(held).Result[0].Id, default));
+        Assert.Null(App.Words.Say.Buyers(house.Now.PriceById[thanks].Buyers, house.Now));
         Assert.True((await Words(BuyersKind.Holders)).Ok);
+        Assert.Equal("for who holds Keeper", App.Words.Say.Buyers(house.Now.PriceById[thanks].Buyers, house.Now));
         Assert.IsType<JoinStart.Begun>(await Begin(holds));
         Assert.IsType<JoinStart.Refused>(await Begin(held));
         Assert.IsType<JoinStart.Refused>(await Begin(null));
@@ -466,6 +468,7 @@ public class MoneyTests
         Assert.Equal("BuyerSearch", (await List(" ")).Field);
         Assert.Equal("BuyerSearch", (await List(new string('x', 121))).Field);
         Assert.Equal("BuyerFrom", (await List("x", from: "soon")).Field);
+        Assert.Equal("BuyerTo", (await List("x", to: "soon")).Field);
         Assert.Equal("BuyerTo", (await List(null, from: "2026-11-02", to: "2026-11-01")).Field);
         Assert.Equal("BuyerPlan", (await List(null, plan: new(7))).Field);
         Assert.True((await List(null, Standing.Active, house.Keeper, "2026-11-01", "2026-11-30")).Ok);

@@ -127,6 +127,7 @@ public class MoneyPlainTests(DemoSite site)
             Assert.DoesNotContain("Bank transfer", buyer.Text, StringComparison.Ordinal);
             await buyer.Press("Order for £18.00", ("agreed", "true"));
             buyer.Says("At the Saturday market");
+            Assert.Equal("/me", buyer.Link("To what is open"));
             var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tamsin.fell@post.example"));
             Assert.Equal((CheckoutState.Placed, "IE"), (order.State, order.Country));
             await owner.Open($"/desk/orders/{order.Id}");

@@ -1,4 +1,5 @@
 using System.Globalization;
+using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Offer;
@@ -16,6 +17,21 @@ public static class Say
         var week = s.ThisWeek.Done > s.ThisWeek.Aim ? $"{s.ThisWeek.Done} this week, the aim is {s.ThisWeek.Aim}"
             : $"{s.ThisWeek.Done} of {s.ThisWeek.Aim} this week";
         return week + (s.Streak > 1 ? $", {s.Streak} weeks in a row" : s.ThisWeek.Met ? ", the aim is met" : "");
+    }
+
+    /// <summary>For whom a price is, in a few words; null for anybody.</summary>
+    public static string? Buyers(BuyerRule? rule, CatalogueSnapshot now)
+    {
+        string Names(IReadOnlyList<PlanId> plans) => string.Join(", ", plans.Select(p => now.PlanName(p)));
+        return rule switch
+        {
+            null => null,
+            BuyerRule.Holders h => $"for who holds {Names(h.Plans)}",
+            BuyerRule.FormerHolders f => $"for who held {Names(f.Plans)}",
+            BuyerRule.Newcomers => "for newcomers",
+            BuyerRule.Listed => "for a list of members",
+            _ => throw new InvalidOperationException($"No such rule: {rule}"),
+        };
     }
 
     /// <summary>"£18.00 a month", "£50.00 every 3 months", "£69.00 once", "free".</summary>
