@@ -226,6 +226,12 @@ public static class AppSetup
         services.AddScoped<OwnSettings>();
         services.AddScoped<SignInByLink>();
         services.AddScoped<MemberList>();
+        services.AddScoped<ConditionSql>();
+        services.AddScoped<Audiences>();
+        services.AddScoped<MemberTags>();
+        services.AddScoped<OwnFields>();
+        services.AddScoped<TeamNotes>();
+        services.AddSingleton<SeenMembers>();
         services.AddScoped<MemberPageQuery>();
         services.AddScoped<PaymentList>();
         services.AddScoped<CompareBooks>();

@@ -29,6 +29,10 @@ public static class CoreJson
         o.Converters.Add(new IdConverter<HoldingId>());
         o.Converters.Add(new IdConverter<PaymentId>());
         o.Converters.Add(new IdConverter<CohortId>());
+        o.Converters.Add(new IdConverter<EditionId>());
+        o.Converters.Add(new IdConverter<TagId>());
+        o.Converters.Add(new IdConverter<OwnFieldId>());
+        o.Converters.Add(new IdConverter<AudienceId>());
         o.Converters.Add(new InstantConverter());
         o.Converters.Add(new LocalDateConverter());
         o.Converters.Add(new LocalDateTimeConverter());

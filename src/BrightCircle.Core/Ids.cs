@@ -21,3 +21,6 @@ public readonly record struct BlockId(long Value) : ITypedId<BlockId> { public s
 public readonly record struct TallyId(long Value) : ITypedId<TallyId> { public static TallyId From(long value) => new(value); }
 public readonly record struct FileId(long Value) : ITypedId<FileId> { public static FileId From(long value) => new(value); }
 public readonly record struct CohortId(long Value) : ITypedId<CohortId> { public static CohortId From(long value) => new(value); }
+public readonly record struct TagId(long Value) : ITypedId<TagId> { public static TagId From(long value) => new(value); }
+public readonly record struct OwnFieldId(long Value) : ITypedId<OwnFieldId> { public static OwnFieldId From(long value) => new(value); }
+public readonly record struct AudienceId(long Value) : ITypedId<AudienceId> { public static AudienceId From(long value) => new(value); }

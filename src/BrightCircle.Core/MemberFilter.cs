@@ -24,8 +24,12 @@ public enum Standing
 /// <param name="Plan">Who holds it now, beside whatever else they hold.</param>
 /// <param name="From">Joined on this day of the site or later.</param>
 /// <param name="To">Joined on this day of the site or before.</param>
-public sealed record MemberFilter(string? Search = null, Standing? Standing = null, PlanId? Plan = null, LocalDate? From = null, LocalDate? To = null)
+/// <param name="Tag">Who bears it.</param>
+/// <param name="Audience">Who belongs to it.</param>
+public sealed record MemberFilter(string? Search = null, Standing? Standing = null, PlanId? Plan = null, LocalDate? From = null, LocalDate? To = null,
+    TagId? Tag = null, AudienceId? Audience = null)
 {
     /// <summary>It narrows nothing: everybody fits.</summary>
-    public bool IsEverybody => string.IsNullOrWhiteSpace(Search) && Standing is null && Plan is null && From is null && To is null;
+    public bool IsEverybody => string.IsNullOrWhiteSpace(Search) && Standing is null && Plan is null && From is null && To is null
+        && Tag is null && Audience is null;
 }

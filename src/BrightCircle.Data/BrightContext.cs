@@ -74,6 +74,13 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<CouponUse> CouponUses => Set<CouponUse>();
     public DbSet<ChargeAsk> ChargeAsks => Set<ChargeAsk>();
     public DbSet<PaymentToLookAt> PaymentsToLookAt => Set<PaymentToLookAt>();
+    public DbSet<Tag> Tags => Set<Tag>();
+    public DbSet<MemberTag> MemberTags => Set<MemberTag>();
+    public DbSet<OwnField> OwnFields => Set<OwnField>();
+    public DbSet<OwnFieldValue> OwnFieldValues => Set<OwnFieldValue>();
+    public DbSet<TeamNote> TeamNotes => Set<TeamNote>();
+    public DbSet<LastSeen> LastSeen => Set<LastSeen>();
+    public DbSet<Audience> Audiences => Set<Audience>();
     public DbSet<SignInLink> SignInLinks => Set<SignInLink>();
     public DbSet<Letter> Letters => Set<Letter>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
@@ -89,6 +96,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
         Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>();
+        Id<TagId>(); Id<OwnFieldId>(); Id<AudienceId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();
     }

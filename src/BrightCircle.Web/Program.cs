@@ -1,5 +1,6 @@
 using BrightCircle.App.Demo;
 using BrightCircle.App.Insight;
+using BrightCircle.App.Members;
 using BrightCircle.App.Running;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -22,6 +23,7 @@ if (command is null)
 {
     builder.Services.AddHostedService<CatalogueListener>();
     builder.Services.AddHostedService<DoorwayWriter>();
+    builder.Services.AddHostedService<SeenWriter>();
     if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>();
 }
 

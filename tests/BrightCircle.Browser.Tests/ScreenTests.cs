@@ -39,7 +39,10 @@ public partial class ScreenTests(DemoSite site)
             .. SheetAndForm(db), "/desk/tallies", "/desk/tallies/new", $"/desk/tallies/{now.Tallies[0].Id.Value}", "/desk/files",
                 $"/desk/files/{db.Files.OrderBy(f => f.Id).First().Id.Value}", "/desk/marking", "/desk/questions?all=true", "/desk/trash",
                 "/desk/search?q=sugar", "/desk/import", "/desk/calendar", "/desk/settings/content", "/desk/doorway/site",
-                    $"/desk/doorway/piece/{Piece("Three quiet winter checks").Id.Value}", "/desk/keys",
+                    $"/desk/doorway/piece/{Piece("Three quiet winter checks").Id.Value}", "/desk/keys", "/desk/audiences", "/desk/audiences/new",
+            $"/desk/audiences/{now.Audiences.First(a => a.Name == "Could help newcomers").Id.Value}?with={now.Audiences[0].Id.Value}", "/desk/tags",
+            $"/desk/tags/{now.Tags.First(t => t.IsByItself).Id.Value}", $"/desk/fields/{now.OwnFields.First(f => f.Choices.Count > 0).Id.Value}",
+            $"/desk/members/{member}/fields", "/desk/members/tag", $"/desk/members?tag={now.Tags[0].Id.Value}",
             $"/desk/keys/{db.KeyLinks.First().Id}", "/desk/members/move-in", "/desk/members/give", $"/desk/members/batches/{db.PeopleBatches.First().Id}",
             "/desk/pages", $"/desk/pages/{now.Pages.First(p => p.Kind == SitePageKind.Plan).Id}", "/desk/settings/menu", "/desk/settings/journal",
             "/desk/editions", "/desk/editions?span=12", "/desk/editions/new", $"/desk/editions/{now.Editions[^1].Id.Value}", "/desk/members",
@@ -72,7 +75,7 @@ public partial class ScreenTests(DemoSite site)
         var member = db.Members.First(m => m.Email == SeedDemo.MemberEmail).Id;
         var holding = db.Holdings.First(h => h.MemberId == member && !h.IsOver).Id.Value;
         var payment = db.Payments.First(p => p.MemberId == member).Id.Value;
-        return ["/me", "/me/kept", "/me/calendar", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
+        return ["/me", "/me/about", "/me/kept", "/me/calendar", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
             $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter",
             $"/read/{Piece("Three quiet winter checks").Id.Value}",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),

@@ -4,6 +4,7 @@ using BrightCircle.Core;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using BrightCircle.Data;
@@ -31,6 +32,22 @@ public sealed class PacesPart(IReadOnlyList<PieceTimeline> timelines, IReadOnlyL
     public IReadOnlyList<Cohort> Cohorts { get; } = cohorts;
     public ILookup<PieceId, PieceTimeline> TimelinesOf { get; } = timelines.ToLookup(t => t.Piece);
     public ILookup<PieceId, Cohort> CohortsOf { get; } = cohorts.ToLookup(c => c.Piece);
+}
+
+/// <summary>What members are told apart by: tags, fields of the owner's own, and audiences.</summary>
+public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> fields, IReadOnlyList<Audience> audiences)
+{
+    public static PeoplePart None { get; } = new([], [], []);
+    /// <summary>By group, then by name.</summary>
+    public IReadOnlyList<Tag> Tags { get; } = [.. tags.OrderBy(t => t.Group, StringComparer.CurrentCultureIgnoreCase)
+        .ThenBy(t => t.Name, StringComparer.CurrentCultureIgnoreCase)];
+    public IReadOnlyDictionary<TagId, Tag> TagById { get; } = tags.ToDictionary(t => t.Id);
+    /// <summary>In the owner's order.</summary>
+    public IReadOnlyList<OwnField> Fields { get; } = [.. fields.OrderBy(f => f.Order).ThenBy(f => f.Id.Value)];
+    public IReadOnlyDictionary<OwnFieldId, OwnField> FieldById { get; } = fields.ToDictionary(f => f.Id);
+    /// <summary>By name.</summary>
+    public IReadOnlyList<Audience> Audiences { get; } = [.. audiences.OrderBy(a => a.Name, StringComparer.CurrentCultureIgnoreCase)];
+    public IReadOnlyDictionary<AudienceId, Audience> AudienceById { get; } = audiences.ToDictionary(a => a.Id);
 }
 
 /// <summary>What is on the shelves: all that isn't in the trash, with outlines.</summary>
@@ -130,6 +147,7 @@ public sealed class CatalogueSnapshot
     public CultureInfo Culture { get; }
 
     public PacesPart Paces { get; }
+    public PeoplePart People { get; }
 
     /// <summary>The pages the owner wrote, those that aren't public too.</summary>
     public IReadOnlyList<SitePage> Pages { get; }
@@ -152,9 +170,9 @@ public sealed class CatalogueSnapshot
     public bool IsQuiet(PieceId piece) => quiet.Contains(piece);
 
     public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies,
-        PacesPart paces, IReadOnlyList<SitePage> pages)
+        PacesPart paces, IReadOnlyList<SitePage> pages, PeoplePart people)
     {
-        (Site, Offer, Content, Tallies, Paces, Pages) = (site, offer, content, tallies, paces, pages);
+        (Site, Offer, Content, Tallies, Paces, Pages, People) = (site, offer, content, tallies, paces, pages, people);
         TallyById = tallies.ToDictionary(t => t.Id);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
         doorways = content.Pieces.ToDictionary(p => p.Id, p =>
@@ -169,7 +187,7 @@ public sealed class CatalogueSnapshot
     /// <summary>The same with some pieces read anew, or gone.</summary>
     internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
         new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions,
-            Tallies, Paces, Pages);
+            Tallies, Paces, Pages, People);
 
     /// <summary>The book as it would be with other plans, or other paces.</summary>
     public AccessBook BookWith(IReadOnlyList<Plan>? plans = null, IReadOnlyList<PieceTimeline>? timelines = null, IReadOnlyList<Cohort>? cohorts = null) =>
@@ -185,6 +203,10 @@ public sealed class CatalogueSnapshot
     public IReadOnlyDictionary<ShelfId, Shelf> ShelfById => Content.ShelfById;
     public IReadOnlyDictionary<PieceId, Piece> PieceById => Content.PieceById;
     public IReadOnlyDictionary<LessonId, Lesson> LessonById => Content.LessonById;
+    public IReadOnlyList<Tag> Tags => People.Tags;
+    public IReadOnlyDictionary<TagId, Tag> TagById => People.TagById;
+    public IReadOnlyList<OwnField> OwnFields => People.Fields;
+    public IReadOnlyList<Audience> Audiences => People.Audiences;
     public IReadOnlyList<Edition> Editions => Releases.Editions;
     public IReadOnlyDictionary<EditionId, Edition> EditionById => Releases.EditionById;
     public ILookup<EditionId, Piece> PartsOf => Releases.PartsOf;

@@ -79,6 +79,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         var proved = readers.Select(r => r.Value).ToArray();
         await Do<BrightContext>(db => db.Users.Where(a => proved.Contains(a.Id)).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true), ct));
         happened.Add(sent);
+        await Marks(ct);
         await till.SetCallbacks("After");
         await mover.LetGo();
         return happened;

@@ -13,7 +13,7 @@ public sealed record MemberListing(MemberFilter Filter, string Sort = "joined", 
 
 public sealed record MemberRow(MemberId Id, string Name, string Email, Standing Standing, PlanId? PlanId, Instant StandingSince, Instant JoinedAt);
 
-public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clock)
+public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clock, ConditionSql sql)
 {
     public const int PageSize = 50;
 
@@ -31,13 +31,13 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clo
     public async Task<IReadOnlyList<MemberRow>> First(MemberListing listing, int most, CancellationToken ct) =>
         await Sorted(Query(listing.Filter), listing).Take(most).Select(Row).ToListAsync(ct);
 
-    static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
+    internal static readonly System.Linq.Expressions.Expression<Func<Member, MemberRow>> Row =
         m => new(m.Id, m.Name, m.Email, m.Standing, m.StandingPlanId, m.StandingSince, m.JoinedAt);
 
     public Task<int> Count(MemberFilter filter, CancellationToken ct) => Query(filter).CountAsync(ct);
 
     /// <summary>The same as <see cref="Buyer.Fits"/>, asked of the database.</summary>
-    internal IQueryable<Member> Query(MemberFilter f)
+    public IQueryable<Member> Query(MemberFilter f)
     {
         var query = db.Members.AsNoTracking();
         if (!string.IsNullOrWhiteSpace(f.Search)) query = query.Where(m => EF.Functions.ILike(m.Name + " " + m.Email, Like.Containing(f.Search), Like.Escape));
@@ -58,6 +58,10 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clo
             var end = calendar.At(to.PlusDays(1).AtMidnight());
             query = query.Where(m => m.JoinedAt < end);
         }
+        if (f.Tag is { } tag) query = query.Where(sql.Of(new Condition.Tagged(tag)));
+        // An audience that is gone is nobody's.
+        if (f.Audience is { } audience)
+            query = query.Where(sql.Of(catalogue.Now.People.AudienceById.TryGetValue(audience, out var a) ? a.Condition : new Condition.AnyOf([])));
         return query;
     }
 
@@ -75,13 +79,15 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clo
 
     /// <summary>The filtered list as CSV (RFC 4180, UTF-8 with BOM), streamed row by row. Cells that a spreadsheet would run as a formula are made
     /// harmless.</summary>
-    public async Task WriteCsv(MemberListing listing, Stream to, CancellationToken ct)
+    public Task WriteCsv(MemberListing listing, Stream to, CancellationToken ct) => WriteCsv(Sorted(Query(listing.Filter), listing), to, ct);
+
+    internal async Task WriteCsv(IQueryable<Member> members, Stream to, CancellationToken ct)
     {
         var now = catalogue.Now;
         await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
         await using var csv = Csv.Writer(text);
         csv.WriteRecord(["name", "email", "standing", "tier", "standing since", "joined"]);
-        await foreach (var m in Sorted(Query(listing.Filter), listing).Select(Row).AsAsyncEnumerable().WithCancellation(ct))
+        await foreach (var m in members.Select(Row).AsAsyncEnumerable().WithCancellation(ct))
             csv.WriteRecord([m.Name, m.Email, m.Standing.Word(), now.PlanName(m.PlanId), Iso(m.StandingSince), Iso(m.JoinedAt)]);
         await csv.FlushAsync(ct);
 

@@ -1,3 +1,4 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Access;
@@ -11,7 +12,8 @@ namespace BrightCircle.App.Members;
 
 public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters,
     int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places,
-        IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, IReadOnlySet<CohortId> Cohorts)
+        IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, IReadOnlySet<CohortId> Cohorts,
+        IReadOnlyList<TagId> Tags, IReadOnlyDictionary<OwnFieldId, string> Fields, IReadOnlyList<TeamNote> Notes, Instant? SeenAt)
 {
     /// <summary>What decisions about them rest on, as known at a moment.</summary>
     public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places,
@@ -19,7 +21,7 @@ public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, 
 }
 
 /// <summary>Everything the team sees of one member.</summary>
-public sealed class MemberPageQuery(BrightContext db)
+public sealed class MemberPageQuery(BrightContext db, Catalogue catalogue, ConditionSql sql)
 {
     /// <summary>In one round trip.</summary>
     public async Task<MemberFile?> Load(MemberId id, CancellationToken ct)
@@ -37,9 +39,16 @@ public sealed class MemberPageQuery(BrightContext db)
         var places = trip.List(db.PiecePlaces.Where(p => p.MemberId == id && !p.Waiting).Select(p => p.PieceId));
         var cohorts = trip.List(db.CohortMembers.Where(c => c.MemberId == id).Select(c => c.CohortId));
         var (openings, tallies) = MemberReader.OpeningsAndTallies(trip, id);
+        var tags = trip.List(db.MemberTags.Where(t => t.MemberId == id).Select(t => t.TagId));
+        var following = catalogue.Now.Tags.Where(t => t.IsByItself)
+            .Select(t => (t.Id, Fits: trip.Count(sql.Members(t.Follows!).Where(m => m.Id == id)))).ToArray();
+        var fields = trip.List(db.OwnFieldValues.AsNoTracking().Where(v => v.MemberId == id));
+        var notes = trip.List(db.TeamNotes.AsNoTracking().Where(n => n.MemberId == id).OrderByDescending(n => n.At).ThenByDescending(n => n.Id));
+        var seen = trip.List(db.LastSeen.Where(s => s.MemberId == id).Select(s => s.At));
         await trip.Ask(ct);
         return member.Value is { } m ? new(m, holdings.Value, payments.Value, letters.Value, letterCount.Value, journal.Value, journalCount.Value,
             account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value,
-            cohorts.Value.ToHashSet()) : null;
+            cohorts.Value.ToHashSet(), [.. tags.Value, .. following.Where(f => f.Fits.Value > 0).Select(f => f.Id)],
+            fields.Value.ToDictionary(f => f.FieldId, f => f.Text), notes.Value, seen.Value.Count > 0 ? seen.Value[0] : null) : null;
     }
 }

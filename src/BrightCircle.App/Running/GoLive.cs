@@ -36,7 +36,8 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
             "cards", "letters", "journal",
             "standing_changes",
         "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",
-            "cohort_members", "promise_moves", "price_moves", "promise_versions", "deeds", "doorway_days", "receipt_counters", "clock_moves", "members",
+            "cohort_members", "member_tags", "own_field_values", "team_notes", "last_seen",
+            "promise_moves", "price_moves", "promise_versions", "deeds", "doorway_days", "receipt_counters", "clock_moves", "members",
     ];
 
     public async Task<LeavesWithTrial> Look(CancellationToken ct)

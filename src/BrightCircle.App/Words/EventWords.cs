@@ -77,6 +77,10 @@ public static class EventWords
             Event.GotPlace g => $"has a place in “{g.Title}”",
             Event.PromiseMoved m => $"has version {m.To} of what {Plan(m.Plan)} promises, instead of version {m.From}",
             Event.LetterRefused r => $"could not be written to: {r.Reason}",
+            Event.TagPutOn t => $"bears the tag {t.Name}",
+            Event.TagTakenOff t => $"bears the tag {t.Name} no more",
+            Event.FieldFilled { Text.Length: 0 } f => $"has nothing in {f.Name} any more",
+            Event.FieldFilled f => $"has {f.Name}: {f.Text}",
             Event.Noted n => n.Text,
             _ => throw new InvalidOperationException($"{e.Kind} has no words."),
         };

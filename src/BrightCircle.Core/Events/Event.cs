@@ -54,6 +54,9 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(GotPlace), "got-place")]
 [JsonDerivedType(typeof(PromiseMoved), "promise-moved")]
 [JsonDerivedType(typeof(LetterRefused), "letter-refused")]
+[JsonDerivedType(typeof(TagPutOn), "tag-put-on")]
+[JsonDerivedType(typeof(TagTakenOff), "tag-taken-off")]
+[JsonDerivedType(typeof(FieldFilled), "field-filled")]
 [JsonDerivedType(typeof(Noted), "noted")]
 public abstract record Event
 {
@@ -185,6 +188,13 @@ public abstract record Event
     /// <param name="Move">The act by which many were moved.</param>
     public sealed record PromiseMoved(HoldingId Holding, PlanId Plan, int From, int To, long Move) : Event;
     public sealed record LetterRefused(long Letter, string Subject, string Reason) : Event;
+    /// <param name="Name">As it was called then.</param>
+    public sealed record TagPutOn(TagId Tag, string Name) : Event;
+    public sealed record TagTakenOff(TagId Tag, string Name) : Event;
+    /// <summary>Something stands in one of the owner's own fields, or nothing any more.</summary>
+    /// <param name="Name">As it was called then.</param>
+    /// <param name="Text">What stands there now; empty for nothing.</param>
+    public sealed record FieldFilled(OwnFieldId Field, string Name, string Text) : Event;
     /// <summary>A line in words, from before events were typed.</summary>
     public sealed record Noted(string Text) : Event;
 }

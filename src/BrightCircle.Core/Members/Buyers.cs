@@ -30,5 +30,7 @@ public sealed record Buyer(string Name, string Email, Standing Standing, Instant
         && (filter.Standing is not { } standing || Standing == standing)
         && (filter.Plan is not { } plan || Holdings.Any(h => h.PlanId == plan && h.IsHeldAt(moment)))
         && (filter.From is not { } from || calendar.Date(joined) >= from)
-        && (filter.To is not { } to || calendar.Date(joined) <= to);
+        && (filter.To is not { } to || calendar.Date(joined) <= to)
+        // Tags and audiences are asked of the database only; the list of a price names neither.
+        && filter is { Tag: null, Audience: null };
 }

@@ -1129,6 +1129,37 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("tallies", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Members.Audience", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Condition")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("condition");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("name");
+
+                    b.HasKey("Id")
+                        .HasName("pk_audiences");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_audiences_name");
+
+                    b.ToTable("audiences", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Members.Holding", b =>
                 {
                     b.Property<long>("Id")
@@ -1461,6 +1492,54 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("openings", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Members.OwnField", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<bool>("AskedAtJoining")
+                        .HasColumnType("boolean")
+                        .HasColumnName("asked_at_joining");
+
+                    b.Property<bool>("ByMembers")
+                        .HasColumnType("boolean")
+                        .HasColumnName("by_members");
+
+                    b.Property<string>("Choices")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("choices");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(60)
+                        .HasColumnType("character varying(60)")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Order")
+                        .HasColumnType("integer")
+                        .HasColumnName("order");
+
+                    b.HasKey("Id")
+                        .HasName("pk_own_fields");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_own_fields_name");
+
+                    b.ToTable("own_fields", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_own_fields_kind_known", "\"kind\" in ('Text', 'Number', 'Date', 'Choice')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Members.StandingChange", b =>
                 {
                     b.Property<long>("Id")
@@ -1507,6 +1586,45 @@ namespace BrightCircle.Data.Migrations
                             t.HasCheckConstraint("ck_standing_changes_from_known", "\"from\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed', 'Paused')");
 
                             t.HasCheckConstraint("ck_standing_changes_to_known", "\"to\" in ('Guest', 'Trial', 'Active', 'Grace', 'Ending', 'Lapsed', 'Paused')");
+                        });
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Members.Tag", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<int>("Colour")
+                        .HasColumnType("integer")
+                        .HasColumnName("colour");
+
+                    b.Property<string>("Follows")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("follows");
+
+                    b.Property<string>("Group")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("group");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("name");
+
+                    b.HasKey("Id")
+                        .HasName("pk_tags");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_tags_name");
+
+                    b.ToTable("tags", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_tags_colour", "colour between 1 and 8");
                         });
                 });
 
@@ -2909,6 +3027,25 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.LastSeen", b =>
+                {
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.HasKey("MemberId")
+                        .HasName("pk_last_seen");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_last_seen_at");
+
+                    b.ToTable("last_seen", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
                 {
                     b.Property<long>("LessonId")
@@ -3195,6 +3332,34 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.MemberTag", b =>
+                {
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<long>("TagId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("tag_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.HasKey("MemberId", "TagId")
+                        .HasName("pk_member_tags");
+
+                    b.HasIndex("TagId")
+                        .HasDatabaseName("ix_member_tags_tag_id");
+
+                    b.ToTable("member_tags", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Note", b =>
                 {
                     b.Property<long>("MemberId")
@@ -3221,6 +3386,39 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_notes_lesson_id");
 
                     b.ToTable("notes", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.OwnFieldValue", b =>
+                {
+                    b.Property<long>("FieldId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("field_id");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<LocalDate?>("Date")
+                        .HasColumnType("date")
+                        .HasColumnName("date");
+
+                    b.Property<decimal?>("Number")
+                        .HasColumnType("numeric")
+                        .HasColumnName("number");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("text");
+
+                    b.HasKey("FieldId", "MemberId")
+                        .HasName("pk_own_field_values");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_own_field_values_member_id");
+
+                    b.ToTable("own_field_values", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.PeopleBatch", b =>
@@ -4044,6 +4242,41 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("tally_marks", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.TeamNote", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasMaxLength(4000)
+                        .HasColumnType("character varying(4000)")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_team_notes");
+
+                    b.HasIndex("MemberId", "At")
+                        .HasDatabaseName("ix_team_notes_member_id_at");
+
+                    b.ToTable("team_notes", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.TermsText", b =>
                 {
                     b.Property<long>("PageId")
@@ -4763,6 +4996,16 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_key_links_prices_price_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.LastSeen", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_last_seen_members_member_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.LessonContent", b =>
                 {
                     b.HasOne("BrightCircle.Core.Content.Lesson", null)
@@ -4827,6 +5070,23 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_letters_sign_in_links_sign_in_link_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.MemberTag", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_member_tags_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Tag", null)
+                        .WithMany()
+                        .HasForeignKey("TagId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_member_tags_tags_tag_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Note", b =>
                 {
                     b.HasOne("BrightCircle.Core.Content.Lesson", null)
@@ -4842,6 +5102,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_notes_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.OwnFieldValue", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.OwnField", null)
+                        .WithMany()
+                        .HasForeignKey("FieldId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_own_field_values_own_fields_field_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_own_field_values_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.PiecePace", b =>
@@ -5022,6 +5299,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_tally_marks_tallies_tally_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TeamNote", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_team_notes_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Upload", b =>

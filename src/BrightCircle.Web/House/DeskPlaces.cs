@@ -72,6 +72,12 @@ public static class DeskPlaces
             + "payment, leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
         new("add", "Add a person", "bi-person-plus", "/desk/members/add", "new invite create member gift",
             "Somebody who didn’t join by themselves. They hold nothing until you give them something.", Under: "members", InRow: false),
+        new("audiences", "Audiences", "bi-people-fill", "/desk/audiences", "segment condition filter saved view list group who count live",
+            "An audience is a sentence about members, put together from lines. It is counted anew each time it is looked at, so nobody has to keep "
+            + "it. Two can be laid beside each other, and each can be shown as the list of members.", Under: "members"),
+        new("tags", "Tags & fields", "bi-tags", "/desk/tags", "tag label mark colour own custom field attribute property ask",
+            "A tag is a word that members bear: put on by hand, or following a condition by itself. An own field holds what you want to know of "
+            + "them, and can be asked of whoever joins. Both can be used in audiences.", Under: "members"),
         new("keys", "Key links", "bi-key", "/desk/keys", "invite voucher gift link access code free elsewhere",
             "A key link gives a tier or a pass to whoever opens it, without paying here. It can be used so often, until a day, and taken back at "
             + "any time; who used it keeps what they have. Links travel, so set a number of uses where it matters.", Under: "members"),

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using BrightCircle.App.Access;
+using BrightCircle.App.Members;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
@@ -79,7 +80,8 @@ public sealed class Visitor
 }
 
 /// <summary>Works out the visitor, and leads to the set-up while there is no site.</summary>
-public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue, IClock clock, MemberReader reader, IDataProtectionProvider protection)
+public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue, IClock clock, MemberReader reader, SeenMembers seen,
+    IDataProtectionProvider protection)
 {
     public const string Cookie = "bright-looking-as";
     readonly IDataProtector protector = protection.CreateProtector("looking-as");
@@ -109,6 +111,7 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
             look = found.IsVisitor || lookingAs is not null ? found : null;
         }
         visitor.Become(signedIn, look, lookingAs, clock.GetCurrentInstant());
+        if (visitor.Recorded is { } here) seen.Here(here);
         await next(http);
     }
 

@@ -87,6 +87,27 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     /// <summary>What can be paused, or is.</summary>
     public bool CanPause(Holding h) => Pausing.Refuses(h, Now.Calendar.Date(Moment).PlusDays(1), null, byTeam: true, Moment) is null;
 
+    IActionResult Said(long id, Result done, string well)
+    {
+        Tell(done.Ok ? well : done.Refusal!);
+        return Redirect($"/desk/members/{id}");
+    }
+
+    public async Task<IActionResult> OnPostTag(long id, string? tags, [FromServices] MemberTags use) =>
+        Said(id, await use.PutOn(Actor, new(id), tags, Ct), "It is put on.");
+
+    public async Task<IActionResult> OnPostUntag(long id, long tag, [FromServices] MemberTags use) =>
+        Said(id, await use.TakeOff(Actor, new(id), new(tag), Ct), "It is taken off.");
+
+    public async Task<IActionResult> OnPostNote(long id, string? note, [FromServices] TeamNotes notes) =>
+        Said(id, await notes.Add(Actor, new(id), note, Ct), "Noted.");
+
+    public async Task<IActionResult> OnPostUnnote(long id, long note, [FromServices] TeamNotes notes) =>
+        Said(id, await notes.Remove(Actor, new(id), note, Ct), "The note is taken away.");
+
+    /// <summary>Whether whoever is signed in may take a note away.</summary>
+    public bool MayTakeAway(BrightCircle.Data.TeamNote note) => Actor.Role == BrightCircle.Data.TeamRole.Owner || note.By == Actor.Name;
+
     public async Task<IActionResult> OnPostResume(long id, long holding, [FromServices] PausePlan pause)
     {
         var done = await pause.Resume(new(id), new(holding), Actor, Ct);

@@ -16,7 +16,8 @@ public abstract class MemberFilterPage : DeskPage
     {
         string? Q(string name) => Request.Query[name].ToString() is { Length: > 0 } v ? v : null;
         Listing = new(new(Q("q"), Enum.TryParse<Standing>(Q("standing"), out var s) && Enum.IsDefined(s) ? s : null,
-            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, LocalInput.DayOrNone(Q("from")), LocalInput.DayOrNone(Q("to"))),
+            long.TryParse(Q("plan"), out var p) ? new PlanId(p) : null, LocalInput.DayOrNone(Q("from")), LocalInput.DayOrNone(Q("to")),
+            long.TryParse(Q("tag"), out var t) ? new TagId(t) : null, long.TryParse(Q("audience"), out var a) ? new AudienceId(a) : null),
             Q("sort") ?? "joined", Q("down") != "false");
     }
 
@@ -34,6 +35,8 @@ public abstract class MemberFilterPage : DeskPage
             ["plan"] = f.Plan?.Value.ToString(CultureInfo.InvariantCulture),
             ["from"] = f.From?.ToString("uuuu-MM-dd", null),
             ["to"] = f.To?.ToString("uuuu-MM-dd", null),
+            ["tag"] = f.Tag?.Value.ToString(CultureInfo.InvariantCulture),
+            ["audience"] = f.Audience?.Value.ToString(CultureInfo.InvariantCulture),
             ["sort"] = listing.Sort is "joined" ? null : listing.Sort,
             ["down"] = listing.Down ? null : "false",
             ["page"] = page == 1 ? null : page.ToString(CultureInfo.InvariantCulture),

@@ -1,11 +1,16 @@
+using BrightCircle.App.Members;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>It is done: leads to what was bought, and says what of it is open now.</summary>
-public sealed class WelcomeModel : TiersPage
+public sealed class WelcomeModel(OwnFields fields) : TiersPage
 {
+    /// <summary>What whoever joins is asked about themselves, as far as they haven't said it yet.</summary>
+    public IReadOnlyList<OwnField> Asked { get; private set; } = [];
+
     /// <summary>What was joined or bought just now, as far as they hold it.</summary>
     public Plan? Plan { get; private set; }
     public IReadOnlyList<Released> Open { get; private set; } = [];
@@ -13,8 +18,13 @@ public sealed class WelcomeModel : TiersPage
     /// <summary>What the owner says to those who joined by this price.</summary>
     public BrightCircle.Web.Parts.PageSections? Own { get; private set; }
 
-    public void OnGet(long? plan)
+    public async Task OnGet(long? plan)
     {
+        if (Visitor.Recorded is { } member && Now.OwnFields.Any(f => f.AskedAtJoining))
+        {
+            var said = await fields.Of(member, Ct);
+            Asked = [.. Now.OwnFields.Where(f => f.AskedAtJoining && !said.ContainsKey(f.Id))];
+        }
         var held = Visitor.Person?.Holdings.Where(h => h.IsHeldAt(Moment)).ToArray() ?? [];
         var of = held.LastOrDefault(h => h.PlanId.Value == plan) ?? held.LastOrDefault();
         Plan = of is null ? null : Now.PlanById[of.PlanId];

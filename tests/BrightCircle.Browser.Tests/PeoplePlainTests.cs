@@ -1,0 +1,186 @@
+using BrightCircle.App.Demo;
+using BrightCircle.App.Members;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+/// <summary>The people of the demo, and what they are told apart by, without scripts.</summary>
+[Collection("demo")]
+public class PeoplePlainTests(DemoSite site)
+{
+    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
+    {
+        await using var scope = site.App.Services.CreateAsyncScope();
+        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
+    }
+
+    async Task<Plain> Owner()
+    {
+        var p = new Plain(site.App.Url);
+        await p.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        return p;
+    }
+
+    [Fact]
+    public async Task An_audience_is_put_together_line_by_line_compared_and_taken_away()
+    {
+        using var owner = await Owner();
+        await owner.Open("/desk/audiences");
+        owner.Says("Haven’t opened November yet");
+        await owner.Open(owner.Link("New audience"));
+        // What isn't clear yet is marked at its line, and nothing typed is lost.
+        await owner.Press("Add a line", ("Name", "Apiary folk"));
+        await owner.Press("Save", ("Name", "Apiary folk"), ("Lines[1].Kind", "tag"));
+        owner.Says("Choose a tag.");
+        Assert.Equal("Apiary folk", owner.Page.QuerySelector("#Name")!.GetAttribute("value"));
+        var apiary = site.App.Services.GetRequiredService<App.Catalogues.Catalogue>().Now.Plans.Single(p => p.Name == "Apiary").Id.Value;
+        await owner.Press("Save", ("Name", "Apiary folk"), ("Lines[1].Kind", "holds"), ("Lines[1].Plans", $"{apiary}"));
+        owner.Says("Apiary folk is saved.");
+        owner.Says("is on trial or active, and holds Apiary");
+        var kept = await Db(db => db.Audiences.SingleAsync(a => a.Name == "Apiary folk"));
+        Assert.Equal([typeof(Condition.InStanding), typeof(Condition.Holds)], ((Condition.AllOf)kept.Condition).Of.Select(c => c.GetType()));
+        var (expected, other) = await Db(async db => (await db.Members.CountAsync(m => (m.Standing == Standing.Active || m.Standing == Standing.Trial)
+            && db.Holdings.Any(h => h.MemberId == m.Id && h.PlanId == new PlanId(apiary) && !h.IsOver)), (await db.Audiences.SingleAsync(a => a.Name ==
+            "Current members")).Id));
+        owner.Says($"{expected} people just now");
+        // As the list of members: as many rows.
+        await owner.Open($"/desk/members?audience={kept.Id.Value}");
+        owner.Says($"{expected} people in this list");
+        var csv = await (await owner.Get($"/desk/audiences/{kept.Id.Value}.csv")).Content.ReadAsStringAsync();
+        Assert.Equal(expected + 1, csv.Split('\n', StringSplitOptions.RemoveEmptyEntries).Length);
+        await owner.Open($"/desk/audiences/{kept.Id.Value}?with={other.Value}");
+        owner.Says("only in Current members");
+        // The same name twice is refused, and a name alone isn't enough.
+        await owner.Open("/desk/audiences/new");
+        await owner.Press("Save", ("Name", "Apiary folk"));
+        owner.Says("There is an audience called Apiary folk already.");
+        await owner.Press("Save", ("Name", ""));
+        owner.Says("An audience needs a name");
+        await owner.Open($"/desk/audiences/{kept.Id.Value}");
+        await owner.Press("Take the audience away");
+        owner.Says("Apiary folk is taken away.");
+        await owner.Open($"/desk/members?audience={kept.Id.Value}");
+        owner.Says("0 people in this list");
+        Assert.Equal(404, (int)(await owner.Get($"/desk/audiences/{kept.Id.Value}")).StatusCode);
+    }
+
+    [Fact]
+    public async Task Groups_stand_in_groups_four_deep_and_no_deeper()
+    {
+        using var owner = await Owner();
+        await owner.Open("/desk/audiences/new");
+        await owner.Press("Take line 1 away");
+        owner.Says("No line yet: that is everybody.");
+        await owner.Press("Add a group");
+        for (var deep = 2; deep <= 4; deep++)
+        {
+            await owner.Press($"Add a line to it, the group in line {deep - 1}");
+            if (deep < 4) await owner.Press("Who fits?", ($"Lines[{deep - 1}].Kind", "group"));
+        }
+        Assert.Equal([1, 2, 3, 4], owner.Page.QuerySelectorAll("input[name$=Depth]").Select(i => int.Parse(i.GetAttribute("value")!, null)));
+        // The deepest is a line, even if it is sent as a group.
+        await owner.Press("Save", ("Name", "Too deep"), ("Lines[3].Kind", "group"));
+        owner.Says("Something in the lines isn’t clear yet");
+        Assert.Empty(await Db(db => db.Audiences.Where(a => a.Name == "Too deep").ToListAsync()));
+    }
+
+    [Fact]
+    public async Task A_member_is_tagged_noted_and_asked_about_themselves()
+    {
+        using var owner = await Owner();
+        var member = await Db(db => db.Members.OrderBy(m => m.Id).LastAsync(m => m.Standing == Standing.Active && !db.OwnFieldValues.Any(v => v.MemberId == m.Id)
+            && !db.MemberTags.Any(t => t.MemberId == m.Id)));
+        var page = $"/desk/members/{member.Id.Value}";
+        await owner.Open(page);
+        await owner.Press("Put on", ("tags", "Mentor, brings cake"));
+        owner.Says("It is put on.");
+        Assert.Equal(["brings cake", "mentor"], (await Db(db => db.MemberTags.Where(t => t.MemberId == member.Id).Join(db.Tags, t => t.TagId, t => t.Id,
+            (_, t) => t.Name).ToListAsync())).Order());
+        owner.Says("bears the tag brings cake, by Ines Maren");
+        await owner.Press("Put on", ("tags", "at it every week"));
+        owner.Says("follows a condition");
+        await owner.Press("Take brings cake off");
+        owner.Says("bears the tag brings cake no more");
+        await owner.Press("Note it", ("note", "Asked about a second hive."));
+        owner.Says("Asked about a second hive.");
+        await owner.Press("Take this note away");
+        owner.Says("The note is taken away.");
+        Assert.DoesNotContain("Asked about a second hive.", owner.Text, StringComparison.Ordinal);
+        await owner.Open(page + "/fields");
+        var hives = await Db(db => db.OwnFields.SingleAsync(f => f.Name == "How many hives"));
+        await owner.Press("Save", ($"own-{hives.Id.Value}", "many"));
+        owner.Says("How many hives is a number");
+        await owner.Press("Save", ($"own-{hives.Id.Value}", "7.5"));
+        owner.Says("It is written down.");
+        owner.Says("7.5");
+        // It bears the tag that follows the field, by itself.
+        Assert.Contains(owner.Page.QuerySelectorAll("a.tag-mark"), a => a.TextContent == "many hives");
+
+        // A tag on a list: the effect first, then so many.
+        var query = $"?q={Uri.EscapeDataString(member.Email)}";
+        await owner.Open("/desk/members/tag" + query);
+        owner.Says("1 person gets it");
+        var swarm = await Db(db => db.Tags.SingleAsync(t => t.Name == "swarm list"));
+        await owner.Press("Do it", ("tag", $"{swarm.Id.Value}"), ("off", "false"));
+        owner.Says("swarm list is put on 1 person.");
+        await owner.Open("/desk/members/tag" + query);
+        await owner.Press("Do it", ("tag", $"{swarm.Id.Value}"), ("off", "false"));
+        owner.Says("swarm list is put on 0 people.");
+        await owner.Open($"/desk/members?tag={swarm.Id.Value}&q={Uri.EscapeDataString(member.Email)}");
+        owner.Says("1 person in this list");
+        await owner.Open("/desk/members/tag" + query);
+        await owner.Press("Do it", ("tag", $"{swarm.Id.Value}"), ("off", "true"));
+        owner.Says("swarm list is taken off 1 person.");
+    }
+
+    [Fact]
+    public async Task A_tag_and_a_field_are_made_used_and_only_taken_away_when_nothing_rests_on_them()
+    {
+        using var owner = await Owner();
+        await owner.Open("/desk/fields/new");
+        await owner.Press("Save", ("Name", "Shoe size"), ("Kind", "Choice"), ("Choices", "one"));
+        owner.Says("two at least");
+        await owner.Press("Save", ("Name", "Shoe size"), ("Kind", "Choice"), ("Choices", "small\nlarge\nsmall"), ("ByMembers", "true"));
+        owner.Says("Shoe size is saved.");
+        var field = await Db(db => db.OwnFields.SingleAsync(f => f.Name == "Shoe size"));
+        Assert.Equal(["small", "large"], field.Choices);
+        await owner.Open("/desk/tags/new");
+        await owner.Press("Save", ("Name", "big, feet"));
+        owner.Says("no comma");
+        await owner.Press("Save", ("Name", "big feet"), ("ByItself", "true"), ("Lines[0].Kind", "field"), ("Lines[0].Field", $"{field.Id.Value}"),
+            ("Lines[0].Test", "is"), ("Lines[0].Text", "large"));
+        owner.Says("big feet is saved.");
+        var tag = await Db(db => db.Tags.SingleAsync(t => t.Name == "big feet"));
+        await owner.Open($"/desk/fields/{field.Id.Value}");
+        await owner.Press("Take the field away");
+        owner.Says("The tag big feet rests on this field");
+
+        // Members see it in their account, and nothing but what is theirs.
+        using var member = new Plain(site.App.Url);
+        await member.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
+        await member.Open("/me/account");
+        await member.Open(member.Link("See and change"));
+        member.Says("Shoe size");
+        await member.Press("Save", ($"own-{field.Id.Value}", "Large"));
+        member.Says("Thank you, it’s written down.");
+        var mirela = await Db(db => db.Members.SingleAsync(m => m.Email == SeedDemo.MemberEmail));
+        Assert.Equal("large", (await Db(db => db.OwnFieldValues.SingleAsync(v => v.FieldId == field.Id && v.MemberId == mirela.Id))).Text);
+        await owner.Open($"/desk/members/{mirela.Id.Value}");
+        owner.Says("big feet");
+        Assert.Equal(0, await Db(db => db.MemberTags.CountAsync(t => t.TagId == tag.Id)));
+        Assert.NotEqual(default, await Db(db => db.LastSeen.Where(s => s.MemberId == mirela.Id).Select(s => s.At).SingleAsync()));
+
+        await owner.Open($"/desk/tags/{tag.Id.Value}");
+        await owner.Press("Take the tag away");
+        owner.Says("big feet is taken away.");
+        await owner.Open($"/desk/fields/{field.Id.Value}");
+        await owner.Press("Take the field away");
+        owner.Says("Shoe size is taken away.");
+        Assert.Equal(0, await Db(db => db.OwnFieldValues.CountAsync(v => v.FieldId == field.Id)));
+    }
+}
