@@ -151,7 +151,8 @@ public class AudienceTests
                     });
                 return await db.SaveChangesAsync();
             }));
-            await Perhaps(40, () => house.Ask(async db => { db.Add(new CohortMember { CohortId = cohort, MemberId = m }); return await db.SaveChangesAsync(); }));
+            await Perhaps(40, () => house.Ask(async db => { db.Add(new CohortMember { CohortId = cohort,
+                MemberId = m }); return await db.SaveChangesAsync(); }));
             await Perhaps(30, () => house.Ask(db => db.Members.Where(x => x.Id == m).ExecuteUpdateAsync(u => u.SetProperty(x => x.WantsNews, false))));
             await Perhaps(30, async () =>
             {
@@ -210,8 +211,10 @@ public class AudienceTests
         {
             var expected = facts.Members.Where(m => facts.Fit(m, c)).Select(m => m.Id).ToArray();
             // As it is kept, and read again.
-            var kept = System.Text.Json.JsonSerializer.Deserialize<Condition>(System.Text.Json.JsonSerializer.Serialize(c, CoreJson.Options), CoreJson.Options)!;
-            var found = await house.Get<ConditionSql, MemberId[]>(async s => [.. (await s.Members(kept).ToListAsync()).Select(m => m.Id).OrderBy(i => i.Value)]);
+            var kept = System.Text.Json.JsonSerializer.Deserialize<Condition>(System.Text.Json.JsonSerializer.Serialize(c, CoreJson.Options),
+                CoreJson.Options)!;
+            var found = await house.Get<ConditionSql, MemberId[]>(async s =>
+                [.. (await s.Members(kept).ToListAsync()).Select(m => m.Id).OrderBy(i => i.Value)]);
             var said = ConditionWords.Sentence(c, house.Now);
             Assert.True(expected.SequenceEqual(found), $"{said}: {expected.Length} expected, {found.Length} found");
             Assert.DoesNotContain("gone", said, StringComparison.Ordinal);

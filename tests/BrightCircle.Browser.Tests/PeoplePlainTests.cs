@@ -93,7 +93,8 @@ public class PeoplePlainTests(DemoSite site)
     public async Task A_member_is_tagged_noted_and_asked_about_themselves()
     {
         using var owner = await Owner();
-        var member = await Db(db => db.Members.OrderBy(m => m.Id).LastAsync(m => m.Standing == Standing.Active && !db.OwnFieldValues.Any(v => v.MemberId == m.Id)
+        var member = await Db(db => db.Members.OrderBy(m => m.Id).LastAsync(m => m.Standing == Standing.Active
+            && !db.OwnFieldValues.Any(v => v.MemberId == m.Id)
             && !db.MemberTags.Any(t => t.MemberId == m.Id)));
         var page = $"/desk/members/{member.Id.Value}";
         await owner.Open(page);
