@@ -227,6 +227,12 @@ public static class AppSetup
         services.AddScoped<SignInByLink>();
         services.AddScoped<MemberList>();
         services.AddScoped<ConditionSql>();
+        services.AddScoped<LetterAsSent>();
+        services.AddScoped<MailingReaders>();
+        services.AddScoped<Mailings>();
+        services.AddScoped<SeriesOfLetters>();
+        services.AddScoped<MailingText>();
+        services.AddScoped<IDueHandler, WriteMailing>();
         services.AddScoped<Audiences>();
         services.AddScoped<MemberTags>();
         services.AddScoped<OwnFields>();

@@ -7,7 +7,16 @@ public interface ITypedId<TSelf> where TSelf : struct, ITypedId<TSelf>
     static abstract TSelf From(long value);
 }
 
-public readonly record struct MemberId(long Value) : ITypedId<MemberId> { public static MemberId From(long value) => new(value); }
+public readonly record struct MemberId(long Value) : ITypedId<MemberId>, IComparable<MemberId>
+{
+    public static MemberId From(long value) => new(value);
+    /// <summary>By number: who came later has the higher one.</summary>
+    public int CompareTo(MemberId other) => Value.CompareTo(other.Value);
+    public static bool operator <(MemberId a, MemberId b) => a.Value < b.Value;
+    public static bool operator >(MemberId a, MemberId b) => a.Value > b.Value;
+    public static bool operator <=(MemberId a, MemberId b) => a.Value <= b.Value;
+    public static bool operator >=(MemberId a, MemberId b) => a.Value >= b.Value;
+}
 public readonly record struct PlanId(long Value) : ITypedId<PlanId> { public static PlanId From(long value) => new(value); }
 public readonly record struct PriceId(long Value) : ITypedId<PriceId> { public static PriceId From(long value) => new(value); }
 public readonly record struct HoldingId(long Value) : ITypedId<HoldingId> { public static HoldingId From(long value) => new(value); }

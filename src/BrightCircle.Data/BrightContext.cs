@@ -83,6 +83,9 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Audience> Audiences => Set<Audience>();
     public DbSet<SignInLink> SignInLinks => Set<SignInLink>();
     public DbSet<Letter> Letters => Set<Letter>();
+    public DbSet<Mailing> Mailings => Set<Mailing>();
+    public DbSet<LetterSeries> LetterSeries => Set<LetterSeries>();
+    public DbSet<SeriesRefusal> SeriesRefusals => Set<SeriesRefusal>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
     public DbSet<ClockMove> ClockMoves => Set<ClockMove>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();

@@ -237,6 +237,9 @@ public sealed class House : IAsyncDisposable
         return await Http.GetFromJsonAsync<JsonElement>($"{TestServers.Postbox}/api/messages/{id}");
     }
 
+    /// <summary>A letter as it came, header lines and all.</summary>
+    public static Task<string> Raw(long letter) => Http.GetStringAsync($"{TestServers.Postbox}/m/{letter}/raw");
+
     public static Task Control(string path, object body) => Http.PostAsJsonAsync(TestServers.Postbox + path, body);
     public static async Task<int> ChargesLike(string keyPart)
     {

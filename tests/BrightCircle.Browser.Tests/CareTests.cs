@@ -207,8 +207,9 @@ public class CareTests(DemoSite site)
             await p.Press("Save", ("Old", "not that one"), ("New", "another-long-one"));
             p.Says("That isn’t the password you have.");
             await p.Open("/me/account");
+            await p.Open(p.Link("Choose which"));
             await p.Press("Save", ("wants", null));
-            p.Says("No more edition letters");
+            p.Says("Only letters about your own payments come");
             Assert.False(await Db(db => db.Members.Where(m => m.Email == email).Select(m => m.WantsNews).SingleAsync()));
         }
         using var other = new Plain(site.App.Url);

@@ -139,6 +139,67 @@ public class PeoplePlainTests(DemoSite site)
         owner.Says("swarm list is taken off 1 person.");
     }
 
+    // What the owner does twice a week: the last one copied, changed, looked at, sent; and what a reader can do about it.
+    [Fact]
+    public async Task A_letter_to_many_is_copied_changed_sent_and_had_fewer_of()
+    {
+        using var owner = await Owner();
+        var member = await Db(db => db.Members.OrderBy(m => m.Id).FirstAsync(m => m.Standing == Standing.Active && m.WantsNews && m.Email.StartsWith("a")
+            && !db.Letters.Any(l => l.MemberId == m.Id && l.State == LetterState.Refused)));
+        await owner.Open("/desk/audiences/new");
+        await owner.Press("Save", ("Name", "One reader"), ("Lines[0].Kind", "name"), ("Lines[0].Text", member.Email));
+        var audience = await Db(db => db.Audiences.SingleAsync(a => a.Name == "One reader"));
+        await owner.Open("/desk/mailings");
+        owner.Says("Before the frost on Friday");
+        owner.Says("planned");
+        // The next free place of the strip: it begins as the last one of its series was.
+        await owner.Press("Write “step by step” for the week of");
+        owner.Says("step by step");
+        Assert.Equal("Before the frost on Friday", owner.Page.QuerySelector("#Subject")!.GetAttribute("value"));
+        var at = owner.At.AbsolutePath;
+        await owner.Press("Save", ("Subject", "Mice, and what to do"), ("Audience", $"{audience.Id.Value}"), ("Body", "<div>Dear {{ surname }}</div>"));
+        owner.Says("There is no field “surname”");
+        Assert.Contains("{{ surname }}", owner.Page.QuerySelector("#Body")!.TextContent, StringComparison.Ordinal);
+        await owner.Press("Save", ("Subject", "Mice, and what to do"), ("Audience", $"{audience.Id.Value}"), ("Body",
+            "<div>Dear {{ first_name }}, look under the floor.</div>"));
+        owner.Says("It is saved.");
+        owner.Says("1 person gets it.");
+        owner.Says($"As {member.Name} gets it");
+        owner.Says($"Dear {member.FirstName}, look under the floor.");
+        var frame = await (await owner.Get(at + "/as")).Content.ReadAsStringAsync();
+        Assert.Contains("look under the floor", frame, StringComparison.Ordinal);
+        await owner.Press("Send it", ("when", "site"), ("SendAt", "2026-11-01T09:00"));
+        owner.Says("That moment has passed.");
+        await owner.Press("Send it", ("when", "site"), ("SendAt", "2026-12-24T09:00"));
+        owner.Says("It is planned.");
+        owner.Says("Thursday, 24 December, 09:00");
+        await owner.Press("Take it back to a draft");
+        await owner.Press("Send it", ("when", "now"));
+        owner.Says("It is on its way.");
+        // At the reader's: one click for this series, and no other.
+        var letter = await SiteSteps.Letter(member.Email, "Mice, and what to do");
+        await owner.Open(at);
+        owner.Says("1 reader");
+        var fewer = SiteSteps.LinkIn(letter, "/no-more/");
+        using var reader = new Plain(site.App.Url);
+        await reader.Open(fewer);
+        reader.Says("No more letters “step by step”?");
+        await reader.Press("No more letters “step by step”");
+        reader.Says("You won’t get letters “step by step”");
+        Assert.True(await Db(db => db.Members.Where(m => m.Id == member.Id).Select(m => m.WantsNews).SingleAsync()));
+        await owner.Open(at);
+        owner.Says("asked for no more of the series");
+        await owner.Press("Copy");
+        owner.Says("Mice, and what to do");
+        await reader.Open(fewer);
+        await reader.Press("None of the letters to all");
+        Assert.False(await Db(db => db.Members.Where(m => m.Id == member.Id).Select(m => m.WantsNews).SingleAsync()));
+        await owner.Open(owner.At.PathAndQuery);
+        owner.Says("1 asked for no letters to many");
+        await owner.Press("Throw this draft away");
+        owner.Says("The draft is thrown away.");
+    }
+
     [Fact]
     public async Task A_tag_and_a_field_are_made_used_and_only_taken_away_when_nothing_rests_on_them()
     {

@@ -57,6 +57,9 @@ public partial class ScreenTests(DemoSite site)
                     .. db.Checkouts.Where(c => c.PlacedAt != null || c.Voucher != null).OrderBy(c => c.Id).Take(6).Select(c => $"/desk/orders/{c.Id}"),
                 $"/desk/members/{member}/paid/{holding}", $"/desk/prices/{now.Prices.First(p => p.AsVoucher).Id.Value}",
             $"/desk/tiers/{now.Plans[1].Id.Value}/price?of={now.PricesOf(now.Plans[1].Id).First().Id.Value}",
+            "/desk/mailings", "/desk/mailings/series", $"/desk/mailings/{db.Mailings.First(m => m.WrittenAt != null).Id}",
+                $"/desk/mailings/{db.Mailings.First(m => m.SendAt == null).Id}", $"/desk/mailings/{db.Mailings.First(m => m.SendAt != null && m.BegunAt == null).Id}",
+                $"/desk/letters?mailing={db.Mailings.First(m => m.WrittenAt != null).Id}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }
 
@@ -75,7 +78,7 @@ public partial class ScreenTests(DemoSite site)
         var member = db.Members.First(m => m.Email == SeedDemo.MemberEmail).Id;
         var holding = db.Holdings.First(h => h.MemberId == member && !h.IsOver).Id.Value;
         var payment = db.Payments.First(p => p.MemberId == member).Id.Value;
-        return ["/me", "/me/about", "/me/kept", "/me/calendar", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
+        return ["/me", "/me/about", "/me/letters", "/me/kept", "/me/calendar", $"/me/tallies/{site.Catalogue.Now.Tallies[0].Id.Value}", "/shelves",
             $"/shelves?shelf={site.Catalogue.Now.Shelves[0].Id.Value}", "/search?q=sugar", "/tags/winter",
             $"/read/{Piece("Three quiet winter checks").Id.Value}",
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),

@@ -33,7 +33,7 @@ public partial class RoomTests
         ["Learning"] = "Access Catalogues Due Events",
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
         ["Content"] = "Access Catalogues Clock Due Events Files Words Releases Learning",
-        ["Letters"] = "Catalogues Clock Due Events Members Releases Settings Words",
+        ["Letters"] = "Catalogues Clock Content Due Events Members Releases Settings Words",
         ["Insight"] = "Catalogues Clock Words",
         ["Running"] = "Catalogues Clock Due Letters",
         ["Demo"] = "Access Billing Catalogues Clock Content Due Insight Learning Letters Members Offer Releases Rights Running Settings",

@@ -35,9 +35,9 @@ public sealed class PacesPart(IReadOnlyList<PieceTimeline> timelines, IReadOnlyL
 }
 
 /// <summary>What members are told apart by: tags, fields of the owner's own, and audiences.</summary>
-public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> fields, IReadOnlyList<Audience> audiences)
+public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> fields, IReadOnlyList<Audience> audiences,
+    IReadOnlyList<LetterSeries> series)
 {
-    public static PeoplePart None { get; } = new([], [], []);
     /// <summary>By group, then by name.</summary>
     public IReadOnlyList<Tag> Tags { get; } = [.. tags.OrderBy(t => t.Group, StringComparer.CurrentCultureIgnoreCase)
         .ThenBy(t => t.Name, StringComparer.CurrentCultureIgnoreCase)];
@@ -48,6 +48,9 @@ public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> 
     /// <summary>By name.</summary>
     public IReadOnlyList<Audience> Audiences { get; } = [.. audiences.OrderBy(a => a.Name, StringComparer.CurrentCultureIgnoreCase)];
     public IReadOnlyDictionary<AudienceId, Audience> AudienceById { get; } = audiences.ToDictionary(a => a.Id);
+    /// <summary>Letters to many that come again, in the owner's order.</summary>
+    public IReadOnlyList<LetterSeries> Series { get; } = [.. series.OrderBy(s => s.Order).ThenBy(s => s.Id)];
+    public IReadOnlyDictionary<long, LetterSeries> SeriesById { get; } = series.ToDictionary(s => s.Id);
 }
 
 /// <summary>What is on the shelves: all that isn't in the trash, with outlines.</summary>

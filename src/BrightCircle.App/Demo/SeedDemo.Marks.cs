@@ -62,7 +62,6 @@ public sealed partial class SeedDemo
             await Do<Audiences>(async s => MustBe(await s.Save(owner, null, name, condition, ct)));
         var (keeper, apiary) = (plans["Keeper"], plans["Apiary"]);
         var current = new Condition.InStanding([Standing.Trial, Standing.Active, Standing.Grace, Standing.Ending]);
-        await Audience("Current members", new Condition.AllOf([current, new Condition.Holds([keeper, apiary]), new Condition.WantsNews()]));
         if (catalogue.Now.CurrentEdition is { } edition)
             await Audience($"Haven’t opened {edition.Month.ToString("MMMM", catalogue.Now.Culture)} yet", new Condition.AllOf([current,
                 new Condition.Holds([keeper, apiary]), new Condition.Not(new Condition.OpenedEdition(edition.Id))]));

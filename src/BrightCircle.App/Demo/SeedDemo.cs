@@ -61,6 +61,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         await SetUp(ct);
         PlanEditions(ct);
         PlanPeople(people, ct);
+        PlanLetters(ct);
 
         var happened = new Happenings();
         var sent = new Happenings();

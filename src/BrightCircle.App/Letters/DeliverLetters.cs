@@ -30,19 +30,22 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
                 await using var scope = scopes.CreateAsyncScope();
                 var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
                 var now = clock.Moment;
-                if (session is null && !await db.Letters.AnyAsync(l => l.State == LetterState.Queued && (l.NotBefore == null || l.NotBefore <= now), ct))
+                if (session is null && !await db.Letters.AnyAsync(l => l.State == LetterState.Queued && (l.NotBefore == null || l.NotBefore <= now)
+                    && (l.MailingId == null || db.Mailings.Any(m => m.Id == l.MailingId && m.PausedAt == null && m.StoppedAt == null)), ct))
                     return;
                 await using var transaction = await db.Database.BeginTransactionAsync(ct);
                 var letters = await db.Letters.FromSql($"""
-                    select * from letters where state = 'Queued' and (not_before is null or not_before <= {now})
+                    select * from letters l where state = 'Queued' and (not_before is null or not_before <= {now})
+                      and (mailing_id is null or exists (select 1 from mailings m where m.id = l.mailing_id and m.paused_at is null and m.stopped_at is null))
                     order by id limit {BatchSize} for update skip locked
                     """).AsTracking().ToListAsync(ct);
                 if (letters.Count == 0) return;
                 session ??= await mail.Connect(ct);
-                var models = scope.ServiceProvider.GetRequiredService<LetterModels>();
+                var make = new Makes(scope.ServiceProvider.GetRequiredService<LetterModels>(), scope.ServiceProvider.GetRequiredService<MailingText>(),
+                    await Mailings(db, letters, ct));
                 try
                 {
-                    foreach (var letter in letters) await Send(session, db, models, letter, now, happened, ct);
+                    foreach (var letter in letters) await Send(session, db, make, letter, now, happened, ct);
                 }
                 finally
                 {
@@ -62,14 +65,33 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         }
     }
 
-    async Task Send(IMailSession session, BrightContext db, LetterModels models, Letter letter, Instant now, Happenings? happened, CancellationToken ct)
+    /// <summary>What letters are made with.</summary>
+    sealed record Makes(LetterModels Models, MailingText Text, IReadOnlyDictionary<long, Mailing> Mailings)
+    {
+        public (RenderedLetter Letter, string? Unsubscribe) Render(Letter letter, LetterTemplates templates)
+        {
+            if (letter.MailingId is not { } id) return (templates.Render(letter.Kind.ToString(), Models.For(letter)), Models.UnsubscribeLink(letter));
+            var mailing = Mailings[id];
+            var link = Text.UnsubscribeLink(letter.MemberId!.Value, mailing.SeriesId);
+            return (Text.Render(mailing, letter.ToName, letter.Fields, link), link);
+        }
+    }
+
+    static async Task<IReadOnlyDictionary<long, Mailing>> Mailings(BrightContext db, IEnumerable<Letter> letters, CancellationToken ct)
+    {
+        var ids = letters.Where(l => l.MailingId is not null).Select(l => l.MailingId!.Value).Distinct().ToArray();
+        return ids.Length == 0 ? new Dictionary<long, Mailing>()
+            : await db.Mailings.AsNoTracking().Where(m => ids.Contains(m.Id)).ToDictionaryAsync(m => m.Id, ct);
+    }
+
+    async Task Send(IMailSession session, BrightContext db, Makes make, Letter letter, Instant now, Happenings? happened, CancellationToken ct)
     {
         MimeMessage message;
         try
         {
             // While the clock is being moved, a letter goes out at the moment it was written.
             if (clock.IsStanding) now = Instant.Max(letter.CreatedAt, letter.NotBefore ?? letter.CreatedAt);
-            message = Message(models, letter, now);
+            message = Message(make, letter, now);
         }
         catch (Exception e) when (e is Fluid.ParseException or FormatException or InvalidOperationException or KeyNotFoundException or MimeKit.ParseException
             or ArgumentException || e.GetType().Name == "FluidException")
@@ -107,24 +129,19 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         db.Journal.Add(new() { Id = ids.Next(), MemberId = member, At = now, Kind = refused.Kind, Event = refused });
     }
 
-    MimeMessage Message(LetterModels models, Letter letter, Instant now)
+    MimeMessage Message(Makes make, Letter letter, Instant now)
     {
-        var model = models.For(letter);
-        var rendered = templates.Render(letter.Kind.ToString(), model);
-        var message = new MimeMessage
-        {
-            Subject = rendered.Subject,
-            Date = now.ToDateTimeOffset(),
-            MessageId = $"letter-{letter.Id}@{settings.From.Split('@')[^1]}",
-            Body = new BodyBuilder { HtmlBody = rendered.Html, TextBody = rendered.Text }.ToMessageBody(),
-        };
-        message.From.Add(new MailboxAddress((string)model["site"], settings.From));
-        message.To.Add(new MailboxAddress(letter.ToName, letter.ToAddress));
-        if (models.UnsubscribeLink(letter) is { } link)
+        var (rendered, unsubscribe) = make.Render(letter, templates);
+        var message = OutgoingLetter.Message(rendered.Subject, rendered, make.Models.SiteName, settings.From, letter.ToName, letter.ToAddress, now,
+            $"letter-{letter.Id}");
+        if (unsubscribe is { } link)
         {
             // RFC 2369 and RFC 8058: one click, without a page in between.
             message.Headers.Add(HeaderId.ListUnsubscribe, $"<{link}>");
             message.Headers.Add(HeaderId.ListUnsubscribePost, "List-Unsubscribe=One-Click");
+            // RFC 2919: by which mail programs put letters of one kind together.
+            if (letter.MailingId is { } many)
+                message.Headers.Add(HeaderId.ListId, $"<{(make.Mailings[many].SeriesId is { } s ? $"series-{s}" : "letters")}.{settings.From.Split('@')[^1]}>");
         }
         else
         {

@@ -3,10 +3,11 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Letters;
 
+/// <param name="Mailing">Only the copies of this letter to many.</param>
 /// <param name="Waiting">Only what couldn’t be delivered and nobody has seen to.</param>
-public sealed record LetterFilter(LetterState? State = null, string? Search = null, bool Waiting = false)
+public sealed record LetterFilter(LetterState? State = null, string? Search = null, bool Waiting = false, long? Mailing = null)
 {
-    public bool IsNarrow => State is not null || Search is not null || Waiting;
+    public bool IsNarrow => State is not null || Search is not null || Waiting || Mailing is not null;
 }
 
 public sealed record LetterRows(IReadOnlyList<Letter> Rows, int Count);
@@ -22,6 +23,7 @@ public sealed class LetterList(BrightContext db)
         if (f.Waiting) query = query.Where(l => l.State == LetterState.Refused && l.SetAsideAt == null);
         if (f.State is { } s) query = query.Where(l => l.State == s);
         if (f.Search is { } q) query = query.Where(l => EF.Functions.ILike(l.ToName + " " + l.ToAddress, Like.Containing(q), Like.Escape));
+        if (f.Mailing is { } many) query = query.Where(l => l.MailingId == many);
         var trip = new OneTrip(db);
         var count = trip.Count(query);
         var rows = trip.List(query.OrderByDescending(l => l.Id).Skip((page - 1) * PageSize).Take(PageSize));

@@ -10,6 +10,8 @@ namespace BrightCircle.App.Letters;
 /// <summary>Makes the model of a letter from its stored facts and the catalogue.</summary>
 public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteAddress address)
 {
+    public string SiteName => catalogue.Now.Site!.Name;
+
     /// <param name="showLink">False for showing the letter to the team: the personal link stays the member's.</param>
     public Dictionary<string, object> For(Letter letter, bool showLink = true)
     {
@@ -56,12 +58,17 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
         return model;
     }
 
-    /// <summary>The name to greet with. Names are typed by strangers: one that looks like an address would carry it into somebody else's letterbox.</summary>
-    static string Greeting(string name)
+    /// <summary>The name to greet with.</summary>
+    static string Greeting(string name) => FirstName(name) is { Length: > 0 } first ? first : "there";
+
+    /// <summary>
+    /// The first name; empty where it isn't one. Names are typed by strangers: one that looks like an address would carry it into somebody else's letterbox.
+    /// </summary>
+    internal static string FirstName(string name)
     {
         var first = Member.FirstNameOf(name);
         var isAddress = first.AsSpan().IndexOfAny('/', '@', ':') >= 0 || first.Trim('.').Contains('.');
-        return isAddress || first.Length == 0 ? "there" : first.Length > 40 ? first[..40] : first;
+        return isAddress ? "" : first.Length > 40 ? first[..40] : first;
     }
 
     /// <summary>Where one click ends letters of this kind; null for letters about the member's own money and access.</summary>

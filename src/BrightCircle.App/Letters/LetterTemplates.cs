@@ -4,6 +4,11 @@ using Markdig;
 
 namespace BrightCircle.App.Letters;
 
+/// <summary>What stands around a letter to many.</summary>
+/// <param name="Why">Why it comes to this reader; empty where that isn't known yet.</param>
+/// <param name="Unsubscribe">Where to have fewer; null for a trial.</param>
+public sealed record MailingFrame(string Site, string HelpAddress, string? Logo, string Why, string? Unsubscribe);
+
 /// <summary>A letter as it goes out: the same words as HTML and as plain text.</summary>
 public sealed record RenderedLetter(string Subject, string Html, string Text);
 
@@ -39,23 +44,55 @@ public sealed partial class LetterTemplates
         var body = Markdig.Markdown.ToHtml(markdown, Markdown);
         body = ButtonLink()
             .Replace(
-            body, "<p style=\"margin:24px 0\"><a style=\"background:#0E5A52;color:#ffffff;padding:12px "
-                + "20px;border-radius:6px;text-decoration:none;font-weight:600\" href=\"$1\">$2</a></p>");
-        var site = System.Net.WebUtility.HtmlEncode((string)model["site"]);
-        var logo = model.TryGetValue("logo_link", out var address)
-            ? $"<img src=\"{System.Net.WebUtility.HtmlEncode((string)address)}\" alt=\"\" height=\"28\" style=\"vertical-align:middle;margin-right:9px\">" : "";
-        var html = $"""
+            body, $"<p style=\"margin:24px 0\"><a style=\"{ButtonStyle}\" href=\"$1\">$2</a></p>");
+        return new(subject, Frame(subject, "", (string)model["site"], model.GetValueOrDefault("logo_link") as string, body), AsText(markdown));
+    }
+
+    /// <summary>A letter to many: its own words in the site's frame, with why it comes and how to have fewer at its foot.</summary>
+    public RenderedLetter Many(string subject, string preheader, string body, MailingFrame of, bool plain)
+    {
+        static string Safe(string text) => System.Net.WebUtility.HtmlEncode(text);
+        var foot = $"<p>Stuck, or just wondering? Write to <a href=\"mailto:{Safe(of.HelpAddress)}\">{Safe(of.HelpAddress)}</a> and a person answers.</p>"
+            + (of.Why.Length == 0 ? "" : $"<p>{Safe(of.Why)}</p>")
+            + (of.Unsubscribe is { } link ? $"<p><a href=\"{Safe(link)}\">Fewer letters like this one</a></p>" : "");
+        var text = AsText(Content.HtmlToMarkdown.Write(body).Replace("\r", "", StringComparison.Ordinal)).Trim() + "\n\n"
+            + AsText(Content.HtmlToMarkdown.Write(foot)).Trim() + "\n\n" + of.Site + "\n";
+        var html = Button().Replace(body, m =>
+            $"<p style=\"margin:24px 0\"><a style=\"{ButtonStyle}\" href=\"{m.Groups[2].Value}\">{m.Groups[3].Value}</a></p>");
+        return new(subject, plain ? "" : Frame(subject, preheader, of.Site, of.Logo,
+            $"{html}<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text);
+    }
+
+    /// <summary>For whom reads in the dark; mail programs that know nothing of it leave it out.</summary>
+    const string Dark = "@media (prefers-color-scheme: dark) { .paper { background: #171d20 !important; color: #e9e4d8 !important } "
+        + ".paper a { color: #8fd0c5 !important } .paper a[style] { color: #ffffff !important } }";
+
+    /// <summary>The same letter as it looks in the dark, whatever the screen is set to.</summary>
+    public static string InTheDark(string html) => html.Replace("@media (prefers-color-scheme: dark)", "@media all", StringComparison.Ordinal);
+
+    const string ButtonStyle = "background:#0E5A52;color:#ffffff;padding:12px 20px;border-radius:6px;text-decoration:none;font-weight:600";
+
+    static string Frame(string subject, string preheader, string siteName, string? logoLink, string body)
+    {
+        var site = System.Net.WebUtility.HtmlEncode(siteName);
+        var logo = logoLink is { } address
+            ? $"<img src=\"{System.Net.WebUtility.HtmlEncode(address)}\" alt=\"\" height=\"28\" style=\"vertical-align:middle;margin-right:9px\">" : "";
+        // Shown beside the subject in lists of letters, and nowhere else.
+        var before = preheader.Length == 0 ? ""
+            : $"<div style=\"display:none;max-height:0;overflow:hidden\">{System.Net.WebUtility.HtmlEncode(preheader)}</div>";
+        return $"""
             <!doctype html>
             <html lang="en"><head><meta charset="utf-8"><meta name="viewport"
-                content="width=device-width,initial-scale=1"><title>{System.Net.WebUtility.HtmlEncode(subject)}</title></head>
-            <body style="margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55">
-            <div style="max-width:560px;margin:0 auto;padding:28px 20px">
+                content="width=device-width,initial-scale=1"><meta name="color-scheme" content="light dark">
+            <title>{System.Net.WebUtility.HtmlEncode(subject)}</title><style>{Dark}</style></head>
+            <body class="paper" style="margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe "
+                + "UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55">
+            {before}<div style="max-width:560px;margin:0 auto;padding:28px 20px">
             <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">
             {logo}{site}</div>
             {body}
             </div></body></html>
             """;
-        return new(subject, html, AsText(markdown));
     }
 
     /// <summary>What people wrote is escaped, so that only the template's own signs mean anything.</summary>
@@ -86,6 +123,7 @@ public sealed partial class LetterTemplates
     static string Unescape(string text) => Escaped().Replace(text, "$1");
 
     [GeneratedRegex("<p><strong><a href=\"([^\"]+)\">(.*?)</a></strong></p>")] private static partial Regex ButtonLink();
+    [GeneratedRegex("<(p|div)><strong><a href=\"([^\"]+)\"[^>]*>([^<]*)</a></strong></\\1>")] private static partial Regex Button();
     [GeneratedRegex(@"(?<!\\)\[((?:\\.|[^\]\\])+)\]\(([^)]+)\)")] private static partial Regex MarkdownLink();
     [GeneratedRegex(@"\\([\\`*_{}\[\]<>#|~!&])")] private static partial Regex Escaped();
     [GeneratedRegex(@"[\\`*_{}\[\]<>#|~!&]")] private static partial Regex MarkdownSigns();

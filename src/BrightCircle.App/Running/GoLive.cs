@@ -33,7 +33,7 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         "charge_asks", "payments_to_look_at", "disputes", "refunds", "ledger", "holding_facts", "coupon_uses", "checkout_sessions", "payments",
             "group_seats", "people_batches",
             "checkouts", "holdings",
-            "cards", "letters", "journal",
+            "cards", "letters", "series_refusals", "journal",
             "standing_changes",
         "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",
             "cohort_members", "member_tags", "own_field_values", "team_notes", "last_seen",
@@ -111,6 +111,9 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
 #pragma warning disable EF1002 // The names stand above.
         foreach (var table in Tables) await db.Database.ExecuteSqlRawAsync($"delete from {table}", ct);
 #pragma warning restore EF1002
+        // A letter to many that went to the trial's people goes with them; one that was planned is a draft again.
+        await db.Database.ExecuteSqlAsync($"delete from mailings where begun_at is not null", ct);
+        await db.Database.ExecuteSqlAsync($"update mailings set send_at = null, where_they_live = false", ct);
         await db.Database.ExecuteSqlAsync($"delete from accounts where role is null", ct);
         await db.Database.ExecuteSqlAsync($"update standing_counts set members = 0", ct);
         await db.Database.ExecuteSqlAsync($"delete from due_work where kind not in ('Release', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')", ct);

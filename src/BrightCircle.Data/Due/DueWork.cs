@@ -19,7 +19,9 @@ public enum DueKind
     /// <summary>A card on file runs out.</summary>
     CardExpiring,
     /// <summary>The choice of somebody who went away half-way is forgotten.</summary>
-    ForgetOrders
+    ForgetOrders,
+    /// <summary>The next copies of a letter to many are written.</summary>
+    Mailing
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

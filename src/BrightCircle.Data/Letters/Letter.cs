@@ -7,7 +7,9 @@ public enum LetterKind
 {
     Welcome, SignIn, Receipt, Edition, PaymentFailed, Ending, Lapsed, Refund, Place, Answered, Marked, Confirm, HasAccount, Seat,
     Covered, Changed, Paused, Closed, PriceTold,
-    Credited, OrderPlaced, PaymentWanted, OrderReminder, OrderOver, Voucher, VoucherFor, CardRunsOut, OwnerNews
+    Credited, OrderPlaced, PaymentWanted, OrderReminder, OrderOver, Voucher, VoucherFor, CardRunsOut, OwnerNews,
+    /// <summary>A copy of a letter to many.</summary>
+    Many
 }
 
 public enum LetterState { Queued, Sent, Refused }
@@ -23,6 +25,8 @@ public sealed class Letter
     public Dictionary<string, string> Fields { get; init; } = [];
     public EditionId? EditionId { get; init; }
     public long? SignInLinkId { get; init; }
+    /// <summary>The letter to many it is a copy of; null for every other.</summary>
+    public long? MailingId { get; init; }
     public string Key { get; init; } = "";
     public Instant CreatedAt { get; init; }
     public LetterState State { get; set; }

@@ -2701,7 +2701,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing')");
                         });
                 });
 
@@ -3252,6 +3252,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("last_error");
 
+                    b.Property<long?>("MailingId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("mailing_id");
+
                     b.Property<long?>("MemberId")
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
@@ -3324,12 +3328,163 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("SignInLinkId")
                         .HasDatabaseName("ix_letters_sign_in_link_id");
 
+                    b.HasIndex("MailingId", "State")
+                        .HasDatabaseName("ix_letters_mailing_id_state")
+                        .HasFilter("mailing_id is not null");
+
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.LetterSeries", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<LocalTime>("At")
+                        .HasColumnType("time")
+                        .HasColumnName("at");
+
+                    b.Property<long?>("AudienceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("audience_id");
+
+                    b.Property<int>("Day")
+                        .HasColumnType("integer")
+                        .HasColumnName("day");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Order")
+                        .HasColumnType("integer")
+                        .HasColumnName("order");
+
+                    b.HasKey("Id")
+                        .HasName("pk_letter_series");
+
+                    b.HasIndex("AudienceId")
+                        .HasDatabaseName("ix_letter_series_audience_id");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_letter_series_name");
+
+                    b.ToTable("letter_series", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_letter_series_day", "day between 1 and 7");
+                        });
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Mailing", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long>("After")
+                        .HasColumnType("bigint")
+                        .HasColumnName("after");
+
+                    b.Property<long?>("AudienceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("audience_id");
+
+                    b.Property<Instant?>("BegunAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("begun_at");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(60000)
+                        .HasColumnType("character varying(60000)")
+                        .HasColumnName("body");
+
+                    b.Property<Instant>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("ChangedBy")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("changed_by");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Instant?>("PausedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("paused_at");
+
+                    b.Property<int?>("PerHour")
+                        .HasColumnType("integer")
+                        .HasColumnName("per_hour");
+
+                    b.Property<bool>("Plain")
+                        .HasColumnType("boolean")
+                        .HasColumnName("plain");
+
+                    b.Property<string>("Preheader")
+                        .IsRequired()
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("preheader");
+
+                    b.Property<LocalDateTime?>("SendAt")
+                        .HasColumnType("timestamp without time zone")
+                        .HasColumnName("send_at");
+
+                    b.Property<long?>("SeriesId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("series_id");
+
+                    b.Property<Instant?>("StoppedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("stopped_at");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("subject");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<LocalDate?>("Week")
+                        .HasColumnType("date")
+                        .HasColumnName("week");
+
+                    b.Property<bool>("WhereTheyLive")
+                        .HasColumnType("boolean")
+                        .HasColumnName("where_they_live");
+
+                    b.Property<Instant?>("WrittenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("written_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_mailings");
+
+                    b.HasIndex("AudienceId")
+                        .HasDatabaseName("ix_mailings_audience_id");
+
+                    b.HasIndex("SeriesId", "Week")
+                        .HasDatabaseName("ix_mailings_series_id_week");
+
+                    b.ToTable("mailings", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.MemberTag", b =>
@@ -3770,6 +3925,29 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_search_texts_piece_id");
 
                     b.ToTable("search_texts", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.SeriesRefusal", b =>
+                {
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<long>("SeriesId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("series_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.HasKey("MemberId", "SeriesId")
+                        .HasName("pk_series_refusals");
+
+                    b.HasIndex("SeriesId")
+                        .HasDatabaseName("ix_series_refusals_series_id");
+
+                    b.ToTable("series_refusals", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SheetDraft", b =>
@@ -5057,6 +5235,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_letters_editions_edition_id");
 
+                    b.HasOne("BrightCircle.Data.Mailing", null)
+                        .WithMany()
+                        .HasForeignKey("MailingId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letters_mailings_mailing_id");
+
                     b.HasOne("BrightCircle.Core.Members.Member", null)
                         .WithMany()
                         .HasForeignKey("MemberId")
@@ -5068,6 +5252,30 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("SignInLinkId")
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_letters_sign_in_links_sign_in_link_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.LetterSeries", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Audience", null)
+                        .WithMany()
+                        .HasForeignKey("AudienceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letter_series_audiences_audience_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Mailing", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Audience", null)
+                        .WithMany()
+                        .HasForeignKey("AudienceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_mailings_audiences_audience_id");
+
+                    b.HasOne("BrightCircle.Data.LetterSeries", null)
+                        .WithMany()
+                        .HasForeignKey("SeriesId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_mailings_letter_series_series_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.MemberTag", b =>
@@ -5224,6 +5432,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_search_texts_pieces_piece_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.SeriesRefusal", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_series_refusals_members_member_id");
+
+                    b.HasOne("BrightCircle.Data.LetterSeries", null)
+                        .WithMany()
+                        .HasForeignKey("SeriesId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_series_refusals_letter_series_series_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SheetDraft", b =>

@@ -70,6 +70,8 @@ sealed class LetterMapping : IEntityTypeConfiguration<Letter>
         b.HasOne<SignInLink>().WithMany().HasForeignKey(l => l.SignInLinkId).OnDelete(DeleteBehavior.SetNull);
         b.Property(l => l.Fields).HasColumnType("jsonb").HasConversion(BrightContext.Json<Dictionary<string, string>>(), Dictionaries.Comparer<string>());
         b.HasIndex(l => l.Key).IsUnique();
+        b.HasOne<Mailing>().WithMany().HasForeignKey(l => l.MailingId).OnDelete(DeleteBehavior.Restrict);
+        b.HasIndex(l => new { l.MailingId, l.State }).HasFilter("mailing_id is not null");
         b.HasIndex(l => l.MemberId);
         b.HasIndex(l => l.Id).HasFilter("state = 'Queued'").HasDatabaseName("ix_letters_queued");
         b.HasIndex(l => l.Id).HasFilter("state = 'Refused' and set_aside_at is null").HasDatabaseName("ix_letters_refused");

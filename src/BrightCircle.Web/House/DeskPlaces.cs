@@ -87,9 +87,13 @@ public static class DeskPlaces
         new("look", "View as", "bi-eye", "/desk/look", "view as impersonate preview visitor member joiner see date",
             "The site through somebody else’s eyes: a member’s, a visitor’s, or those of somebody who would join a plan, on any day. Nothing is "
             + "recorded while you look, and nothing can be changed. A bar at the top leads back.", Under: "members"),
-        new("letters", "Letters sent", "bi-envelope-paper", "/desk/letters", "email mail outbox newsletter bounce undelivered",
+        new("mailings", "Letters", "bi-envelope-paper", "/desk/mailings", "email newsletter weekly broadcast campaign write send audience series",
+            "Letters to many: written beside how a reader gets them, sent now or later, held up or stopped. Who gets one is counted before it goes, and "
+            + "nobody gets it twice. What comes every week has a place for each week.", "Letters"),
+        new("letters", "Letters sent", "bi-envelope-check", "/desk/letters", "email mail outbox newsletter bounce undelivered",
             "Every letter that went out or waits to. Letters write themselves from what happens: joining, paying, an edition opening. One that "
-            + "couldn’t be delivered can be sent again once the address is right, or set aside.", "Letters"),
+            + "couldn’t be delivered can be sent again once the address is right, or set aside.", Under: "mailings"),
+        new("series", "What comes every week", "bi-calendar-week", "/desk/mailings/series", "series weekly day time kind", Under: "mailings", InRow: false),
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership "
             + "can end with it. Receipts are numbered without gaps, year by year.", "Money"),

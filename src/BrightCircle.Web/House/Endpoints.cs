@@ -44,11 +44,17 @@ public static class Endpoints
         }).DisableAntiforgery();
 
         // RFC 8058: the mail program posts here by itself.
-        app.MapPost("/no-more/{token}", async (string token, SignInTokens tokens, OwnSettings own, HttpContext http) =>
+        app.MapPost("/no-more/{token}", async (string token, string? of, SignInTokens tokens, OwnSettings own, App.Letters.SeriesOfLetters series,
+            HttpContext http) =>
         {
             if (tokens.ReadUnsubscribe(token) is not { } member) return Results.NotFound();
-            await own.SetWantsNews(member, false, http.RequestAborted);
-            return http.Request.HasFormContentType && http.Request.Form.ContainsKey("asked") ? Results.Redirect($"/no-more/{token}?done=true") : Results.Ok();
+            var form = http.Request.HasFormContentType ? http.Request.Form : null;
+            var all = form?.ContainsKey("all") == true;
+            if (!all && long.TryParse(of, System.Globalization.CultureInfo.InvariantCulture, out var one)) await series.Want(member, one, false,
+                http.RequestAborted);
+            else await own.SetWantsNews(member, false, http.RequestAborted);
+            return form?.ContainsKey("asked") == true
+                ? Results.Redirect($"/no-more/{token}?done=true&of={Uri.EscapeDataString(of ?? "")}&all={all.ToString().ToLowerInvariant()}") : Results.Ok();
         }).DisableAntiforgery();
 
         app.MapGet("/site-picture", async (Catalogue catalogue, IFileStore files, HttpContext http) =>

@@ -2,17 +2,10 @@
 (() => {
   "use strict";
   const form = document.querySelector("#editor"), saved = document.querySelector("#saved"); if (!form) return;
-  // The words of the text editor's own buttons.
-  document.addEventListener("trix-before-initialize", () => Object.assign(Trix.config.lang, { bold: "Bold", italic: "Italic", strike: "Struck through", link: "Link", heading1: "Heading", quote: "Quotation", code: "As typed", bullets: "List", numbers: "Numbered list", outdent: "One level out", indent: "One level in", undo: "Take back", redo: "Do it again", unlink: "Take the link off", url: "Address", urlPlaceholder: "Where the link leads", remove: "Take it out", captionPlaceholder: "Words under it", attachFiles: "Add files" }));
   const say = (text, bad) => { saved.textContent = text; saved.classList.toggle("bad", !!bad); };
 
   function rich(root) {
-    for (const field of root.querySelectorAll("textarea.js-rich")) {
-      const editor = document.createElement("trix-editor"), hidden = document.createElement("input");
-      hidden.type = "hidden"; hidden.id = field.id; hidden.name = field.name; hidden.value = field.value;
-      editor.setAttribute("input", field.id); editor.setAttribute("aria-label", "Text");
-      field.replaceWith(hidden); hidden.after(editor);
-    }
+    brightRich(root);
     if (window.Sortable) {
       const blocks = root.querySelector("#blocks") ?? (root.id === "blocks" ? root : null);
       if (blocks) Sortable.create(blocks, { handle: ".grip", draggable: ".block", animation: 120, onEnd: () => { for (const line of blocks.querySelectorAll(".add-here")) line.remove(); act("save"); } });

@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-public sealed class LetterModel(LetterList letters, LetterModels models, LetterTemplates templates) : DeskPage
+public sealed class LetterModel(LetterList letters, LetterAsSent asSent) : DeskPage
 {
     public override string Place => "letters";
     public Letter Letter { get; private set; } = null!;
@@ -17,7 +17,7 @@ public sealed class LetterModel(LetterList letters, LetterModels models, LetterT
     {
         if (await letters.Find(id, Ct) is not { } found) return NotFound();
         (Letter, OtherAddress) = found;
-        Rendered = templates.Render(Letter.Kind.ToString(), models.For(Letter, showLink: false));
+        Rendered = await asSent.Of(Letter, Ct);
         return Page();
     }
 

@@ -53,6 +53,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.VoucherFor => "a voucher",
         LetterKind.CardRunsOut => "a card runs out",
         LetterKind.OwnerNews => "to the owner",
+        LetterKind.Many => "a letter to many",
     };
 
     public string Query(int page) => QueryString.Create(new Dictionary<string, string?>
@@ -60,13 +61,14 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         ["q"] = Filter.Search,
         ["state"] = Filter.State?.ToString(),
         ["waiting"] = Filter.Waiting ? "true" : null,
+        ["mailing"] = Filter.Mailing?.ToString(System.Globalization.CultureInfo.InvariantCulture),
         ["page"] = page.ToString(System.Globalization.CultureInfo.InvariantCulture),
     }.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
 
     /// <param name="waiting">Only what couldn’t be delivered and nobody has seen to.</param>
-    public async Task OnGet(LetterState? state, string? q, bool waiting, int page = 1)
+    public async Task OnGet(LetterState? state, string? q, bool waiting, long? mailing, int page = 1)
     {
-        (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting), Math.Clamp(page, 1, 1_000_000));
+        (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting, mailing), Math.Clamp(page, 1, 1_000_000));
         ModelState.Clear();
         List = await letters.Page(Filter, PageNumber, Ct);
         Undelivered = (await Get<App.Insight.Waiting>().Counts(Ct)).Letters;

@@ -194,13 +194,6 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
         return Redirect("/me/account");
     }
 
-    public async Task<IActionResult> OnPostNews(bool wants)
-    {
-        await own.SetWantsNews(Member, wants, Ct);
-        Tell(wants ? "We’ll write to you when an edition opens." : "No more edition letters.");
-        return Redirect("/me/account");
-    }
-
     /// <summary>The zones of the tz database that are named for a place.</summary>
     public IEnumerable<string> Zones => NodaTime.TimeZones.TzdbDateTimeZoneSource.Default.ZoneLocations!.Select(l => l.ZoneId).Append("UTC").Distinct()
         .Order(StringComparer.Ordinal);

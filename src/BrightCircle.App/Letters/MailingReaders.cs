@@ -1,0 +1,69 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Members;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+
+namespace BrightCircle.App.Letters;
+
+/// <summary>Who would get a letter to many, and who of its audience wouldn't.</summary>
+/// <param name="Get">So many get it.</param>
+/// <param name="NoNews">Asked for no letters to many.</param>
+/// <param name="NoSeries">Asked for none of this series.</param>
+/// <param name="Refusing">Their address refused the last letter, and nobody has seen to it.</param>
+/// <param name="First">The first who get it, by name.</param>
+public sealed record MailingReach(int Audience, int Get, int NoNews, int NoSeries, int Refusing, IReadOnlyList<MemberRow> First);
+
+/// <summary>To whom letters to many go: one rule for the count, the names and the sending.</summary>
+public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue catalogue)
+{
+    public const int Sample = 10;
+
+    /// <summary>Everybody of the audience, also those who don't get it.</summary>
+    IQueryable<Member> Audience(Mailing mailing) => mailing.AudienceId is { } id && catalogue.Now.People.AudienceById.TryGetValue(id, out var a)
+        ? sql.Members(a.Condition) : db.Members.AsNoTracking().Where(m => false);
+
+    /// <summary>Those who get it.</summary>
+    public IQueryable<Member> Of(Mailing mailing) => Reachable(WantSeries(Audience(mailing).Where(m => m.WantsNews), mailing.SeriesId));
+
+    IQueryable<Member> WantSeries(IQueryable<Member> members, long? series) => series is { } s
+        ? members.Where(m => !db.SeriesRefusals.Any(r => r.MemberId == m.Id && r.SeriesId == s)) : members;
+
+    /// <summary>An address that refused is set aside until somebody has seen to it, or it is another.</summary>
+    IQueryable<Member> Reachable(IQueryable<Member> members) => members.Where(m => !db.Letters.Any(l => l.MemberId == m.Id && l.ToAddress == m.Email
+        && l.State == LetterState.Refused && l.SetAsideAt == null));
+
+    public async Task<MailingReach> Look(Mailing mailing, CancellationToken ct)
+    {
+        var trip = new OneTrip(db);
+        var audience = Audience(mailing);
+        var all = trip.Count(audience);
+        var noNews = trip.Count(audience.Where(m => !m.WantsNews));
+        var want = audience.Where(m => m.WantsNews);
+        var wantSeries = trip.Count(WantSeries(want, mailing.SeriesId));
+        var get = trip.Count(Of(mailing));
+        var first = trip.List(Of(mailing).OrderBy(m => m.Name).ThenBy(m => m.Id).Take(Sample).Select(MemberList.Row));
+        await trip.Ask(ct);
+        return new(all.Value, get.Value, noNews.Value, all.Value - noNews.Value - wantSeries.Value, wantSeries.Value - get.Value, first.Value);
+    }
+
+    /// <summary>What stands in the fields of a letter for some members: only those it uses.</summary>
+    public async Task<IReadOnlyDictionary<MemberId, Dictionary<string, string>>> Fields(Mailing mailing, IReadOnlyList<Member> members, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        var used = MailingFields.Used(mailing.Subject).Concat(MailingFields.Used(mailing.Preheader)).Concat(MailingFields.Used(mailing.Body)).ToHashSet();
+        var own = now.OwnFields.Where(f => used.Contains(MailingFields.KeyOf(f))).ToDictionary(f => f.Id, MailingFields.KeyOf);
+        var found = members.ToDictionary(m => m.Id, _ => new Dictionary<string, string>());
+        if (used.Contains("tier"))
+            foreach (var m in members)
+                if (m.StandingPlanId is { } plan && m.Standing != Standing.Lapsed) found[m.Id]["tier"] = now.PlanName(plan);
+        if (own.Count > 0)
+        {
+            var (ids, fields) = (members.Select(m => m.Id).ToArray(), own.Keys.ToArray());
+            foreach (var v in await db.OwnFieldValues.AsNoTracking().Where(v => ids.Contains(v.MemberId) && fields.Contains(v.FieldId)).ToListAsync(ct))
+                found[v.MemberId][own[v.FieldId]] = v.Text;
+        }
+        return found;
+    }
+}

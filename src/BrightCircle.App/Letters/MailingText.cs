@@ -1,0 +1,39 @@
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Members;
+using BrightCircle.App.Settings;
+using BrightCircle.Core;
+using BrightCircle.Data;
+
+namespace BrightCircle.App.Letters;
+
+/// <summary>A letter to many as one reader gets it.</summary>
+public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, SignInTokens tokens, SiteAddress address)
+{
+    /// <param name="fields">What stands in the fields for this reader, beside the name.</param>
+    /// <param name="unsubscribe">Null where nobody is to be asked: on a trial, and in a look at it.</param>
+    public RenderedLetter Render(Mailing mailing, string name, IReadOnlyDictionary<string, string> fields, string? unsubscribe)
+    {
+        var now = catalogue.Now;
+        var first = LetterModels.FirstName(name);
+        var values = new Dictionary<string, string>(fields)
+        {
+            ["first_name"] = first,
+            ["name"] = first.Length == 0 ? "" : name.Trim(),
+            ["site"] = now.Site!.Name,
+            ["edition"] = now.CurrentEdition?.Title ?? "",
+        };
+        var audience = mailing.AudienceId is { } id && now.People.AudienceById.TryGetValue(id, out var a) ? a.Name : "";
+        var series = mailing.SeriesId is { } s ? now.People.SeriesById.GetValueOrDefault(s)?.Name : null;
+        return templates.Many(MailingFields.Fill(mailing.Subject, values, html: false), MailingFields.Fill(mailing.Preheader, values, html: false),
+            // A link to a page of the site is a whole address in a letter.
+            MailingFields.Fill(mailing.Body, values, html: true).Replace("href=\"/", $"href=\"{address.Url}/", StringComparison.Ordinal), new(now.Site.Name, now.Site.HelpAddress,
+                now.Site.Logo is null ? null : address.Url + "/logo", Why(audience, series), unsubscribe), mailing.Plain);
+    }
+
+    static string Why(string audience, string? series) => series is not null ? $"You get “{series}” because you are one of: {audience}."
+        : audience.Length > 0 ? $"You get this because you are one of: {audience}." : "";
+
+    /// <summary>Where one click ends letters of this kind.</summary>
+    public string UnsubscribeLink(MemberId member, long? series) =>
+        $"{address.Url}/no-more/{tokens.ForUnsubscribe(member)}{(series is { } s ? $"?of={s}" : "?of=many")}";
+}

@@ -1,0 +1,215 @@
+using System.Globalization;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+/// <summary>One letter to many: written beside how a reader gets it; later, what came of it.</summary>
+public sealed class MailingModel(Mailings mailings, MailingReaders readers, MemberReader people) : DeskPage
+{
+    public static readonly (string Key, string Word)[] Looks = [("wide", "designed"), ("phone", "on a phone"), ("dark", "in the dark")];
+    public override string Place => "mailings";
+    public Mailing Mailing { get; private set; } = null!;
+    [BindProperty] public string? Subject { get; set; }
+    [BindProperty] public string? Preheader { get; set; }
+    [BindProperty] public string? Body { get; set; }
+    [BindProperty] public long? Audience { get; set; }
+    [BindProperty] public bool Plain { get; set; }
+    [BindProperty] public string? PerHour { get; set; }
+    [BindProperty] public int BasedOn { get; set; }
+    /// <summary>As whom it is shown, by their address; empty for the first who get it.</summary>
+    [BindProperty] public string? As { get; set; }
+    public string When { get; private set; } = "now";
+    public string? SendAt { get; private set; }
+
+    public LetterSeries? Series => Mailing.SeriesId is { } s ? Now.People.SeriesById.GetValueOrDefault(s) : null;
+    public MailingReach Reach { get; private set; } = new(0, 0, 0, 0, 0, []);
+    public MailingFigures Figures { get; private set; } = new(0, 0, 0, 0, 0);
+    public string ReaderName { get; private set; } = "";
+    public RenderedLetter Rendered { get; private set; } = new("", "", "");
+    public string? LookWrong { get; private set; }
+
+    async Task<bool> Find(long id)
+    {
+        if (await mailings.Find(id, Ct) is not { } found) return false;
+        Mailing = found;
+        return true;
+    }
+
+    void Fill()
+    {
+        (Subject, Preheader, Body, Audience, Plain, BasedOn) =
+            (Mailing.Subject, Mailing.Preheader, Mailing.Body, Mailing.AudienceId?.Value, Mailing.Plain, Mailing.Version);
+        PerHour = Mailing.PerHour?.ToString(CultureInfo.InvariantCulture);
+    }
+
+    /// <summary>What is typed, read; what can't be is said.</summary>
+    Result<MailingDraft> Typed()
+    {
+        int? rate = null;
+        if (!string.IsNullOrWhiteSpace(PerHour))
+        {
+            if (!int.TryParse(PerHour, NumberStyles.Integer, CultureInfo.InvariantCulture, out var n)) return Result.Refused($"“{PerHour}” isn’t a whole number.", "PerHour");
+            rate = n;
+        }
+        return new MailingDraft(Subject, Preheader, Body, Audience is { } a ? new AudienceId(a) : null, Plain, rate, BasedOn, Mailing.SeriesId, Mailing.Week);
+    }
+
+    Result<Mailing> ReadTyped()
+    {
+        var typed = Typed();
+        return typed.Ok ? mailings.Read(Mailing, typed.Value!) : Result.Refused(typed.Refusal!, typed.Field);
+    }
+
+    /// <summary>What stands beside the form: to how many it goes, and how somebody gets it.</summary>
+    async Task Look(Mailing? shown)
+    {
+        if (shown is null) return;
+        Reach = await readers.Look(shown, Ct);
+        MemberId? whom = null;
+        if (!string.IsNullOrWhiteSpace(As))
+        {
+            if (await people.Find(As, Ct) is not { IsTeam: false } member)
+            {
+                LookWrong = $"Nobody has the address “{As.Trim()}”.";
+                return;
+            }
+            whom = member.MemberId;
+        }
+        (ReaderName, Rendered) = await mailings.As(shown, whom, Ct);
+    }
+
+    async Task<IActionResult> Show(Mailing? shown = null)
+    {
+        await Look(shown ?? (LookWrong is null ? Mailing : null));
+        if (Mailing.BegunAt is not null) Figures = await mailings.Figures(Mailing.Id, Ct);
+        SendAt ??= Usual is { } usual ? LocalInput.Write(usual) : null;
+        if (When == "now" && Usual is not null) When = "site";
+        return Page();
+    }
+
+    /// <summary>When the letters of its series usually go, if that is still to come.</summary>
+    LocalDateTime? Usual => Series is { } s && Mailing.Week is { } w && SeriesOfLetters.Usual(s, new(w)) is var usual && Now.Calendar.At(usual) > Moment
+        ? usual : null;
+
+    public async Task<IActionResult> OnGet(long id)
+    {
+        if (!await Find(id)) return NotFound();
+        Fill();
+        return await Show();
+    }
+
+    /// <summary>How it looks as it is typed.</summary>
+    public async Task<IActionResult> OnPostLook(long id)
+    {
+        if (!await Find(id)) return NotFound();
+        ModelState.Clear();
+        var read = ReadTyped();
+        LookWrong = read.Refusal;
+        if (!Request.Headers.ContainsKey("HX-Request")) return await Show(read.Value);
+        await Look(read.Value);
+        return Partial("_MailingLook", this);
+    }
+
+    public async Task<IActionResult> OnPost(long id) => await Save(id, null);
+
+    public async Task<IActionResult> OnPostTrial(long id) => await Save(id, async read => await mailings.Trial(Actor, read, Ct));
+
+    async Task<IActionResult> Save(long id, Func<Mailing, Task<Result>>? then)
+    {
+        if (!await Find(id)) return NotFound();
+        ModelState.Clear();
+        var typed = Typed();
+        var saved = typed.Ok ? await mailings.Save(Actor, id, typed.Value!, Ct) : Result.Refused(typed.Refusal!, typed.Field);
+        if (!saved.Ok)
+        {
+            Refuse(saved.Refusal!, saved.Field);
+            LookWrong = saved.Field is "Overtaken" ? null : saved.Refusal;
+            return await Show();
+        }
+        var said = "It is saved.";
+        if (then is not null)
+        {
+            var done = await then((await mailings.Find(id, Ct))!);
+            said = done.Ok ? "It is saved, and one is on its way to you." : $"It is saved. {done.Refusal}";
+        }
+        Tell(said);
+        return Redirect($"/desk/mailings/{id}");
+    }
+
+    public async Task<IActionResult> OnPostSend(long id, string? when, string? sendAt)
+    {
+        if (!await Find(id)) return NotFound();
+        ModelState.Clear();
+        LocalDateTime moment = default;
+        var done = when is "site" or "reader" && !LocalInput.TryReadMoment(sendAt, out moment) ? Result.Refused("Say on which day, and when.", "SendAt")
+            : await mailings.Send(Actor, id, when is "site" or "reader" ? moment : null, when == "reader", Ct);
+        if (!done.Ok)
+        {
+            Refuse(done.Refusal!, done.Field);
+            (When, SendAt) = (when ?? "now", sendAt);
+            Fill();
+            return await Show();
+        }
+        Tell(when is "site" or "reader" ? "It is planned." : "It is on its way.");
+        return Redirect($"/desk/mailings/{id}");
+    }
+
+    Task<IActionResult> Act(long id, Task<Result> act, string well) => Said(id, act, well, $"/desk/mailings/{id}");
+
+    async Task<IActionResult> Said(long id, Task<Result> act, string well, string to)
+    {
+        var done = await act;
+        Tell(done.Ok ? well : done.Refusal!);
+        return Redirect(done.Ok ? to : $"/desk/mailings/{id}");
+    }
+
+    public Task<IActionResult> OnPostWithdraw(long id) => Act(id, mailings.Withdraw(Actor, id, Ct), "It is a draft again.");
+    public Task<IActionResult> OnPostPause(long id) => Act(id, mailings.Pause(Actor, id, Ct), "It is held up: what hasn’t gone waits.");
+    public Task<IActionResult> OnPostGoOn(long id) => Act(id, mailings.GoOn(Actor, id, Ct), "It goes on.");
+    public Task<IActionResult> OnPostStop(long id) => Act(id, mailings.Stop(Actor, id, Ct), "It is stopped: what hasn’t gone doesn’t go.");
+    public Task<IActionResult> OnPostRemove(long id) => Said(id, mailings.Remove(Actor, id, Ct), "The draft is thrown away.", "/desk/mailings");
+
+    public string StyleMark()
+    {
+        var mark = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(18));
+        HttpContext.Items[Endpoints.StyleMark] = mark;
+        return mark;
+    }
+
+    // ---- In words. ----
+
+    public string StateLine => Mailing.State switch
+    {
+        MailingState.Draft => $"changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
+        MailingState.Planned => PlannedLine,
+        MailingState.Going => $"since {DayTime(Mailing.BegunAt!.Value)}",
+        MailingState.Paused => $"since {DayTime(Mailing.PausedAt!.Value)}",
+        MailingState.Stopped => $"on {DayTime(Mailing.StoppedAt!.Value)}",
+        MailingState.Done => $"on {DayTime(Mailing.BegunAt!.Value)}",
+        _ => throw new InvalidOperationException($"No such state: {Mailing.State}"),
+    };
+
+    public string PlannedLine => Mailing.SendAt is { } at
+        ? $"goes on {at.ToString("dddd, d MMMM, HH:mm", Now.Culture)}{(Mailing.WhereTheyLive ? ", where each reader is" : "")}" : "";
+
+    public string SendLine => Mailing.AudienceId is null ? "Choose to whom it goes, and save." : $"{Count(Reach.Get, "person gets", "people get")} it.";
+
+    /// <summary>Who of the audience doesn't get it, and why.</summary>
+    public string ReachLine
+    {
+        get
+        {
+            var r = Reach;
+            var without = new List<string>();
+            if (r.NoNews > 0) without.Add($"{r.NoNews:N0} asked for no letters to many");
+            if (r.NoSeries > 0) without.Add($"{r.NoSeries:N0} asked for none of this series");
+            if (r.Refusing > 0) without.Add($"{Count(r.Refusing, "address")} {(r.Refusing == 1 ? "refuses" : "refuse")} mail");
+            return $"{r.Audience:N0} belong to it" + (without.Count == 0 ? ", and all get it." : "; " + string.Join(", ", without) + ".");
+        }
+    }
+}

@@ -1,0 +1,21 @@
+// The letter editor: rich text in the place of a plain field, and beside it the letter as a reader gets it, drawn anew while it is written.
+(() => {
+  "use strict";
+  const form = document.querySelector("#editor"); if (!form) return;
+  brightRich(form);
+  const frame = form.querySelector("iframe[name=letter-frame]");
+  let timer, ready = false;
+  // What is typed goes to the frame by a form of its own, so that the editor's own stays as it is. The frame has its own rules: a letter brings its styles.
+  function draw() {
+    const post = document.createElement("form"); post.method = "post"; post.action = new URL(frame.getAttribute("src"), location.href).pathname; post.target = frame.name; post.hidden = true;
+    for (const [name, value] of new FormData(form)) { const field = document.createElement("input"); field.type = "hidden"; field.name = name; field.value = value; post.append(field); }
+    document.body.append(post); HTMLFormElement.prototype.submit.call(post); post.remove();
+  }
+  const later = () => { clearTimeout(timer); timer = setTimeout(draw, 700); };
+  form.addEventListener("input", later);
+  form.addEventListener("change", e => { if (e.target.name === "look") frame.dataset.look = e.target.value; later(); });
+  form.addEventListener("trix-initialize", () => setTimeout(() => { ready = true; }, 0));
+  form.addEventListener("trix-change", () => { if (ready) { later(); form.dispatchEvent(new Event("change", { bubbles: true })); } });
+  // Pictures come with pieces: a letter leads there.
+  document.addEventListener("trix-file-accept", e => e.preventDefault());
+})();

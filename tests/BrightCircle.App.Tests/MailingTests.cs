@@ -1,0 +1,206 @@
+using System.Text.RegularExpressions;
+using BrightCircle.App.Due;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
+using BrightCircle.App.Running;
+using BrightCircle.Core;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Time;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Xunit;
+
+namespace BrightCircle.App.Tests;
+
+/// <summary>Letters to many: to whom they go, that nobody gets two and nobody is left out, and what stands in them.</summary>
+public class MailingTests
+{
+    static async Task<AudienceId> Everybody(House house) =>
+        (await house.Get<Audiences, Result<AudienceId>>(s => s.Save(house.Owner, null, "Everybody here", new Condition.Named("post.example"), default))).Value;
+
+    static async Task<long> Written(House house, AudienceId audience, string body = "<div>Dear {{ first_name }}, all is well.</div>", long? series = null,
+        int? perHour = null)
+    {
+        var id = (await house.Get<Mailings, Result<long>>(s => s.New(house.Owner, null, series, null, default))).Value;
+        var stored = await Find(house, id);
+        var saved = await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new("News for {{ name }}", "", body, audience, false, perHour,
+            stored.Version), default));
+        Assert.True(saved.Ok, saved.Refusal);
+        return id;
+    }
+
+    static Task<Mailing> Find(House house, long id) => house.Ask(db => db.Mailings.AsNoTracking().SingleAsync(m => m.Id == id));
+    static Task<Result> Send(House house, long id, LocalDateTime? at = null, bool theirs = false) =>
+        house.Get<Mailings, Result>(s => s.Send(house.Owner, id, at, theirs, default));
+    static Task Due(House house) => house.Services.GetRequiredService<RunDue>().Run();
+    static Task<List<Letter>> Copies(House house, long id) => house.Ask(db => db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
+
+    [Fact]
+    public async Task It_goes_once_to_each_who_takes_it_and_to_nobody_else()
+    {
+        await using var house = await House.Open();
+        var audience = await Everybody(house);
+        var people = new List<MemberId>();
+        for (var i = 0; i < 5; i++) people.Add(await house.Join(house.Free));
+        var series = (await house.Get<SeriesOfLetters, Result<long>>(s => s.Save(house.Owner, null, "to encourage", 1, new(18, 0), audience, default))).Value;
+        await house.Do<OwnSettings>(s => s.SetWantsNews(people[0], false, default));
+        await house.Do<SeriesOfLetters>(s => s.Want(people[1], series, false, default));
+        // The third one's address refuses; the fourth one's did, and somebody has seen to it.
+        foreach (var (who, seen) in new[] { (people[2], (Instant?)null), (people[3], house.Clock.Moment) })
+        {
+            var email = (await house.Member(who)).Email;
+            await house.Ask(async db =>
+            {
+                db.Add(new Letter { Id = house.Services.GetRequiredService<Ids>().Next(), Kind = LetterKind.Receipt, MemberId = who, ToAddress = email,
+                    Key = $"old-{who.Value}", State = LetterState.Refused, SetAsideAt = seen, CreatedAt = house.Clock.Moment });
+                return await db.SaveChangesAsync();
+            });
+        }
+        var id = await Written(house, audience, series: series);
+        var reach = await house.Get<MailingReaders, MailingReach>(async s => await s.Look(await Find(house, id), default));
+        Assert.Equal((5, 2, 1, 1, 1), (reach.Audience, reach.Get, reach.NoNews, reach.NoSeries, reach.Refusing));
+        Assert.Equal(people[3..].Order(), reach.First.Select(r => r.Id).Order());
+
+        Assert.True((await Send(house, id)).Ok);
+        // Two workers, and the row put in twice: each gets one.
+        await using var other = await house.AnotherNode();
+        await house.Ask(async db =>
+        {
+            db.PutDue(house.Services.GetRequiredService<Ids>(), DueKind.Mailing, id, house.Clock.Moment, "mailing-once-more");
+            return await db.SaveChangesAsync();
+        });
+        await Task.WhenAll(Due(house), Due(other));
+        await Due(house);
+        var copies = await Copies(house, id);
+        Assert.Equal(people[3..].Order(), copies.Select(c => c.MemberId!.Value).Order());
+        await house.Deliver();
+        var address = (await house.Member(people[4])).Email;
+        var subject = Assert.Single(await House.Post(address), s => s.StartsWith("News", StringComparison.Ordinal));
+        Assert.Equal($"News for {(await house.Member(people[4])).Name}", subject);
+        Assert.Equal(MailingState.Done, (await Find(house, id)).State);
+        Assert.Equal((2, 2, 0), await house.Get<Mailings, (int, int, int)>(async s => (await s.Figures(id, default)) is var f ? (f.Written, f.Sent, f.Waiting)
+            : default));
+        // Sent is sent: neither changed, nor sent again, nor thrown away.
+        Assert.False((await Send(house, id)).Ok);
+        Assert.False((await house.Get<Mailings, Result>(s => s.Remove(house.Owner, id, default))).Ok);
+        Assert.False((await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new("x", "", "<p>x</p>", audience, false, null, 2), default))).Ok);
+    }
+
+    [Fact]
+    public async Task It_is_held_up_goes_on_and_is_stopped_at_so_many_an_hour()
+    {
+        await using var house = await House.Open();
+        var audience = await Everybody(house);
+        for (var i = 0; i < 5; i++) await house.Join(house.Free);
+        // 120 an hour: two a minute.
+        var id = await Written(house, audience, perHour: 120);
+        Assert.True((await Send(house, id)).Ok);
+        await Due(house);
+        Assert.Equal((2, MailingState.Going), ((await Copies(house, id)).Count, (await Find(house, id)).State));
+        await house.To(house.Clock.Moment + Duration.FromSeconds(59));
+        Assert.Equal(2, (await Copies(house, id)).Count);
+        await house.To(house.Clock.Moment + Duration.FromSeconds(1));
+        Assert.Equal(4, (await Copies(house, id)).Count);
+        // Held up: nothing is written, and what is in the outbox waits.
+        await house.Ask(db => db.Letters.Where(l => l.MailingId == id).ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Queued)));
+        Assert.True((await house.Get<Mailings, Result>(s => s.Pause(house.Owner, id, default))).Ok);
+        await house.To(house.Clock.Moment + Duration.FromMinutes(10));
+        await house.Deliver();
+        Assert.Equal(4, (await Copies(house, id)).Count(l => l.State == LetterState.Queued));
+        Assert.False((await house.Get<Mailings, Result>(s => s.Pause(house.Owner, id, default))).Ok);
+        Assert.True((await house.Get<Mailings, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
+        await Due(house);
+        Assert.Equal((5, MailingState.Done), ((await Copies(house, id)).Count, (await Find(house, id)).State));
+        // Stopped with copies in the outbox: they don't go.
+        Assert.True((await house.Get<Mailings, Result>(s => s.Stop(house.Owner, id, default))).Ok);
+        Assert.Empty(await Copies(house, id));
+        Assert.False((await house.Get<Mailings, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
+        Assert.False((await house.Get<Mailings, Result>(s => s.Stop(house.Owner, id, default))).Ok);
+    }
+
+    [Fact]
+    public async Task It_goes_at_a_time_here_or_where_each_reader_is()
+    {
+        await using var house = await House.Open();
+        var audience = await Everybody(house);
+        var (here, east, west) = (await house.Join(house.Free), await house.Join(house.Free), await house.Join(house.Free));
+        await house.Do<OwnSettings>(s => s.SetZone(east, "Asia/Tokyo", default));
+        await house.Do<OwnSettings>(s => s.SetZone(west, "America/New_York", default));
+        // Thursday, 07:30: in Tokyo it is 22:30 UTC of the day before, in London 07:30, in New York 12:30.
+        var thursday = new LocalDateTime(2026, 11, 26, 7, 30);
+        var id = await Written(house, audience);
+        Assert.False((await Send(house, id, new LocalDateTime(2026, 11, 24, 10, 42))).Ok);
+        Assert.True((await Send(house, id, thursday, theirs: true)).Ok);
+        Assert.Equal(MailingState.Planned, (await Find(house, id)).State);
+        await house.To(Instant.FromUtc(2026, 11, 25, 17, 29));
+        Assert.Empty(await Copies(house, id));
+        await house.To(Instant.FromUtc(2026, 11, 25, 17, 31));
+        var times = (await Copies(house, id)).ToDictionary(l => l.MemberId!.Value, l => l.NotBefore);
+        Assert.Equal((Instant.FromUtc(2026, 11, 26, 7, 30), Instant.FromUtc(2026, 11, 25, 22, 30), Instant.FromUtc(2026, 11, 26, 12, 30)),
+            (times[here], times[east], times[west]));
+        // Taken back before its time it doesn't go.
+        var second = await Written(house, audience);
+        Assert.True((await Send(house, second, thursday)).Ok);
+        Assert.True((await house.Get<Mailings, Result>(s => s.Withdraw(house.Owner, second, default))).Ok);
+        await house.To(Instant.FromUtc(2026, 11, 26, 8, 0));
+        Assert.Empty(await Copies(house, second));
+        Assert.Equal(MailingState.Draft, (await Find(house, second)).State);
+        Assert.True((await house.Get<Mailings, Result>(s => s.Remove(house.Owner, second, default))).Ok);
+    }
+
+    [Fact]
+    public async Task Fields_are_checked_before_saving_and_filled_for_each()
+    {
+        await using var house = await House.Open();
+        var audience = await Everybody(house);
+        var member = await house.Join(house.Monthly);
+        var field = (await house.Get<OwnFields, Result<OwnFieldId>>(s => s.Save(house.Owner, null, new("How many hives?", OwnFieldKind.Number, null, false, false),
+            default))).Value;
+        await house.Do<OwnFields>(s => s.Fill(house.Owner, member, new Dictionary<OwnFieldId, string?> { [field] = "3" }, default));
+        string? Wrong(string text) => MailingFields.WrongWith(text, house.Now);
+        Assert.Null(Wrong("Dear {{ first_name }}, {{name}} of {{ site }} {{ tier | default: \"friend\" }} {{ how_many_hives | default: “some” }}"));
+        Assert.Contains("no field “surname”", Wrong("{{ surname }}"), StringComparison.Ordinal);
+        Assert.Contains("empty for some", Wrong("{{ tier }}"), StringComparison.Ordinal);
+        foreach (var broken in new[] { "{{ first_name", "first_name }}", "{% if tier %}", "{{ first_name | upcase }}", "{{ <b>first_name</b> }}", "{{}}" })
+            Assert.Contains("can’t be read", Wrong(broken), StringComparison.Ordinal);
+
+        // A name that carries an address, and signs that mean something in HTML.
+        await house.Ask(db => db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.Name, "http://bad.example/<b> x")));
+        var id = await Written(house, audience, "<div>Dear {{ first_name | default: \"friend\" }}, {{ how_many_hives | default: \"some\" }} hives, {{ tier | default: \"x\" }}."
+            + "</div><div><strong><a href=\"/shelves\">Read on</a></strong></div>");
+        Assert.True((await Send(house, id)).Ok);
+        await Due(house);
+        await house.Deliver();
+        var address = (await house.Member(member)).Email;
+        var letter = await House.Letter(address, "News for");
+        var (html, text) = (letter.GetProperty("html").GetString()!, letter.GetProperty("text").GetString()!);
+        Assert.Contains("Dear friend, 3 hives, Keeper.", html, StringComparison.Ordinal);
+        Assert.Contains("Dear friend, 3 hives, Keeper.", text, StringComparison.Ordinal);
+        Assert.DoesNotContain("bad.example", html + text, StringComparison.Ordinal);
+        Assert.Matches("<a style=\"background[^>]*href=\"http[^\"]*/shelves\"", html);
+        Assert.Contains("You get this because you are one of: Everybody here.", text, StringComparison.Ordinal);
+        Assert.Matches(@"/no-more/[\w-]+\?of=many", text);
+        var raw = (await House.Raw(letter.GetProperty("id").GetInt64())).ReplaceLineEndings("\n");
+        Assert.Contains("List-Unsubscribe-Post: List-Unsubscribe=One-Click", raw, StringComparison.Ordinal);
+        Assert.Matches(new Regex("^List-Id: <letters\\.", RegexOptions.Multiline), raw);
+    }
+
+    [Fact]
+    public async Task Two_who_write_one_letter_are_told()
+    {
+        await using var house = await House.Open();
+        var audience = await Everybody(house);
+        var id = await Written(house, audience);
+        var version = (await Find(house, id)).Version;
+        Task<Result<int>> Save(string subject) => house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new(subject, "", "<div>x</div>", audience, false, null,
+            version), default));
+        var both = await Task.WhenAll(Save("One"), Save("Two"));
+        Assert.Single(both, r => r.Ok);
+        Assert.Contains("meanwhile", both.Single(r => !r.Ok).Refusal, StringComparison.Ordinal);
+        // Only who may write letters does.
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<Mailings, Result>(s => s.Send(house.Owner with { Role = TeamRole.Support }, id, null, false,
+            default)));
+    }
+}
