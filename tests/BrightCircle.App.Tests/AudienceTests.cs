@@ -151,8 +151,14 @@ public class AudienceTests
                     });
                 return await db.SaveChangesAsync();
             }));
-            await Perhaps(40, () => house.Ask(async db => { db.Add(new CohortMember { CohortId = cohort,
-                MemberId = m }); return await db.SaveChangesAsync(); }));
+            await Perhaps(40, () => house.Ask(async db =>
+            {
+                db.Add(new CohortMember
+                {
+                    CohortId = cohort,
+                    MemberId = m
+                }); return await db.SaveChangesAsync();
+            }));
             await Perhaps(30, () => house.Ask(db => db.Members.Where(x => x.Id == m).ExecuteUpdateAsync(u => u.SetProperty(x => x.WantsNews, false))));
             await Perhaps(30, async () =>
             {

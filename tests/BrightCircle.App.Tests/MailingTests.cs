@@ -35,7 +35,8 @@ public class MailingTests
     static Task<Result> Send(House house, long id, LocalDateTime? at = null, bool theirs = false) =>
         house.Get<Mailings, Result>(s => s.Send(house.Owner, id, at, theirs, default));
     static Task Due(House house) => house.Services.GetRequiredService<RunDue>().Run();
-    static Task<List<Letter>> Copies(House house, long id) => house.Ask(db => db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
+    static Task<List<Letter>> Copies(House house, long id) => house.Ask(db =>
+        db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
 
     [Fact]
     public async Task It_goes_once_to_each_who_takes_it_and_to_nobody_else()
@@ -53,8 +54,17 @@ public class MailingTests
             var email = (await house.Member(who)).Email;
             await house.Ask(async db =>
             {
-                db.Add(new Letter { Id = house.Services.GetRequiredService<Ids>().Next(), Kind = LetterKind.Receipt, MemberId = who, ToAddress = email,
-                    Key = $"old-{who.Value}", State = LetterState.Refused, SetAsideAt = seen, CreatedAt = house.Clock.Moment });
+                db.Add(new Letter
+                {
+                    Id = house.Services.GetRequiredService<Ids>().Next(),
+                    Kind = LetterKind.Receipt,
+                    MemberId = who,
+                    ToAddress = email,
+                    Key = $"old-{who.Value}",
+                    State = LetterState.Refused,
+                    SetAsideAt = seen,
+                    CreatedAt = house.Clock.Moment
+                });
                 return await db.SaveChangesAsync();
             });
         }
@@ -156,7 +166,8 @@ public class MailingTests
         await using var house = await House.Open();
         var audience = await Everybody(house);
         var member = await house.Join(house.Monthly);
-        var field = (await house.Get<OwnFields, Result<OwnFieldId>>(s => s.Save(house.Owner, null, new("How many hives?", OwnFieldKind.Number, null, false, false),
+        var field = (await house.Get<OwnFields, Result<OwnFieldId>>(s =>
+            s.Save(house.Owner, null, new("How many hives?", OwnFieldKind.Number, null, false, false),
             default))).Value;
         await house.Do<OwnFields>(s => s.Fill(house.Owner, member, new Dictionary<OwnFieldId, string?> { [field] = "3" }, default));
         string? Wrong(string text) => MailingFields.WrongWith(text, house.Now);
@@ -168,7 +179,8 @@ public class MailingTests
 
         // A name that carries an address, and signs that mean something in HTML.
         await house.Ask(db => db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.Name, "http://bad.example/<b> x")));
-        var id = await Written(house, audience, "<div>Dear {{ first_name | default: \"friend\" }}, {{ how_many_hives | default: \"some\" }} hives, {{ tier | default: \"x\" }}."
+        var id = await Written(house, audience,
+            "<div>Dear {{ first_name | default: \"friend\" }}, {{ how_many_hives | default: \"some\" }} hives, {{ tier | default: \"x\" }}."
             + "</div><div><strong><a href=\"/shelves\">Read on</a></strong></div>");
         Assert.True((await Send(house, id)).Ok);
         await Due(house);
@@ -194,13 +206,15 @@ public class MailingTests
         var audience = await Everybody(house);
         var id = await Written(house, audience);
         var version = (await Find(house, id)).Version;
-        Task<Result<int>> Save(string subject) => house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new(subject, "", "<div>x</div>", audience, false, null,
+        Task<Result<int>> Save(string subject) => house.Get<Mailings, Result<int>>(s =>
+            s.Save(house.Owner, id, new(subject, "", "<div>x</div>", audience, false, null,
             version), default));
         var both = await Task.WhenAll(Save("One"), Save("Two"));
         Assert.Single(both, r => r.Ok);
         Assert.Contains("meanwhile", both.Single(r => !r.Ok).Refusal, StringComparison.Ordinal);
         // Only who may write letters does.
-        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<Mailings, Result>(s => s.Send(house.Owner with { Role = TeamRole.Support }, id, null, false,
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<Mailings,
+            Result>(s => s.Send(house.Owner with { Role = TeamRole.Support }, id, null, false,
             default)));
     }
 }

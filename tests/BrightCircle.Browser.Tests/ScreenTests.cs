@@ -58,7 +58,8 @@ public partial class ScreenTests(DemoSite site)
                 $"/desk/members/{member}/paid/{holding}", $"/desk/prices/{now.Prices.First(p => p.AsVoucher).Id.Value}",
             $"/desk/tiers/{now.Plans[1].Id.Value}/price?of={now.PricesOf(now.Plans[1].Id).First().Id.Value}",
             "/desk/mailings", "/desk/mailings/series", $"/desk/mailings/{db.Mailings.First(m => m.WrittenAt != null).Id}",
-                $"/desk/mailings/{db.Mailings.First(m => m.SendAt == null).Id}", $"/desk/mailings/{db.Mailings.First(m => m.SendAt != null && m.BegunAt == null).Id}",
+                $"/desk/mailings/{db.Mailings.First(m => m.SendAt == null).Id}",
+                    $"/desk/mailings/{db.Mailings.First(m => m.SendAt != null && m.BegunAt == null).Id}",
                 $"/desk/letters?mailing={db.Mailings.First(m => m.WrittenAt != null).Id}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }

@@ -39,7 +39,8 @@ public static partial class MailingFields
         foreach (Match m in Field().Matches(text))
         {
             var key = m.Groups["key"].Value;
-            if (all.FirstOrDefault(f => f.Key == key) is not { } field) return $"There is no field “{key}”. There are: {string.Join(", ", all.Select(f => f.Key))}.";
+            if (all.FirstOrDefault(f =>
+                f.Key == key) is not { } field) return $"There is no field “{key}”. There are: {string.Join(", ", all.Select(f => f.Key))}.";
             if (field.CanBeEmpty && !m.Groups["else"].Success)
                 return $"“{key}” is empty for some. Say what stands there then: {{{{ {key} | default: \"friend\" }}}}.";
         }
@@ -60,7 +61,9 @@ public static partial class MailingFields
         return html ? WebUtility.HtmlEncode(value) : value;
     });
 
-    [GeneratedRegex("""\{\{(?:\s|&nbsp;)*(?<key>[a-z][a-z0-9_]*)(?:\s|&nbsp;)*(?:\|(?:\s|&nbsp;)*default:(?:\s|&nbsp;)*["“”](?<else>[^"“”{}<>]*)["“”](?:\s|&nbsp;)*)?\}\}""")]
+    const string Gap = "(?:\\s|&nbsp;)*", Quote = "[\"“”]";
+    [GeneratedRegex(@"\{\{" + Gap + "(?<key>[a-z][a-z0-9_]*)" + Gap + "(?:\\|" + Gap + "default:" + Gap + Quote + "(?<else>[^\"“”{}<>]*)" + Quote + Gap
+        + @")?\}\}")]
     private static partial Regex Field();
     [GeneratedRegex("[^a-z0-9]+")] private static partial Regex NoLetter();
 }

@@ -26,7 +26,8 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
         var series = mailing.SeriesId is { } s ? now.People.SeriesById.GetValueOrDefault(s)?.Name : null;
         return templates.Many(MailingFields.Fill(mailing.Subject, values, html: false), MailingFields.Fill(mailing.Preheader, values, html: false),
             // A link to a page of the site is a whole address in a letter.
-            MailingFields.Fill(mailing.Body, values, html: true).Replace("href=\"/", $"href=\"{address.Url}/", StringComparison.Ordinal), new(now.Site.Name, now.Site.HelpAddress,
+            MailingFields.Fill(mailing.Body, values, html: true).Replace("href=\"/", $"href=\"{address.Url}/", StringComparison.Ordinal),
+                new(now.Site.Name, now.Site.HelpAddress,
                 now.Site.Logo is null ? null : address.Url + "/logo", Why(audience, series), unsubscribe), mailing.Plain);
     }
 

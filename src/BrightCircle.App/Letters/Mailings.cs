@@ -38,7 +38,8 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         if (series is not null && of is null) return Result.Refused("This series isn’t here any more.");
         // Whoever writes the next of a series begins with the last one, as most do.
         var last = copyOf is { } source ? await Find(source, ct) : of is null ? null
-            : await db.Mailings.AsNoTracking().Where(m => m.SeriesId == of.Id).OrderByDescending(m => m.Week).ThenByDescending(m => m.Id).FirstOrDefaultAsync(ct);
+            : await db.Mailings.AsNoTracking().Where(m => m.SeriesId == of.Id).OrderByDescending(m => m.Week).ThenByDescending(m => m.Id)
+                .FirstOrDefaultAsync(ct);
         if (copyOf is not null && last is null) return Result.Refused("This letter isn’t here any more.");
         var at = clock.GetCurrentInstant();
         var mailing = db.Add(new Mailing
@@ -74,8 +75,15 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             if (MailingFields.WrongWith(part, now) is { } wrong) return Result.Refused(wrong, field);
         return new Mailing
         {
-            Id = stored.Id, Subject = subject, Preheader = preheader, Body = body, AudienceId = draft.Audience, Plain = draft.Plain, PerHour = draft.PerHour,
-            SeriesId = stored.SeriesId, Week = stored.Week,
+            Id = stored.Id,
+            Subject = subject,
+            Preheader = preheader,
+            Body = body,
+            AudienceId = draft.Audience,
+            Plain = draft.Plain,
+            PerHour = draft.PerHour,
+            SeriesId = stored.SeriesId,
+            Week = stored.Week,
         };
     }
 
@@ -136,7 +144,8 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         ? "It isn’t planned any more." : Then(() => (m.SendAt, m.WhereTheyLive) = (null, false)), dropDue: true, ct);
 
     /// <summary>Holds it up: what is in the outbox waits, and nothing more is written.</summary>
-    public Task<Result> Pause(TeamActor by, long id, CancellationToken ct) => Change(by, id, m => m is not { BegunAt: not null, PausedAt: null, StoppedAt: null }
+    public Task<Result> Pause(TeamActor by, long id, CancellationToken ct) =>
+        Change(by, id, m => m is not { BegunAt: not null, PausedAt: null, StoppedAt: null }
         ? "It isn’t on its way." : Then(() => m.PausedAt = clock.GetCurrentInstant()), dropDue: true, ct);
 
     public async Task<Result> GoOn(TeamActor by, long id, CancellationToken ct)
@@ -219,7 +228,8 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         try
         {
             await using var session = await mail.Connect(ct);
-            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, catalogue.Now.Site!.Name, settings.From, by.Name, to!, clock.GetCurrentInstant(),
+            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, catalogue.Now.Site!.Name, settings.From, by.Name, to!,
+                clock.GetCurrentInstant(),
                 $"trial-{ids.Next()}");
             return await session.Send(message, ct) switch
             {

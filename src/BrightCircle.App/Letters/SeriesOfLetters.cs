@@ -73,7 +73,8 @@ public sealed class SeriesOfLetters(BrightContext db, Ids ids, Catalogue catalog
         if (wants) await db.SeriesRefusals.Where(r => r.MemberId == member && r.SeriesId == series).ExecuteDeleteAsync(ct);
         else
             await db.Database.ExecuteSqlAsync($"""
-                insert into series_refusals (member_id, series_id, at) select {member.Value}, id, {clock.GetCurrentInstant()} from letter_series where id = {series}
+                insert into series_refusals (member_id, series_id, at) select {member.Value}, id,
+                    {clock.GetCurrentInstant()} from letter_series where id = {series}
                 on conflict do nothing
                 """, ct);
     }

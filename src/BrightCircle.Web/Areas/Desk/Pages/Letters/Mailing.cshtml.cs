@@ -53,7 +53,8 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
         int? rate = null;
         if (!string.IsNullOrWhiteSpace(PerHour))
         {
-            if (!int.TryParse(PerHour, NumberStyles.Integer, CultureInfo.InvariantCulture, out var n)) return Result.Refused($"“{PerHour}” isn’t a whole number.", "PerHour");
+            if (!int.TryParse(PerHour, NumberStyles.Integer, CultureInfo.InvariantCulture,
+                out var n)) return Result.Refused($"“{PerHour}” isn’t a whole number.", "PerHour");
             rate = n;
         }
         return new MailingDraft(Subject, Preheader, Body, Audience is { } a ? new AudienceId(a) : null, Plain, rate, BasedOn, Mailing.SeriesId, Mailing.Week);

@@ -6,7 +6,8 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-/// <summary>A letter to many as a mail program shows it, by itself, for the frame beside the form. It is never a page of the site: nothing in it runs.</summary>
+/// <summary>A letter to many as a mail program shows it, by itself, for the frame beside the form. It is never a page of the site: nothing in it
+/// runs.</summary>
 public sealed class MailingAsModel(Mailings mailings, MemberReader people) : DeskPage
 {
     // A letter brings its own styles, and its links lead nowhere here.
@@ -33,6 +34,7 @@ public sealed class MailingAsModel(Mailings mailings, MemberReader people) : Des
     ContentResult Html(string html)
     {
         HttpContext.Items[Endpoints.OwnPolicy] = Policy;
-        return Content(html.Length > 0 ? html : "<!doctype html><html lang=\"en\"><head><title>Plain text</title></head><body></body></html>", "text/html; charset=utf-8");
+        return Content(html.Length > 0 ? html : "<!doctype html><html lang=\"en\"><head><title>Plain text</title></head><body></body></html>",
+            "text/html; charset=utf-8");
     }
 }
