@@ -90,8 +90,8 @@ public class MailingTests
         var subject = Assert.Single(await House.Post(address), s => s.StartsWith("News", StringComparison.Ordinal));
         Assert.Equal($"News for {(await house.Member(people[4])).Name}", subject);
         Assert.Equal(MailingState.Done, (await Find(house, id)).State);
-        Assert.Equal((2, 2, 0), await house.Get<Mailings, (int, int, int)>(async s => (await s.Figures(id, default)) is var f ? (f.Written, f.Sent, f.Waiting)
-            : default));
+        Assert.Equal((2, 2, 0), await house.Get<Mailings, (int, int, int)>(async s =>
+            (await s.Open(id, default))!.Value.Figures is var f ? (f.Written, f.Sent, f.Waiting) : default));
         // Sent is sent: neither changed, nor sent again, nor thrown away.
         Assert.False((await Send(house, id)).Ok);
         Assert.False((await house.Get<Mailings, Result>(s => s.Remove(house.Owner, id, default))).Ok);

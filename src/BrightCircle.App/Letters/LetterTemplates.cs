@@ -60,7 +60,8 @@ public sealed partial class LetterTemplates
         var html = Button().Replace(body, m =>
             $"<p style=\"margin:24px 0\"><a style=\"{ButtonStyle}\" href=\"{m.Groups[2].Value}\">{m.Groups[3].Value}</a></p>");
         return new(subject, plain ? "" : Frame(subject, preheader, of.Site, of.Logo,
-            $"<div style=\"padding-top:18px\">{html}</div><div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text);
+            $"<div style=\"padding-top:18px\">{html}</div>"
+            + $"<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text);
     }
 
     /// <summary>For whom reads in the dark; mail programs that know nothing of it leave it out.</summary>

@@ -196,17 +196,18 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         return await db.Mailings.FirstOrDefaultAsync(m => m.Id == id, ct);
     }
 
-    public async Task<MailingFigures> Figures(long id, CancellationToken ct)
+    /// <summary>A letter with what came of it so far, in one trip; null where there is none.</summary>
+    public async Task<(Mailing Mailing, MailingFigures Figures)?> Open(long id, CancellationToken ct)
     {
-        var mailing = await db.Mailings.AsNoTracking().Where(m => m.Id == id).Select(m => new { m.SeriesId, m.BegunAt }).FirstAsync(ct);
         var trip = new OneTrip(db);
+        var mailing = trip.First(db.Mailings.AsNoTracking().Where(m => m.Id == id));
         var states = trip.List(db.Letters.Where(l => l.MailingId == id).GroupBy(l => l.State).Select(g => new { g.Key, Count = g.Count() }));
-        var (series, since) = (mailing.SeriesId ?? 0, mailing.BegunAt ?? Instant.MaxValue);
-        var fewer = trip.Count(db.SeriesRefusals.Where(r => r.SeriesId == series && r.At >= since
+        var fewer = trip.Count(db.SeriesRefusals.Where(r => db.Mailings.Any(m => m.Id == id && m.SeriesId == r.SeriesId && r.At >= m.BegunAt)
             && db.Letters.Any(l => l.MailingId == id && l.MemberId == r.MemberId)));
         await trip.Ask(ct);
         int Of(LetterState s) => states.Value.FirstOrDefault(x => x.Key == s)?.Count ?? 0;
-        return new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value);
+        return mailing.Value is { } found ? (found,
+            new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value)) : null;
     }
 
     /// <summary>A letter as a member gets it, or as somebody would of whom nothing is known.</summary>

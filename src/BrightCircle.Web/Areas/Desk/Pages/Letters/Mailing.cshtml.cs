@@ -27,7 +27,8 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
     public string? SendAt { get; private set; }
 
     public LetterSeries? Series => Mailing.SeriesId is { } s ? Now.People.SeriesById.GetValueOrDefault(s) : null;
-    public MailingReach Reach { get; private set; } = new(0, 0, 0, 0, 0, []);
+    /// <summary>Null while it isn’t asked for: the page stands without it, and it comes after.</summary>
+    public MailingReach? Reach { get; private set; }
     public MailingFigures Figures { get; private set; } = new(0, 0, 0, 0, 0);
     public string ReaderName { get; private set; } = "";
     public RenderedLetter Rendered { get; private set; } = new("", "", "");
@@ -35,8 +36,8 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
 
     async Task<bool> Find(long id)
     {
-        if (await mailings.Find(id, Ct) is not { } found) return false;
-        Mailing = found;
+        if (await mailings.Open(id, Ct) is not { } found) return false;
+        (Mailing, Figures) = found;
         return true;
     }
 
@@ -84,10 +85,9 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
         (ReaderName, Rendered) = await mailings.As(shown, whom, Ct);
     }
 
-    async Task<IActionResult> Show(Mailing? shown = null)
+    async Task<IActionResult> Show(Mailing? shown = null, bool look = true)
     {
-        await Look(shown ?? (LookWrong is null ? Mailing : null));
-        if (Mailing.BegunAt is not null) Figures = await mailings.Figures(Mailing.Id, Ct);
+        if (look) await Look(shown ?? (LookWrong is null ? Mailing : null));
         SendAt ??= Usual is { } usual ? LocalInput.Write(usual) : null;
         if (When == "now" && Usual is not null) When = "site";
         return Page();
@@ -97,11 +97,12 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
     LocalDateTime? Usual => Series is { } s && Mailing.Week is { } w && SeriesOfLetters.Usual(s, new(w)) is var usual && Now.Calendar.At(usual) > Moment
         ? usual : null;
 
-    public async Task<IActionResult> OnGet(long id)
+    /// <param name="look">With who gets it and how; otherwise that comes after the page.</param>
+    public async Task<IActionResult> OnGet(long id, bool look)
     {
         if (!await Find(id)) return NotFound();
         Fill();
-        return await Show();
+        return await Show(look: look);
     }
 
     /// <summary>How it looks as it is typed.</summary>
@@ -139,7 +140,7 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
             said = done.Ok ? "It is saved, and one is on its way to you." : $"It is saved. {done.Refusal}";
         }
         Tell(said);
-        return Redirect($"/desk/mailings/{id}");
+        return Redirect($"/desk/mailings/{id}?look=true");
     }
 
     public async Task<IActionResult> OnPostSend(long id, string? when, string? sendAt)
@@ -198,14 +199,16 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
     public string PlannedLine => Mailing.SendAt is { } at
         ? $"goes on {at.ToString("dddd, d MMMM, HH:mm", Now.Culture)}{(Mailing.WhereTheyLive ? ", where each reader is" : "")}" : "";
 
-    public string SendLine => Mailing.AudienceId is null ? "Choose to whom it goes, and save." : $"{Count(Reach.Get, "person gets", "people get")} it.";
+    public string SendLine => Mailing.AudienceId is null ? "Choose to whom it goes, and save."
+        : Reach is { } r ? $"{Count(r.Get, "person gets", "people get")} it."
+        : "Who gets it stands above.";
 
     /// <summary>Who of the audience doesn't get it, and why.</summary>
     public string ReachLine
     {
         get
         {
-            var r = Reach;
+            if (Reach is not { } r) return "";
             var without = new List<string>();
             if (r.NoNews > 0) without.Add($"{r.NoNews:N0} asked for no letters to many");
             if (r.NoSeries > 0) without.Add($"{r.NoSeries:N0} asked for none of this series");
