@@ -153,10 +153,12 @@ public sealed record Agreement(PriceTerms Terms, bool TrialRight, Instant Start,
     int TurnBefore(Instant moment)
     {
         if (Terms.Interval is not { } every) return 0;
-        var (first, anchor) = (0, Anchor);
+        var (first, anchor, most) = (0, Anchor, int.MaxValue);
         foreach (var move in Moves)
             if (move.Anchor <= moment) (first, anchor) = move;
-        var turn = first + (int)((moment - anchor).TotalDays / LongestDays(every)) - 1;
+            // A pause made the period before it longer than any: what it moved hasn't begun.
+            else most = Math.Min(most, move.Turn - 1);
+        var turn = Math.Min(most, first + (int)((moment - anchor).TotalDays / LongestDays(every)) - 1);
         return Math.Clamp(turn, 0, Math.Max(0, (Terms.Times ?? int.MaxValue) - 1));
     }
 
