@@ -230,6 +230,8 @@ public static class AppSetup
         services.AddScoped<LetterAsSent>();
         services.AddScoped<MailingReaders>();
         services.AddScoped<Mailings>();
+        services.AddScoped<SendMailing>();
+        services.AddScoped<ShowMailing>();
         services.AddScoped<SeriesOfLetters>();
         services.AddScoped<MailingText>();
         services.AddScoped<IDueHandler, WriteMailing>();
@@ -238,6 +240,8 @@ public static class AppSetup
         services.AddScoped<OwnFields>();
         services.AddScoped<TeamNotes>();
         services.AddSingleton<SeenMembers>();
+        services.AddSingleton<IWrittenLater>(s => s.GetRequiredService<SeenMembers>());
+        services.AddSingleton<IWrittenLater>(s => s.GetRequiredService<Insight.DoorwayCounts>());
         services.AddScoped<MemberPageQuery>();
         services.AddScoped<PaymentList>();
         services.AddScoped<CompareBooks>();

@@ -1,6 +1,5 @@
+using BrightCircle.App;
 using BrightCircle.App.Demo;
-using BrightCircle.App.Insight;
-using BrightCircle.App.Members;
 using BrightCircle.App.Running;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -22,8 +21,7 @@ builder.Services.AddBrightWeb(builder.Configuration);
 if (command is null)
 {
     builder.Services.AddHostedService<CatalogueListener>();
-    builder.Services.AddHostedService<DoorwayWriter>();
-    builder.Services.AddHostedService<SeenWriter>();
+    builder.Services.AddHostedService<LaterWriter>();
     if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>();
 }
 

@@ -33,7 +33,7 @@ public class MailingTests
 
     static Task<Mailing> Find(House house, long id) => house.Ask(db => db.Mailings.AsNoTracking().SingleAsync(m => m.Id == id));
     static Task<Result> Send(House house, long id, LocalDateTime? at = null, bool theirs = false) =>
-        house.Get<Mailings, Result>(s => s.Send(house.Owner, id, at, theirs, default));
+        house.Get<SendMailing, Result>(s => s.Do(house.Owner, id, at, theirs, default));
     static Task Due(House house) => house.Services.GetRequiredService<RunDue>().Run();
     static Task<List<Letter>> Copies(House house, long id) => house.Ask(db =>
         db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
@@ -115,19 +115,19 @@ public class MailingTests
         Assert.Equal(4, (await Copies(house, id)).Count);
         // Held up: nothing is written, and what is in the outbox waits.
         await house.Ask(db => db.Letters.Where(l => l.MailingId == id).ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Queued)));
-        Assert.True((await house.Get<Mailings, Result>(s => s.Pause(house.Owner, id, default))).Ok);
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Pause(house.Owner, id, default))).Ok);
         await house.To(house.Clock.Moment + Duration.FromMinutes(10));
         await house.Deliver();
         Assert.Equal(4, (await Copies(house, id)).Count(l => l.State == LetterState.Queued));
-        Assert.False((await house.Get<Mailings, Result>(s => s.Pause(house.Owner, id, default))).Ok);
-        Assert.True((await house.Get<Mailings, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
+        Assert.False((await house.Get<SendMailing, Result>(s => s.Pause(house.Owner, id, default))).Ok);
+        Assert.True((await house.Get<SendMailing, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
         await Due(house);
         Assert.Equal((5, MailingState.Done), ((await Copies(house, id)).Count, (await Find(house, id)).State));
         // Stopped with copies in the outbox: they don't go.
-        Assert.True((await house.Get<Mailings, Result>(s => s.Stop(house.Owner, id, default))).Ok);
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Stop(house.Owner, id, default))).Ok);
         Assert.Empty(await Copies(house, id));
-        Assert.False((await house.Get<Mailings, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
-        Assert.False((await house.Get<Mailings, Result>(s => s.Stop(house.Owner, id, default))).Ok);
+        Assert.False((await house.Get<SendMailing, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
+        Assert.False((await house.Get<SendMailing, Result>(s => s.Stop(house.Owner, id, default))).Ok);
     }
 
     [Fact]
@@ -153,7 +153,7 @@ public class MailingTests
         // Taken back before its time it doesn't go.
         var second = await Written(house, audience);
         Assert.True((await Send(house, second, thursday)).Ok);
-        Assert.True((await house.Get<Mailings, Result>(s => s.Withdraw(house.Owner, second, default))).Ok);
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Withdraw(house.Owner, second, default))).Ok);
         await house.To(Instant.FromUtc(2026, 11, 26, 8, 0));
         Assert.Empty(await Copies(house, second));
         Assert.Equal(MailingState.Draft, (await Find(house, second)).State);
@@ -213,8 +213,8 @@ public class MailingTests
         Assert.Single(both, r => r.Ok);
         Assert.Contains("meanwhile", both.Single(r => !r.Ok).Refusal, StringComparison.Ordinal);
         // Only who may write letters does.
-        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<Mailings,
-            Result>(s => s.Send(house.Owner with { Role = TeamRole.Support }, id, null, false,
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SendMailing,
+            Result>(s => s.Do(house.Owner with { Role = TeamRole.Support }, id, null, false,
             default)));
     }
 }

@@ -25,7 +25,7 @@ public sealed partial class SeedDemo
         }
         var hives = await Field("How many hives", OwnFieldKind.Number, true, true);
         var kind = await Field("What kind of hive", OwnFieldKind.Choice, false, true, "National\nLangstroth\nTop-bar\nSomething else");
-        var heard = await Field("How they heard of us", OwnFieldKind.Choice, true, false, "A friend\nThe autumn fair\nA talk\nThe radio\nBy chance");
+        var heard = await Field("How you heard of us", OwnFieldKind.Choice, true, false, "A friend\nThe autumn fair\nA talk\nThe radio\nBy chance");
         var since = await Field("Bees since", OwnFieldKind.Date, false, true);
         await Tag("mentor", "Who helps", 3);
         await Tag("swarm list", "Who helps", 2);

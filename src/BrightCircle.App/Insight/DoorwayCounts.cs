@@ -3,8 +3,6 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using NodaTime;
 using Npgsql;
 
@@ -19,7 +17,7 @@ public readonly record struct DoorwayFigures(int Met, int Clicked, int Joined);
 /// How often doorways are met. A page isn't held up by it: counts are kept here and written together, every few seconds and before they are read. What a
 /// node had not written when it was killed is lost, and only counts are.
 /// </summary>
-public sealed class DoorwayCounts(NpgsqlDataSource source, Catalogue catalogue, IClock clock)
+public sealed class DoorwayCounts(NpgsqlDataSource source, Catalogue catalogue, IClock clock) : IWrittenLater
 {
     readonly ConcurrentDictionary<(PieceId Piece, LocalDate Day), (int Met, int Clicked)> waiting = new();
 
@@ -74,25 +72,5 @@ public sealed class DoorwayCounts(NpgsqlDataSource source, Catalogue catalogue, 
         await trip.Ask(ct);
         var joined = joins.Value.ToDictionary(j => j.Piece, j => j.Count);
         return met.Value.ToDictionary(m => m.Piece, m => new DoorwayFigures(m.Met, m.Clicked, joined.GetValueOrDefault(m.Piece)));
-    }
-}
-
-/// <summary>Writes the counts every few seconds.</summary>
-public sealed class DoorwayWriter(DoorwayCounts counts) : BackgroundService
-{
-    protected override async Task ExecuteAsync(CancellationToken stop)
-    {
-        while (!stop.IsCancellationRequested)
-        {
-            await Task.Delay(TimeSpan.FromSeconds(5), stop).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-            try
-            {
-                await counts.Write(CancellationToken.None);
-            }
-            catch (NpgsqlException)
-            {
-                // They wait for the next time.
-            }
-        }
     }
 }

@@ -20,13 +20,9 @@ public sealed record MailingDraft(string? Subject, string? Preheader, string? Bo
 /// <summary>What came of a letter to many so far.</summary>
 public sealed record MailingFigures(int Written, int Sent, int Refused, int Waiting, int AskedForFewer);
 
-/// <summary>Letters to many: written, looked at, sent now or later, held up, stopped.</summary>
-public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, MailingReaders readers, MailingText text, IMailTransport mail,
-    MailSettings settings, Deeds deeds, IClock clock, Wake wake)
+/// <summary>Letters to many as they are written; nothing goes out from here.</summary>
+public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, IClock clock)
 {
-    /// <summary>The earliest place on earth: whoever lives there has a time of day first.</summary>
-    static readonly Offset FirstOnEarth = Offset.FromHours(14);
-
     public Task<Mailing?> Find(long id, CancellationToken ct) => db.Mailings.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, ct);
 
     /// <summary>A new one: empty, or as another was.</summary>
@@ -112,88 +108,11 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         return stored.Version;
     }
 
-    /// <summary>Sends it: now, or at a time of the site's clock or of each reader's.</summary>
-    /// <param name="at">Null for now.</param>
-    public async Task<Result> Send(TeamActor by, long id, LocalDateTime? at, bool whereTheyLive, CancellationToken ct)
-    {
-        NeedRole(by);
-        var now = catalogue.Now;
-        await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        if (await Locked(id, ct) is not { } m) return Result.Refused("This letter isn’t here any more.");
-        if (m.State is not (MailingState.Draft or MailingState.Planned)) return Result.Refused("It is on its way already.");
-        if (m.Subject.Length == 0) return Result.Refused("A letter needs a subject.", "Subject");
-        if (m.AudienceId is null) return Result.Refused("Choose to whom it goes.", "Audience");
-        if (Content.HtmlToMarkdown.Write(m.Body).Trim().Length == 0) return Result.Refused("The letter is empty.", "Body");
-        var moment = clock.GetCurrentInstant();
-        if (at is { } later && now.Calendar.At(later) <= moment) return Result.Refused("That moment has passed.", "SendAt");
-        if (at is { Year: > 2200 }) return Result.Refused("Choose a day within reason.", "SendAt");
-        var begins = at is not { } local ? moment : whereTheyLive ? Instant.Max(moment, local.WithOffset(FirstOnEarth).ToInstant()) : now.Calendar.At(local);
-        (m.SendAt, m.WhereTheyLive) = (at ?? now.Calendar.Local(moment), at is not null && whereTheyLive);
-        await db.DueWork.Where(d => d.Kind == DueKind.Mailing && d.SubjectId == id).ExecuteDeleteAsync(ct);
-        db.PutDue(ids, DueKind.Mailing, id, begins, $"mailing-{id}-{ids.Next()}");
-        deeds.Note(by, $"sends “{m.Subject}” to {now.People.AudienceById[m.AudienceId.Value].Name}"
-            + (at is { } day ? day.ToString("' on 'd MMMM', 'HH:mm", now.Culture) : ""), $"/desk/mailings/{id}");
-        await db.SaveChangesAsync(ct);
-        await transaction.CommitAsync(ct);
-        wake.Up();
-        return Result.Done;
-    }
-
-    /// <summary>A planned one is a draft again.</summary>
-    public Task<Result> Withdraw(TeamActor by, long id, CancellationToken ct) => Change(by, id, m => m.State != MailingState.Planned
-        ? "It isn’t planned any more." : Then(() => (m.SendAt, m.WhereTheyLive) = (null, false)), dropDue: true, ct);
-
-    /// <summary>Holds it up: what is in the outbox waits, and nothing more is written.</summary>
-    public Task<Result> Pause(TeamActor by, long id, CancellationToken ct) =>
-        Change(by, id, m => m is not { BegunAt: not null, PausedAt: null, StoppedAt: null }
-        ? "It isn’t on its way." : Then(() => m.PausedAt = clock.GetCurrentInstant()), dropDue: true, ct);
-
-    public async Task<Result> GoOn(TeamActor by, long id, CancellationToken ct)
-    {
-        var done = await Change(by, id, m => m is not { PausedAt: not null, StoppedAt: null } ? "It isn’t held up." : Then(() =>
-        {
-            m.PausedAt = null;
-            if (m.WrittenAt is null) db.PutDue(ids, DueKind.Mailing, id, clock.GetCurrentInstant(), $"mailing-{id}-{ids.Next()}");
-        }), dropDue: false, ct);
-        wake.Up();
-        return done;
-    }
-
-    /// <summary>Ends it: copies that haven't gone don't.</summary>
-    public Task<Result> Stop(TeamActor by, long id, CancellationToken ct) => Change(by, id, m => m.StoppedAt is not null || m.BegunAt is null
-        ? "It isn’t on its way." : Then(() => m.StoppedAt = clock.GetCurrentInstant()), dropDue: true, ct, async () =>
-            await db.Letters.Where(l => l.MailingId == id && l.State == LetterState.Queued).ExecuteDeleteAsync(ct));
-
     public async Task<Result> Remove(TeamActor by, long id, CancellationToken ct)
     {
         NeedRole(by);
         var gone = await db.Mailings.Where(m => m.Id == id && m.SendAt == null && m.BegunAt == null).ExecuteDeleteAsync(ct);
         return gone > 0 ? Result.Done : Result.Refused("Only a draft can be thrown away.");
-    }
-
-    static string? Then(Action act)
-    {
-        act();
-        return null;
-    }
-
-    async Task<Result> Change(TeamActor by, long id, Func<Mailing, string?> change, bool dropDue, CancellationToken ct, Func<Task>? also = null)
-    {
-        NeedRole(by);
-        await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        if (await Locked(id, ct) is not { } m) return Result.Refused("This letter isn’t here any more.");
-        if (change(m) is { } wrong) return Result.Refused(wrong);
-        if (dropDue) await db.DueWork.Where(d => d.Kind == DueKind.Mailing && d.SubjectId == id).ExecuteDeleteAsync(ct);
-        if (also is not null) await also();
-        await db.SaveChangesAsync(ct);
-        await transaction.CommitAsync(ct);
-        return Result.Done;
-    }
-
-    async Task<Mailing?> Locked(long id, CancellationToken ct)
-    {
-        await db.Database.ExecuteSqlAsync($"select 1 from mailings where id = {id} for update", ct);
-        return await db.Mailings.FirstOrDefaultAsync(m => m.Id == id, ct);
     }
 
     /// <summary>A letter with what came of it so far, in one trip; null where there is none.</summary>
@@ -210,41 +129,5 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value)) : null;
     }
 
-    /// <summary>A letter as a member gets it, or as somebody would of whom nothing is known.</summary>
-    public async Task<(string Name, RenderedLetter Letter)> As(Mailing mailing, MemberId? member, CancellationToken ct)
-    {
-        var found = member is { } id ? await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, ct)
-            : await readers.Of(mailing).OrderBy(m => m.Name).ThenBy(m => m.Id).FirstOrDefaultAsync(ct);
-        if (found is null) return ("somebody", text.Render(mailing, "", new Dictionary<string, string>(), null));
-        var fields = await readers.Fields(mailing, [found], ct);
-        return (found.Name, text.Render(mailing, found.Name, fields[found.Id], "#"));
-    }
-
-    /// <summary>Sends whoever writes it one, at once, as a member would get it.</summary>
-    public async Task<Result> Trial(TeamActor by, Mailing mailing, CancellationToken ct)
-    {
-        NeedRole(by);
-        var to = await db.Users.Where(a => a.Id == by.AccountId).Select(a => a.Email).FirstAsync(ct);
-        var (_, letter) = await As(mailing, null, ct);
-        try
-        {
-            await using var session = await mail.Connect(ct);
-            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, catalogue.Now.Site!.Name, settings.From, by.Name, to!,
-                clock.GetCurrentInstant(),
-                $"trial-{ids.Next()}");
-            return await session.Send(message, ct) switch
-            {
-                MailOutcome.Accepted => Result.Done,
-                MailOutcome.Refused r => Result.Refused($"{to} refused it: {r.Why}"),
-                MailOutcome.Later l => Result.Refused($"The mail server asks to try later: {l.Why}"),
-                _ => throw new InvalidOperationException("No such outcome."),
-            };
-        }
-        catch (MailUnreachableException e)
-        {
-            return Result.Refused(e.Message);
-        }
-    }
-
-    static void NeedRole(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor);
+    internal static void NeedRole(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor);
 }

@@ -17,7 +17,7 @@ public sealed record AudienceLook(int Count, IReadOnlyList<MemberRow> First);
 public sealed record AudienceDifference(int OnlyFirst, int Both, int OnlySecond);
 
 /// <summary>Conditions under a name, kept and counted live.</summary>
-public sealed class Audiences(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, ConditionSql sql, MemberList list)
+public sealed class Audiences(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, ConditionSql sql)
 {
     public const int Sample = 10;
 
@@ -44,10 +44,6 @@ public sealed class Audiences(BrightContext db, Ids ids, Catalogue catalogue, IC
         await trip.Ask(ct);
         return counts.ToDictionary(c => c.Id, c => c.Count.Value);
     }
-
-    /// <summary>Those that fit, as the list of members has them, row by row.</summary>
-    public Task WriteCsv(Condition condition, Stream to, CancellationToken ct) =>
-        list.WriteCsv(sql.Members(condition).OrderBy(m => m.Name).ThenBy(m => m.Id), to, ct);
 
     /// <param name="id">Null for a new one.</param>
     public async Task<Result<AudienceId>> Save(TeamActor by, AudienceId? id, string? name, Condition condition, CancellationToken ct)

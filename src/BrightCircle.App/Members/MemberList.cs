@@ -79,15 +79,13 @@ public sealed class MemberList(BrightContext db, Catalogue catalogue, IClock clo
 
     /// <summary>The filtered list as CSV (RFC 4180, UTF-8 with BOM), streamed row by row. Cells that a spreadsheet would run as a formula are made
     /// harmless.</summary>
-    public Task WriteCsv(MemberListing listing, Stream to, CancellationToken ct) => WriteCsv(Sorted(Query(listing.Filter), listing), to, ct);
-
-    internal async Task WriteCsv(IQueryable<Member> members, Stream to, CancellationToken ct)
+    public async Task WriteCsv(MemberListing listing, Stream to, CancellationToken ct)
     {
         var now = catalogue.Now;
         await using var text = new StreamWriter(to, new System.Text.UTF8Encoding(true), leaveOpen: true);
         await using var csv = Csv.Writer(text);
         csv.WriteRecord(["name", "email", "standing", "tier", "standing since", "joined"]);
-        await foreach (var m in members.Select(Row).AsAsyncEnumerable().WithCancellation(ct))
+        await foreach (var m in Sorted(Query(listing.Filter), listing).Select(Row).AsAsyncEnumerable().WithCancellation(ct))
             csv.WriteRecord([m.Name, m.Email, m.Standing.Word(), now.PlanName(m.PlanId), Iso(m.StandingSince), Iso(m.JoinedAt)]);
         await csv.FlushAsync(ct);
 

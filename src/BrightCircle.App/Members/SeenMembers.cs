@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using BrightCircle.Core;
-using Microsoft.Extensions.Hosting;
 using NodaTime;
 using Npgsql;
 
@@ -10,7 +9,7 @@ namespace BrightCircle.App.Members;
 /// When members were last here. A page isn't held up by it: moments are kept here and written together, every few seconds. What a node had not written when
 /// it was killed is lost, and is a few seconds.
 /// </summary>
-public sealed class SeenMembers(NpgsqlDataSource source, IClock clock)
+public sealed class SeenMembers(NpgsqlDataSource source, IClock clock) : IWrittenLater
 {
     /// <summary>Somebody who is here is noted once within this time.</summary>
     static readonly Duration Within = Duration.FromMinutes(10);
@@ -50,26 +49,6 @@ public sealed class SeenMembers(NpgsqlDataSource source, IClock clock)
         {
             foreach (var t in taken) waiting.TryAdd(new(t.Member), t.At);
             throw;
-        }
-    }
-}
-
-/// <summary>Writes them every few seconds.</summary>
-public sealed class SeenWriter(SeenMembers seen) : BackgroundService
-{
-    protected override async Task ExecuteAsync(CancellationToken stop)
-    {
-        while (!stop.IsCancellationRequested)
-        {
-            await Task.Delay(TimeSpan.FromSeconds(5), stop).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-            try
-            {
-                await seen.Write(CancellationToken.None);
-            }
-            catch (NpgsqlException)
-            {
-                // They wait for the next time.
-            }
         }
     }
 }

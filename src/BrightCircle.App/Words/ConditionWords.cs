@@ -48,7 +48,7 @@ public static class ConditionWords
     static string Inside(IReadOnlyList<Condition> of, CatalogueSnapshot now, string with)
     {
         if (of.Count == 0) return "nothing";
-        var phrases = of.Select(c => c is Condition.AllOf or Condition.AnyOf or Condition.NoneOf ? $"({Phrase(c, now)})" : Phrase(c, now)).ToArray();
+        var phrases = of.Select(c => c is Condition.Group ? $"({Phrase(c, now)})" : Phrase(c, now)).ToArray();
         return phrases.Length == 1 ? phrases[0] : string.Join(", ", phrases[..^1]) + "," + with + phrases[^1];
     }
 

@@ -89,12 +89,14 @@ public abstract record Condition
     /// <summary>How deep groups may stand in each other, and how many parts one condition may have.</summary>
     public const int MostDeep = 4, MostParts = 40;
 
+    /// <summary>Conditions that count together.</summary>
+    public abstract record Group(IReadOnlyList<Condition> Of) : Condition;
     /// <summary>Every one of them; of none: everybody.</summary>
-    public sealed record AllOf(IReadOnlyList<Condition> Of) : Condition;
+    public sealed record AllOf(IReadOnlyList<Condition> Of) : Group(Of);
     /// <summary>One of them at least; of none: nobody.</summary>
-    public sealed record AnyOf(IReadOnlyList<Condition> Of) : Condition;
+    public sealed record AnyOf(IReadOnlyList<Condition> Of) : Group(Of);
     /// <summary>Not one of them; of none: everybody.</summary>
-    public sealed record NoneOf(IReadOnlyList<Condition> Of) : Condition;
+    public sealed record NoneOf(IReadOnlyList<Condition> Of) : Group(Of);
     /// <summary>Whoever doesn't fit it.</summary>
     public sealed record Not(Condition Of) : Condition;
 
@@ -138,24 +140,10 @@ public abstract record Condition
     public static Condition Everybody { get; } = new AllOf([]);
 
     /// <summary>Itself and all that stands in it.</summary>
-    public IEnumerable<Condition> Parts() => this switch
-    {
-        AllOf g => g.Of.SelectMany(c => c.Parts()).Prepend(this),
-        AnyOf g => g.Of.SelectMany(c => c.Parts()).Prepend(this),
-        NoneOf g => g.Of.SelectMany(c => c.Parts()).Prepend(this),
-        Not n => n.Of.Parts().Prepend(this),
-        _ => [this],
-    };
+    public IEnumerable<Condition> Parts() => Inside.SelectMany(c => c.Parts()).Prepend(this);
+
+    IReadOnlyList<Condition> Inside => this is Group g ? g.Of : this is Not n ? [n.Of] : [];
 
     /// <summary>How many groups stand around its deepest part, itself counted; 0 for something that is no group.</summary>
-    public int Depth() => this switch
-    {
-        AllOf g => Deepest(g.Of),
-        AnyOf g => Deepest(g.Of),
-        NoneOf g => Deepest(g.Of),
-        Not n => n.Of.Depth(),
-        _ => 0,
-    };
-
-    static int Deepest(IReadOnlyList<Condition> of) => 1 + (of.Count == 0 ? 0 : of.Max(c => c.Depth()));
+    public int Depth() => (this is Group ? 1 : 0) + (Inside.Count == 0 ? 0 : Inside.Max(c => c.Depth()));
 }

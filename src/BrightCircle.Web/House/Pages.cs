@@ -129,6 +129,14 @@ public abstract class DeskPage : BrightPage
     /// <summary>Which entry of the rail is lit.</summary>
     public virtual string Place => "";
 
+    /// <summary>The mark that styles the text editor brings must carry on this page.</summary>
+    public string StyleMark()
+    {
+        var mark = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(18));
+        HttpContext.Items[Endpoints.StyleMark] = mark;
+        return mark;
+    }
+
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
         // What is done here may be what somebody waited for.

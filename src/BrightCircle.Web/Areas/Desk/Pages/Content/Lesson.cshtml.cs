@@ -35,14 +35,6 @@ public sealed class DeskLessonModel(FilesToChoose choose, LessonPatterns pattern
     public IEnumerable<BlockEdit> Edits => Draft.Blocks.Select(
         (b, i) => new BlockEdit(Lesson.Id, b, i + 1, Draft.Blocks.Count, Files, Recent, Problems, Wrong, Now.Tallies, Now.Site!.DocumentKinds));
 
-    /// <summary>The mark that styles the text editor brings must carry on this page.</summary>
-    public string StyleMark()
-    {
-        var mark = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(18));
-        HttpContext.Items[Endpoints.StyleMark] = mark;
-        return mark;
-    }
-
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();

@@ -28,13 +28,6 @@ public sealed class SitePageEditModel(SitePages pages, FilesToChoose choose, Ric
         files.ToDictionary(f => f.Id), files, Problems, Wrong, [], Now.Site!.DocumentKinds)
     { Plans = Now.Plans });
 
-    public string StyleMark()
-    {
-        var mark = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(18));
-        HttpContext.Items[Endpoints.StyleMark] = mark;
-        return mark;
-    }
-
     /// <summary>Where it stands, for the link beside it.</summary>
     public string Address => Written.Kind switch
     {

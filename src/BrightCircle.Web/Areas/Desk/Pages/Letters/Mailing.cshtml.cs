@@ -9,7 +9,8 @@ using NodaTime;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>One letter to many: written beside how a reader gets it; later, what came of it.</summary>
-public sealed class MailingModel(Mailings mailings, MailingReaders readers, MemberReader people) : DeskPage
+public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailing show, MailingReaders readers,
+    MemberReader people) : DeskPage
 {
     public static readonly (string Key, string Word)[] Looks = [("wide", "designed"), ("phone", "on a phone"), ("dark", "in the dark")];
     public override string Place => "mailings";
@@ -82,7 +83,7 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
             }
             whom = member.MemberId;
         }
-        (ReaderName, Rendered) = await mailings.As(shown, whom, Ct);
+        (ReaderName, Rendered) = await show.As(shown, whom, Ct);
     }
 
     async Task<IActionResult> Show(Mailing? shown = null, bool look = true)
@@ -119,7 +120,7 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
 
     public async Task<IActionResult> OnPost(long id) => await Save(id, null);
 
-    public async Task<IActionResult> OnPostTrial(long id) => await Save(id, async read => await mailings.Trial(Actor, read, Ct));
+    public async Task<IActionResult> OnPostTrial(long id) => await Save(id, async read => await show.Trial(Actor, read, Ct));
 
     async Task<IActionResult> Save(long id, Func<Mailing, Task<Result>>? then)
     {
@@ -149,7 +150,7 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
         ModelState.Clear();
         LocalDateTime moment = default;
         var done = when is "site" or "reader" && !LocalInput.TryReadMoment(sendAt, out moment) ? Result.Refused("Say on which day, and when.", "SendAt")
-            : await mailings.Send(Actor, id, when is "site" or "reader" ? moment : null, when == "reader", Ct);
+            : await send.Do(Actor, id, when is "site" or "reader" ? moment : null, when == "reader", Ct);
         if (!done.Ok)
         {
             Refuse(done.Refusal!, done.Field);
@@ -170,18 +171,11 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
         return Redirect(done.Ok ? to : $"/desk/mailings/{id}");
     }
 
-    public Task<IActionResult> OnPostWithdraw(long id) => Act(id, mailings.Withdraw(Actor, id, Ct), "It is a draft again.");
-    public Task<IActionResult> OnPostPause(long id) => Act(id, mailings.Pause(Actor, id, Ct), "It is held up: what hasn’t gone waits.");
-    public Task<IActionResult> OnPostGoOn(long id) => Act(id, mailings.GoOn(Actor, id, Ct), "It goes on.");
-    public Task<IActionResult> OnPostStop(long id) => Act(id, mailings.Stop(Actor, id, Ct), "It is stopped: what hasn’t gone doesn’t go.");
+    public Task<IActionResult> OnPostWithdraw(long id) => Act(id, send.Withdraw(Actor, id, Ct), "It is a draft again.");
+    public Task<IActionResult> OnPostPause(long id) => Act(id, send.Pause(Actor, id, Ct), "It is held up: what hasn’t gone waits.");
+    public Task<IActionResult> OnPostGoOn(long id) => Act(id, send.GoOn(Actor, id, Ct), "It goes on.");
+    public Task<IActionResult> OnPostStop(long id) => Act(id, send.Stop(Actor, id, Ct), "It is stopped: what hasn’t gone doesn’t go.");
     public Task<IActionResult> OnPostRemove(long id) => Said(id, mailings.Remove(Actor, id, Ct), "The draft is thrown away.", "/desk/mailings");
-
-    public string StyleMark()
-    {
-        var mark = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(18));
-        HttpContext.Items[Endpoints.StyleMark] = mark;
-        return mark;
-    }
 
     // ---- In words. ----
 
@@ -197,7 +191,7 @@ public sealed class MailingModel(Mailings mailings, MailingReaders readers, Memb
     };
 
     public string PlannedLine => Mailing.SendAt is { } at
-        ? $"goes on {at.ToString("dddd, d MMMM, HH:mm", Now.Culture)}{(Mailing.WhereTheyLive ? ", where each reader is" : "")}" : "";
+        ? $"It goes on {at.ToString("dddd, d MMMM, HH:mm", Now.Culture)}{(Mailing.WhereTheyLive ? ", where each reader is" : "")}" : "";
 
     public string SendLine => Mailing.AudienceId is null ? "Choose to whom it goes, and save."
         : Reach is { } r ? $"{Count(r.Get, "person gets", "people get")} it."

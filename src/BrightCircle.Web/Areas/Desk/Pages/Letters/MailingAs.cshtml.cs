@@ -8,7 +8,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>A letter to many as a mail program shows it, by itself, for the frame beside the form. It is never a page of the site: nothing in it
 /// runs.</summary>
-public sealed class MailingAsModel(Mailings mailings, MemberReader people) : DeskPage
+public sealed class MailingAsModel(Mailings mailings, ShowMailing show, MemberReader people) : DeskPage
 {
     // A letter brings its own styles, and its links lead nowhere here.
     const string Policy = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'self'; sandbox";
@@ -27,7 +27,7 @@ public sealed class MailingAsModel(Mailings mailings, MemberReader people) : Des
     async Task<IActionResult> Show(Mailing mailing, string? @as, string? look)
     {
         var whom = string.IsNullOrWhiteSpace(@as) ? null : await people.Find(@as, Ct) is { IsTeam: false } member ? member : null;
-        var (_, letter) = await mailings.As(mailing, whom?.MemberId, Ct);
+        var (_, letter) = await show.As(mailing, whom?.MemberId, Ct);
         return Html(look == "dark" ? LetterTemplates.InTheDark(letter.Html) : letter.Html);
     }
 

@@ -1,43 +1,9 @@
 using System.Globalization;
 using BrightCircle.App.Members;
 using BrightCircle.Core.Members;
-using BrightCircle.Web.House;
-using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
-
-/// <summary>One line of a condition as it is typed: a group, or something that is asked of a member. What its kind doesn't need is left alone.</summary>
-public sealed class ConditionLine
-{
-    /// <summary>1 for the outermost lines; a group's own lines stand one deeper, right after it.</summary>
-    public int Depth { get; set; } = 1;
-    public string? Kind { get; set; } = "standing";
-    /// <summary>For a group: all, any, none.</summary>
-    public string? Mode { get; set; } = "all";
-    public bool Not { get; set; }
-    public List<Standing> Standings { get; set; } = [];
-    public List<long> Plans { get; set; } = [];
-    public long Price { get; set; }
-    public string? Source { get; set; }
-    public long Tag { get; set; }
-    public long Field { get; set; }
-    public string? Test { get; set; } = "filled";
-    public string? Text { get; set; }
-    public string? When { get; set; } = "last";
-    public string? Days { get; set; } = "30";
-    public string? From { get; set; }
-    public string? To { get; set; }
-    public long Piece { get; set; }
-    public long Edition { get; set; }
-    public string? Lessons { get; set; }
-    public long Tally { get; set; }
-    public int Weeks { get; set; } = 1;
-    public string? Amount { get; set; }
-    public long Cohort { get; set; }
-
-    public bool IsGroup => Kind == "group";
-}
 
 /// <summary>Conditions as lines of a form, and back.</summary>
 public sealed class ConditionReading(CatalogueSnapshot now)
@@ -271,82 +237,5 @@ public sealed class ConditionReading(CatalogueSnapshot now)
             case When.Between b: (l.When, l.From, l.To) = ("between", LocalInput.Write(b.From), LocalInput.Write(b.To)); break;
             default: throw new InvalidOperationException($"No such time: {when}");
         }
-    }
-}
-
-/// <summary>A page on which a condition is put together, with who fits it beside.</summary>
-public abstract class ConditionPage(Audiences audiences) : DeskPage
-{
-    public override string Place => "members";
-    [BindProperty] public string? Mode { get; set; } = "all";
-    [BindProperty] public List<ConditionLine> Lines { get; set; } = [];
-    public IReadOnlyList<string?> Wrongs { get; private set; } = [];
-    public Condition? Condition { get; private set; }
-    public AudienceLook? Fit { get; private set; }
-    public string Sentence => Condition is { } c ? ConditionWords.Sentence(c, Now) : "";
-    protected Audiences Audiences => audiences;
-
-    protected void Write(Condition condition) => (Mode, Lines) = new ConditionReading(Now).Write(condition);
-
-    protected void Read()
-    {
-        Mode = Mode is "any" or "none" ? Mode : "all";
-        ConditionReading.Tidy(Lines);
-        (Condition, Wrongs) = new ConditionReading(Now).Read(Mode, Lines);
-        // What is wrong with the whole, and with no line of it.
-        if (Condition is { } c && ConditionRules.WrongWith(c, Now) is { } wrong && Lines.Count > 0) (Condition, Whole) = (null, wrong);
-    }
-
-    public string? Whole { get; private set; }
-
-    /// <returns>What another condition is beside it, where one is given.</returns>
-    protected async Task<AudienceDifference?> Look(Condition? other = null)
-    {
-        if (Condition is not { } c) return null;
-        (Fit, var beside) = await audiences.Look(c, other, Ct);
-        return beside;
-    }
-
-    /// <summary>Who fits what is typed.</summary>
-    public async Task<IActionResult> OnPostLook()
-    {
-        ModelState.Clear();
-        Read();
-        await Look();
-        return Partial("_ConditionLook", this);
-    }
-
-    /// <summary>A line more, a line less, or of another kind.</summary>
-    /// <param name="at">The line it is about; -1 for the outermost group.</param>
-    public virtual async Task<IActionResult> OnPostLines(string act, int at)
-    {
-        ModelState.Clear();
-        ConditionReading.Tidy(Lines);
-        var here = at >= 0 && at < Lines.Count;
-        switch (act)
-        {
-            case "add" or "group" when Lines.Count < ConditionReading.MostLines && (at == -1 || here && Lines[at].IsGroup):
-                var depth = here ? Lines[at].Depth + 1 : 1;
-                if (depth > Core.Members.Condition.MostDeep || act == "group" && depth == Core.Members.Condition.MostDeep) break;
-                Lines.Insert(here ? EndOf(at) : Lines.Count, new() { Depth = depth, Kind = act == "group" ? "group" : "standing", Mode = "any" });
-                break;
-            case "drop" when here:
-                Lines.RemoveRange(at, EndOf(at) - at);
-                break;
-        }
-        Read();
-        await Look();
-        return Request.Headers.ContainsKey("HX-Request") ? Partial("_ConditionLines", this) : await Again();
-    }
-
-    /// <summary>The whole page again, for browsers without scripts.</summary>
-    protected abstract Task<IActionResult> Again();
-
-    /// <summary>The line after a line and all that stands in it.</summary>
-    int EndOf(int at)
-    {
-        var end = at + 1;
-        while (end < Lines.Count && Lines[end].Depth > Lines[at].Depth) end++;
-        return end;
     }
 }
