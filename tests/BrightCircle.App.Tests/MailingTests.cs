@@ -123,6 +123,12 @@ public class MailingTests
         Assert.True((await house.Get<SendMailing, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
         await Due(house);
         Assert.Equal((5, MailingState.Done), ((await Copies(house, id)).Count, (await Find(house, id)).State));
+        // All of it is in the outbox: it can be held up and go on there, too.
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Pause(house.Owner, id, default))).Ok);
+        await house.Deliver();
+        Assert.Equal((5, MailingState.Paused), ((await Copies(house, id)).Count(l => l.State == LetterState.Queued), (await Find(house, id)).State));
+        Assert.True((await house.Get<SendMailing, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
+        Assert.Equal(MailingState.Done, (await Find(house, id)).State);
         // Stopped with copies in the outbox: they don't go.
         Assert.True((await house.Get<SendMailing, Result>(s => s.Stop(house.Owner, id, default))).Ok);
         Assert.Empty(await Copies(house, id));

@@ -46,8 +46,8 @@ namespace BrightCircle.Data
         /// <summary>The last member who was looked at: the numbers of those who follow are higher.</summary>
         public MemberId After { get; set; }
 
-        public MailingState State => StoppedAt is not null ? MailingState.Stopped : WrittenAt is not null ? MailingState.Done
-            : PausedAt is not null ? MailingState.Paused : BegunAt is not null ? MailingState.Going : SendAt is not null ? MailingState.Planned
+        public MailingState State => StoppedAt is not null ? MailingState.Stopped : PausedAt is not null ? MailingState.Paused
+            : WrittenAt is not null ? MailingState.Done : BegunAt is not null ? MailingState.Going : SendAt is not null ? MailingState.Planned
             : MailingState.Draft;
     }
 
