@@ -7,7 +7,7 @@ namespace BrightCircle.Core.Tests;
 public partial class RoomTests
 {
     /// <summary>Core's rooms, from left to right; those of one line know nothing of each other, except where it is said.</summary>
-    static readonly string[][] Core = [["Time", "Money", "Events"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"], ["Releases", "Learning"]];
+    static readonly string[][] Core = [["Time", "Money", "Events"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"], ["Releases", "Learning"], ["Routines"]];
 
     /// <summary>
     /// App's rooms, each with those it knows. The first lines are what the others stand on: words and clock, the catalogue, due work, files, events.
@@ -34,9 +34,11 @@ public partial class RoomTests
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
         ["Content"] = "Access Catalogues Clock Due Events Files Words Releases Learning",
         ["Letters"] = "Catalogues Clock Content Due Events Members Releases Settings Words",
+        // Does what others do by hand, when its time has come.
+        ["Routines"] = "Billing Catalogues Due Events Letters Members Words",
         ["Insight"] = "Catalogues Clock Words",
         ["Running"] = "Catalogues Clock Due Letters",
-        ["Demo"] = "Access Billing Catalogues Clock Content Due Insight Learning Letters Members Offer Releases Rights Running Settings",
+        ["Demo"] = "Access Billing Catalogues Clock Content Due Insight Learning Letters Members Offer Releases Rights Routines Running Settings",
     };
 
     static readonly string Root = HouseTests.Root;

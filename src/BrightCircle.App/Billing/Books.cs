@@ -42,6 +42,7 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
     public void Paid(Membership m, Holding holding, Asking asking, ChargeResult.Answered charge, Instant at)
     {
         var c = asking.Charge;
+        var failed = holding.StateAt(at) is HoldingState.Grace or HoldingState.Closed;
         var payment = c.Amount.IsZero ? null : Record(m.Member.Id, holding, asking, charge, at);
         var used = c.CreditUsed;
         Money? credit = used.IsZero ? null : used;
@@ -51,7 +52,7 @@ public sealed class Books(BrightContext db, Ids ids, Catalogue catalogue, Tell t
         var owes = Obligations.Of(holding, at);
         if (payment is not null)
             tell.Of(m.Member, new Event.Paid(payment.Id, holding.Id, holding.PlanId, payment.Amount, payment.CardLabel, c.DueAt, c.PaidThrough,
-                owes.Next?.Amount, owes.Next?.DueAt, payment.Way), at);
+                owes.Next?.Amount, owes.Next?.DueAt, payment.Way, failed), at);
         // A free trial is told of by joining.
         else if (c.Purpose != PaymentPurpose.Trial)
             tell.Of(m.Member, new Event.Covered(holding.Id, holding.PlanId, used, owes.Balance ?? Money.Zero(used.Currency), c.DueAt, c.PaidThrough), at);

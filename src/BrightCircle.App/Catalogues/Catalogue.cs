@@ -43,7 +43,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
                 await db.Cohorts.AsNoTracking().OrderBy(c => c.StartsAt).ThenBy(c => c.Id).ToListAsync(ct));
             var pages = await db.SitePages.AsNoTracking().OrderBy(p => p.Kind).ThenBy(p => p.Title).ThenBy(p => p.Id).ToListAsync(ct);
             var people = new PeoplePart(await db.Tags.AsNoTracking().ToListAsync(ct), await db.OwnFields.AsNoTracking().ToListAsync(ct),
-                await db.Audiences.AsNoTracking().ToListAsync(ct), await db.LetterSeries.AsNoTracking().ToListAsync(ct));
+                await db.Audiences.AsNoTracking().ToListAsync(ct), await db.LetterSeries.AsNoTracking().ToListAsync(ct),
+                await db.Routines.AsNoTracking().ToListAsync(ct));
             Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }

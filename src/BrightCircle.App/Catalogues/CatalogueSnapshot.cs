@@ -6,6 +6,7 @@ using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
+using BrightCircle.Core.Routines;
 using BrightCircle.Core.Time;
 using BrightCircle.Data;
 using NodaTime;
@@ -36,7 +37,7 @@ public sealed class PacesPart(IReadOnlyList<PieceTimeline> timelines, IReadOnlyL
 
 /// <summary>What members are told apart by: tags, fields of the owner's own, and audiences.</summary>
 public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> fields, IReadOnlyList<Audience> audiences,
-    IReadOnlyList<LetterSeries> series)
+    IReadOnlyList<LetterSeries> series, IReadOnlyList<Routine> routines)
 {
     /// <summary>By group, then by name.</summary>
     public IReadOnlyList<Tag> Tags { get; } = [.. tags.OrderBy(t => t.Group, StringComparer.CurrentCultureIgnoreCase)
@@ -51,6 +52,9 @@ public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> 
     /// <summary>Letters to many that come again, in the owner's order.</summary>
     public IReadOnlyList<LetterSeries> Series { get; } = [.. series.OrderBy(s => s.Order).ThenBy(s => s.Id)];
     public IReadOnlyDictionary<long, LetterSeries> SeriesById { get; } = series.ToDictionary(s => s.Id);
+    /// <summary>Those that are on first, then by name.</summary>
+    public IReadOnlyList<Routine> Routines { get; } = [.. routines.OrderBy(r => !r.IsOn).ThenBy(r => r.Name, StringComparer.CurrentCultureIgnoreCase)];
+    public IReadOnlyDictionary<long, Routine> RoutineById { get; } = routines.ToDictionary(r => r.Id);
 }
 
 /// <summary>What is on the shelves: all that isn't in the trash, with outlines.</summary>

@@ -32,4 +32,15 @@ public static class LocalInput
     public static string? Write(LocalDate? day) => day is { } d ? LocalDatePattern.Iso.Format(d) : null;
 
     public static string Write(LocalDateTime moment) => Minutes.Format(moment);
+
+    static readonly LocalTimePattern Time = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
+
+    public static bool TryReadTime(string? typed, out LocalTime time)
+    {
+        var read = Time.Parse(typed is { Length: > 5 } ? typed[..5] : typed ?? "");
+        time = read.Success ? read.Value : default;
+        return read.Success;
+    }
+
+    public static string Write(LocalTime time) => Time.Format(time);
 }

@@ -62,6 +62,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         PlanEditions(ct);
         PlanPeople(people, ct);
         PlanLetters(ct);
+        PlanRoutines(ct);
 
         var happened = new Happenings();
         var sent = new Happenings();

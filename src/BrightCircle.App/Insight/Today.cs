@@ -51,6 +51,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(long Member, string Name)> Owing = [];
         public List<string> Refused = [];
         public (int Count, long Minor) Placed;
+        public List<(string Name, string Text)> Tasks = [];
         public int ToMark, Asked;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
@@ -89,6 +90,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         Ask($"select id, concern, member_id, payment_id, text from payments_to_look_at where {Insight.Waiting.PaymentToLookAt} order by id desc limit 100",
             r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2),
                 r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
+        Ask($"select m.name, t.text from team_tasks t join members m on m.id = t.member_id where t.{Insight.Waiting.OpenTask} order by t.at limit $1",
+            r => f.Tasks.Add((r.GetString(0), r.GetString(1))), MostRefused);
         Ask("select count(*)::int, coalesce(sum(asked_minor), 0)::bigint from checkouts where state = 'Placed'",
             r => f.Placed = (r.GetInt32(0), r.GetInt64(1)));
         Ask("""
@@ -211,6 +214,10 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Asked is > 0 and var asked) needs.Add(
             new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.",
             "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
+        if (f.Tasks.Count == 1) needs.Add(new("bi-check2-square", $"{f.Tasks[0].Name}: {f.Tasks[0].Text}", "To do for a member.", "/desk/tasks", "Do it"));
+        else if (f.Tasks.Count > 1)
+            needs.Add(new("bi-check2-square", $"{Say.Count(f.Tasks.Count, "thing")} to do for members.", Names([.. f.Tasks.Select(t => t.Name).Distinct()]), "/desk/tasks",
+                "Look at them"));
         // The same thing more than twice is one line with a number; a page of its own has them one by one.
         foreach (var same in f.LookAt.GroupBy(l => l.Concern))
         {

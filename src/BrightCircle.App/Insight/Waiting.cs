@@ -8,8 +8,9 @@ namespace BrightCircle.App.Insight;
 /// <param name="Questions">Asked under lessons and neither answered nor settled.</param>
 /// <param name="Sheets">Handed in, with answers a person reads.</param>
 /// <param name="Letters">Refused for good, and nobody has seen to it.</param>
+/// <param name="Tasks">For members, and nobody has done it.</param>
 /// <param name="Payments">To look at: a dispute, a sum that isn’t what was asked, a first payment that failed.</param>
-public sealed record WaitingCounts(int Questions, int Sheets, int Letters, int Payments);
+public sealed record WaitingCounts(int Questions, int Sheets, int Letters, int Payments, int Tasks);
 
 /// <summary>Who waits for the team. Asked for by every page of the Desk, so an answer is kept for a few seconds, or until somebody on this node does
 /// something.</summary>
@@ -20,6 +21,7 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
     public const string SheetToRead = "waiting > 0";
     public const string UndeliveredLetter = "state = 'Refused' and set_aside_at is null";
     public const string PaymentToLookAt = "settled_at is null";
+    public const string OpenTask = "done_at is null";
 
     static readonly Duration Kept = Duration.FromSeconds(15);
     sealed record Known(Instant At, WaitingCounts Counts);
@@ -33,11 +35,12 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
         if (known is { } k && now - k.At < Kept) return k.Counts;
         await using var command = source.CreateCommand($"""
             select (select count(*) from lesson_questions where {OpenQuestion})::int, (select count(*) from sheet_tries where {SheetToRead})::int,
-              (select count(*) from letters where {UndeliveredLetter})::int, (select count(*) from payments_to_look_at where {PaymentToLookAt})::int
+              (select count(*) from letters where {UndeliveredLetter})::int, (select count(*) from payments_to_look_at where {PaymentToLookAt})::int,
+              (select count(*) from team_tasks where {OpenTask})::int
             """);
         await using var r = await command.ExecuteReaderAsync(ct);
         await r.ReadAsync(ct);
-        var counts = new WaitingCounts(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3));
+        var counts = new WaitingCounts(r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3), r.GetInt32(4));
         known = new(now, counts);
         return counts;
     }

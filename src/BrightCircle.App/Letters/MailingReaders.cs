@@ -27,6 +27,13 @@ public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue
     /// <summary>Those who get it.</summary>
     public IQueryable<Member> Of(Mailing mailing) => Reachable(WantSeries(Audience(mailing).Where(m => m.WantsNews), mailing.SeriesId));
 
+    /// <summary>Those of some members who get a letter that is a step of a routine.</summary>
+    public IQueryable<Member> Of(IReadOnlyCollection<MemberId> members)
+    {
+        var those = members.ToArray();
+        return Reachable(db.Members.AsNoTracking().Where(m => those.Contains(m.Id) && m.WantsNews));
+    }
+
     IQueryable<Member> WantSeries(IQueryable<Member> members, long? series) => series is { } s
         ? members.Where(m => !db.SeriesRefusals.Any(r => r.MemberId == m.Id && r.SeriesId == s)) : members;
 

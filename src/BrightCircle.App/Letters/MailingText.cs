@@ -1,6 +1,7 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Members;
 using BrightCircle.App.Settings;
+using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Data;
 
@@ -28,11 +29,15 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
             // A link to a page of the site is a whole address in a letter.
             MailingFields.Fill(mailing.Body, values, html: true).Replace("href=\"/", $"href=\"{address.Url}/", StringComparison.Ordinal),
                 new(now.Site.Name, now.Site.HelpAddress,
-                now.Site.Logo is null ? null : address.Url + "/logo", Why(audience, series), unsubscribe), mailing.Plain);
+                now.Site.Logo is null ? null : address.Url + "/logo", mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),
+            mailing.Plain);
     }
 
     static string Why(string audience, string? series) => series is not null ? $"You get “{series}” because you are one of: {audience}."
         : audience.Length > 0 ? $"You get this because you are one of: {audience}." : "";
+
+    static string WhyOf(long routine, CatalogueSnapshot now) =>
+        now.People.RoutineById.TryGetValue(routine, out var r) ? $"You get this because {RoutineWords.Because(r.Script.When, now)}." : "";
 
     /// <summary>Where one click ends letters of this kind.</summary>
     public string UnsubscribeLink(MemberId member, long? series) =>

@@ -80,8 +80,12 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             PerHour = draft.PerHour,
             SeriesId = stored.SeriesId,
             Week = stored.Week,
+            RoutineId = stored.RoutineId,
         };
     }
+
+    /// <summary>Nothing to read in it yet: it can't be sent.</summary>
+    public static bool IsEmpty(Mailing m) => m.Subject.Length == 0 || Content.HtmlToMarkdown.Write(m.Body).Trim().Length == 0;
 
     public async Task<Result<int>> Save(TeamActor by, long id, MailingDraft draft, CancellationToken ct)
     {
@@ -111,7 +115,7 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
     public async Task<Result> Remove(TeamActor by, long id, CancellationToken ct)
     {
         NeedRole(by);
-        var gone = await db.Mailings.Where(m => m.Id == id && m.SendAt == null && m.BegunAt == null).ExecuteDeleteAsync(ct);
+        var gone = await db.Mailings.Where(m => m.Id == id && m.SendAt == null && m.BegunAt == null && m.RoutineId == null).ExecuteDeleteAsync(ct);
         return gone > 0 ? Result.Done : Result.Refused("Only a draft can be thrown away.");
     }
 

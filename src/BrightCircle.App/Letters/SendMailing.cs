@@ -22,6 +22,7 @@ public sealed class SendMailing(BrightContext db, Ids ids, Catalogue catalogue, 
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await Locked(id, ct) is not { } m) return Result.Refused("This letter isn’t here any more.");
         if (m.State is not (MailingState.Draft or MailingState.Planned)) return Result.Refused("It is on its way already.");
+        if (m.RoutineId is not null) return Result.Refused("This letter is a step of a routine, and goes to whoever comes to it.");
         if (m.Subject.Length == 0) return Result.Refused("A letter needs a subject.", "Subject");
         if (m.AudienceId is null) return Result.Refused("Choose to whom it goes.", "Audience");
         if (Content.HtmlToMarkdown.Write(m.Body).Trim().Length == 0) return Result.Refused("The letter is empty.", "Body");

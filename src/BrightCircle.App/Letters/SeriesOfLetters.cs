@@ -20,7 +20,7 @@ public sealed class SeriesOfLetters(BrightContext db, Ids ids, Catalogue catalog
         var (from, to) = (week.Plus(-3).Monday, week.Plus(1).Monday);
         var trip = new OneTrip(db);
         var around = trip.List(db.Mailings.AsNoTracking().Where(m => m.SeriesId != null && m.Week >= from && m.Week <= to).OrderBy(m => m.Id));
-        var all = db.Mailings.AsNoTracking();
+        var all = db.Mailings.AsNoTracking().Where(m => m.RoutineId == null);
         var count = trip.Count(all);
         var rows = trip.List(all.OrderByDescending(m => m.BegunAt ?? Instant.MaxValue).ThenByDescending(m => m.Id).Skip((page - 1) * size).Take(size));
         await trip.Ask(ct);

@@ -1,7 +1,6 @@
-using System.Text.Json;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
-using BrightCircle.Core;
+using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -12,7 +11,7 @@ namespace BrightCircle.App.Letters;
 /// Writes the copies of a letter to many into the outbox, so many at a time, in the order of members' numbers. Where it stopped is written with the copies, and
 /// a copy's key names letter and member: killed, held up or done twice, nobody gets two and nobody is left out.
 /// </summary>
-public sealed class WriteMailing(BrightContext db, Ids ids, Catalogue catalogue, MailingReaders readers) : IDueHandler
+public sealed class WriteMailing(BrightContext db, Ids ids, Catalogue catalogue, MailingReaders readers, MailingCopies copies) : IDueHandler
 {
     const int AtOnce = 1000;
     public DueKind Kind => DueKind.Mailing;
@@ -35,22 +34,12 @@ public sealed class WriteMailing(BrightContext db, Ids ids, Catalogue catalogue,
         var most = mailing.PerHour is { } rate ? Math.Clamp(rate / 60, 1, AtOnce) : AtOnce;
         var after = mailing.After;
         var those = await readers.Of(mailing).Where(m => m.Id > after).OrderBy(m => m.Id).Take(most).ToListAsync(ct);
+        var calendar = catalogue.Now.Calendar;
+        // On each reader's own clock: whoever's time has come gets it at once.
+        Instant? NotBefore(Member m) => mailing.WhereTheyLive && calendar.Of(m.ZoneId).At(mailing.SendAt!.Value) is var theirs && theirs > at ? theirs : null;
         if (those.Count > 0)
         {
-            var fields = await readers.Fields(mailing, those, ct);
-            var calendar = catalogue.Now.Calendar;
-            var (members, emails, names) = (those.Select(m => m.Id.Value).ToArray(), those.Select(m => m.Email).ToArray(), those.Select(m => m.Name).ToArray());
-            var values = those.Select(m => JsonSerializer.Serialize(fields[m.Id])).ToArray();
-            // On each reader's own clock: whoever's time has come gets it at once.
-            var notBefore = those.Select(m => mailing.WhereTheyLive && calendar.Of(m.ZoneId).At(mailing.SendAt!.Value) is var theirs && theirs > at
-                ? theirs : (Instant?)null).ToArray();
-            happened.Add("letters to many", await db.Database.ExecuteSqlAsync($"""
-                insert into letters (id, kind, member_id, to_address, to_name, fields, mailing_id, key, created_at, state, tries, not_before)
-                select nextval('ids'), 'Many', m, email, name, fields::jsonb, {mailing.Id}, 'mailing-' || {mailing.Id}::text || '-' || m, {at}, 'Queued', 0,
-                    not_before
-                from unnest({members}, {emails}, {names}, {values}, {notBefore}) as l(m, email, name, fields, not_before)
-                on conflict (key) do nothing
-                """, ct));
+            happened.Add("letters to many", await copies.Write(mailing, those, m => $"mailing-{mailing.Id}-{m.Id.Value}", NotBefore, at, ct));
             mailing.After = those[^1].Id;
         }
         if (those.Count < most) mailing.WrittenAt = at;

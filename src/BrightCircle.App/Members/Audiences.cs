@@ -73,6 +73,8 @@ public sealed class Audiences(BrightContext db, Ids ids, Catalogue catalogue, IC
         by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Support);
         if (await db.LetterSeries.FirstOrDefaultAsync(s => s.AudienceId == id, ct) is { } series)
             return Result.Refused($"“{series.Name}” goes to it each week. Choose another for that first.");
+        if (catalogue.Now.People.Routines.FirstOrDefault(r => r.Script.Names(id)) is { } routine)
+            return Result.Refused($"The routine “{routine.Name}” asks for it. Change that first.");
         if (await db.Mailings.AnyAsync(m => m.AudienceId == id, ct)) return Result.Refused("A letter went to it, or will; it stays.");
         if (await db.Audiences.Where(a => a.Id == id).ExecuteDeleteAsync(ct) == 0) return Result.Refused("This audience isn’t here any more.");
         await catalogue.Changed(ct);

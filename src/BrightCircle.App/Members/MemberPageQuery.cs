@@ -13,7 +13,8 @@ namespace BrightCircle.App.Members;
 public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, IReadOnlyList<Payment> Payments, IReadOnlyList<Letter> Letters,
     int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places,
         IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, IReadOnlySet<CohortId> Cohorts,
-        IReadOnlyList<TagId> Tags, IReadOnlyDictionary<OwnFieldId, string> Fields, IReadOnlyList<TeamNote> Notes, Instant? SeenAt)
+        IReadOnlyList<TagId> Tags, IReadOnlyDictionary<OwnFieldId, string> Fields, IReadOnlyList<TeamNote> Notes, Instant? SeenAt,
+        IReadOnlyList<TaskRow> Tasks, IReadOnlyList<RoutineRun> Runs, int RunCount)
 {
     /// <summary>What decisions about them rest on, as known at a moment.</summary>
     public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places,
@@ -21,7 +22,7 @@ public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, 
 }
 
 /// <summary>Everything the team sees of one member.</summary>
-public sealed class MemberPageQuery(BrightContext db, Catalogue catalogue, ConditionSql sql)
+public sealed class MemberPageQuery(BrightContext db, Catalogue catalogue, ConditionSql sql, TeamTasks tasks)
 {
     /// <summary>In one round trip.</summary>
     public async Task<MemberFile?> Load(MemberId id, CancellationToken ct)
@@ -45,10 +46,14 @@ public sealed class MemberPageQuery(BrightContext db, Catalogue catalogue, Condi
         var fields = trip.List(db.OwnFieldValues.AsNoTracking().Where(v => v.MemberId == id));
         var notes = trip.List(db.TeamNotes.AsNoTracking().Where(n => n.MemberId == id).OrderByDescending(n => n.At).ThenByDescending(n => n.Id));
         var seen = trip.List(db.LastSeen.Where(s => s.MemberId == id).Select(s => s.At));
+        var toDo = trip.List(tasks.Of(id));
+        var runs = trip.List(db.RoutineRuns.AsNoTracking().Where(r => r.MemberId == id).OrderByDescending(r => r.BegunAt).ThenByDescending(r => r.Id).Take(8));
+        var runCount = trip.Count(db.RoutineRuns.Where(r => r.MemberId == id));
         await trip.Ask(ct);
         return member.Value is { } m ? new(m, holdings.Value, payments.Value, letters.Value, letterCount.Value, journal.Value, journalCount.Value,
             account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value,
             cohorts.Value.ToHashSet(), [.. tags.Value, .. following.Where(f => f.Fits.Value > 0).Select(f => f.Id)],
-            fields.Value.ToDictionary(f => f.FieldId, f => f.Text), notes.Value, seen.Value.Count > 0 ? seen.Value[0] : null) : null;
+            fields.Value.ToDictionary(f => f.FieldId, f => f.Text), notes.Value, seen.Value.Count > 0 ? seen.Value[0] : null,
+            toDo.Value, runs.Value, runCount.Value) : null;
     }
 }

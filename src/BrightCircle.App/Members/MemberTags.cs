@@ -80,7 +80,8 @@ public sealed class MemberTags(BrightContext db, Ids ids, Catalogue catalogue, C
     {
         bool Names(Condition? c) => c?.Parts().Any(p => p is Condition.Tagged t && t.Tag == id) == true;
         return catalogue.Now.Audiences.Where(a => Names(a.Condition)).Select(a => new Use($"The audience {a.Name}", false))
-            .Concat(catalogue.Now.Tags.Where(t => Names(t.Follows)).Select(t => new Use($"The tag {t.Name}", true)));
+            .Concat(catalogue.Now.Tags.Where(t => Names(t.Follows)).Select(t => new Use($"The tag {t.Name}", true)))
+            .Concat(catalogue.Now.People.Routines.Where(r => r.Script.Names(id)).Select(r => new Use($"The routine {r.Name}", false)));
     }
 
     /// <summary>Puts tags on a member by their names; those that don't exist yet are made on the spot.</summary>

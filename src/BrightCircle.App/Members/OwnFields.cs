@@ -91,6 +91,8 @@ public sealed class OwnFields(BrightContext db, Ids ids, Catalogue catalogue, Te
         if (now.Audiences.FirstOrDefault(a => Names(a.Condition)) is { } audience)
             return Result.Refused($"The audience {audience.Name} rests on this field. Change that first.");
         if (now.Tags.FirstOrDefault(t => Names(t.Follows)) is { } tag) return Result.Refused($"The tag {tag.Name} rests on this field. Change that first.");
+        if (now.People.Routines.FirstOrDefault(r => r.Script.Names(id)) is { } routine)
+            return Result.Refused($"The routine “{routine.Name}” rests on this field. Change that first.");
         if (await db.OwnFields.Where(f => f.Id == id).ExecuteDeleteAsync(ct) == 0) return Result.Refused("This field isn’t here any more.");
         await catalogue.Changed(ct);
         return Result.Done;
@@ -144,17 +146,20 @@ public sealed class OwnFields(BrightContext db, Ids ids, Catalogue catalogue, Te
         await db.Database.ExecuteSqlAsync($"select 1 from members where id = {member.Value} for no key update", ct);
         if (await db.Members.FirstOrDefaultAsync(m => m.Id == member, ct) is not { } person) return Result.Refused("This person isn’t here any more.");
         var stands = await db.OwnFieldValues.Where(v => v.MemberId == member).ToDictionaryAsync(v => v.FieldId, ct);
-        foreach (var (field, text) in read)
-        {
-            var was = stands.GetValueOrDefault(field.Id);
-            if ((was?.Text ?? "") == text.Text) continue;
-            if (text.Text.Length == 0) db.Remove(was!);
-            else if (was is not null) (was.Text, was.Number, was.Date) = (text.Text, text.Number, text.Date);
-            else db.Add(new OwnFieldValue { FieldId = field.Id, MemberId = member, Text = text.Text, Number = text.Number, Date = text.Date });
-            tell.Of(person, new Event.FieldFilled(field.Id, field.Name, text.Text), clock.GetCurrentInstant(), by);
-        }
+        foreach (var (field, text) in read) Write(person, field, text, stands.GetValueOrDefault(field.Id), clock.GetCurrentInstant(), by);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
         return Result.Done;
+    }
+
+    /// <summary>Writes into one field, within the caller's transaction; what stands there already isn't written again.</summary>
+    /// <param name="was">What stands there; null for nothing.</param>
+    internal void Write(Member person, OwnField field, OwnFieldText text, OwnFieldValue? was, Instant at, TeamActor? by)
+    {
+        if ((was?.Text ?? "") == text.Text) return;
+        if (text.Text.Length == 0) db.Remove(was!);
+        else if (was is not null) (was.Text, was.Number, was.Date) = (text.Text, text.Number, text.Date);
+        else db.Add(new OwnFieldValue { FieldId = field.Id, MemberId = person.Id, Text = text.Text, Number = text.Number, Date = text.Date });
+        tell.Of(person, new Event.FieldFilled(field.Id, field.Name, text.Text), at, by);
     }
 }

@@ -74,6 +74,7 @@ public static class ConditionWords
         HoldingSource.MovedIn => ", moved in",
         HoldingSource.Arrival => ", as everybody does",
         HoldingSource.Seat => ", by a seat of a group",
+        HoldingSource.Routine => ", by a routine",
         _ => throw new ArgumentOutOfRangeException(nameof(source), source, "No such source."),
     };
 

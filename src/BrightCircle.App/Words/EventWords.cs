@@ -104,6 +104,7 @@ public static class EventWords
         Core.Members.HoldingSource.MovedIn => "brought along",
         Core.Members.HoldingSource.Arrival => "got, as everybody does,",
         Core.Members.HoldingSource.Seat => "took a seat in a group:",
+        Core.Members.HoldingSource.Routine => "was given, by a routine,",
         Core.Members.HoldingSource.Bought => throw new ArgumentOutOfRangeException(nameof(source), source, "What was bought wasn’t given."),
     };
 

@@ -69,6 +69,9 @@ public abstract record Event
     /// <summary>Its name, as it is stored and filtered by: "payment-failed".</summary>
     [JsonIgnore] public string Kind => Kinds[GetType()];
 
+    /// <summary>The name of a kind of event.</summary>
+    public static string KindOf<T>() where T : Event => Kinds[typeof(T)];
+
     /// <param name="Price">Null for none.</param>
     /// <param name="Returned">Something was held before.</param>
     public sealed record Joined(HoldingId Holding, PlanId Plan, PriceId? Price, bool Returned) : Event;
@@ -84,8 +87,9 @@ public abstract record Event
     /// <param name="To">The end of the stretch it pays for; null for good.</param>
     /// <param name="Next">What will be charged next, and when; null where nothing will.</param>
     /// <param name="Way">How it came in.</param>
+    /// <param name="Recovered">One had failed before.</param>
     public sealed record Paid(PaymentId Payment, HoldingId Holding, PlanId Plan, Money Amount, string Card, Instant From, Instant? To, Money? Next,
-        Instant? NextAt, Offer.PayWay Way = Offer.PayWay.Card) : Event;
+        Instant? NextAt, Offer.PayWay Way = Offer.PayWay.Card, bool Recovered = false) : Event;
     /// <summary>Something was ordered, and its money comes by another way than the card.</summary>
     /// <param name="Order">Its number.</param>
     /// <param name="Until">Until when the money is waited for.</param>

@@ -17,6 +17,8 @@ public enum HoldingSource
     Arrival,
     /// <summary>A seat of a group that somebody else holds.</summary>
     Seat,
+    /// <summary>A routine gave it.</summary>
+    Routine,
 }
 
 public static class HoldingSources
@@ -30,6 +32,7 @@ public static class HoldingSources
         HoldingSource.MovedIn => "brought along",
         HoldingSource.Arrival => "for everybody",
         HoldingSource.Seat => "a seat in a group",
+        HoldingSource.Routine => "by a routine",
     };
 }
 

@@ -21,7 +21,15 @@ public enum DueKind
     /// <summary>The choice of somebody who went away half-way is forgotten.</summary>
     ForgetOrders,
     /// <summary>The next copies of a letter to many are written.</summary>
-    Mailing
+    Mailing,
+    /// <summary>Something happened to a member that a routine waits for.</summary>
+    RoutineHears,
+    /// <summary>A member's way through a routine goes on.</summary>
+    RoutineStep,
+    /// <summary>The morning on which routines are begun that rest on a day.</summary>
+    RoutineDay,
+    /// <summary>Some members begin a routine by no event of theirs.</summary>
+    RoutineBegin
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

@@ -25,6 +25,8 @@ namespace BrightCircle.Data
         /// <summary>The series it belongs to, and the Monday of its week; null for a letter by itself.</summary>
         public long? SeriesId { get; set; }
         public LocalDate? Week { get; set; }
+        /// <summary>The routine it is a step of; null for a letter that is sent by hand.</summary>
+        public long? RoutineId { get; init; }
         /// <summary>Goes out as plain text only.</summary>
         public bool Plain { get; set; }
         /// <summary>So many an hour at most; null for as fast as they are taken.</summary>
@@ -92,6 +94,8 @@ namespace BrightCircle.Data.Mapping
             b.HasIndex(m => new { m.SeriesId, m.Week });
             b.HasOne<Audience>().WithMany().HasForeignKey(m => m.AudienceId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<LetterSeries>().WithMany().HasForeignKey(m => m.SeriesId).OnDelete(DeleteBehavior.Restrict);
+            b.HasIndex(m => m.RoutineId);
+            b.HasOne<Core.Routines.Routine>().WithMany().HasForeignKey(m => m.RoutineId).OnDelete(DeleteBehavior.Cascade);
         }
 
         public void Configure(EntityTypeBuilder<LetterSeries> b)

@@ -1258,7 +1258,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("holdings", null, t =>
                         {
-                            t.HasCheckConstraint("ck_holdings_source_known", "\"source\" in ('Bought', 'Gift', 'Key', 'MovedIn', 'Arrival', 'Seat')");
+                            t.HasCheckConstraint("ck_holdings_source_known", "\"source\" in ('Bought', 'Gift', 'Key', 'MovedIn', 'Arrival', 'Seat', 'Routine')");
 
                             t.HasCheckConstraint("ck_holdings_way_known", "\"way\" in ('Card', 'Transfer', 'Elsewhere')");
                         });
@@ -1943,6 +1943,46 @@ namespace BrightCircle.Data.Migrations
                         .HasName("pk_promise_versions");
 
                     b.ToTable("promise_versions", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Routines.Routine", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("name");
+
+                    b.Property<Instant?>("OnSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("on_since");
+
+                    b.Property<string>("Script")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("script");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_routines");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_routines_name");
+
+                    b.ToTable("routines", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Account", b =>
@@ -2701,7 +2741,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin')");
                         });
                 });
 
@@ -3440,6 +3480,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(150)")
                         .HasColumnName("preheader");
 
+                    b.Property<long?>("RoutineId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("routine_id");
+
                     b.Property<LocalDateTime?>("SendAt")
                         .HasColumnType("timestamp without time zone")
                         .HasColumnName("send_at");
@@ -3480,6 +3524,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("AudienceId")
                         .HasDatabaseName("ix_mailings_audience_id");
+
+                    b.HasIndex("RoutineId")
+                        .HasDatabaseName("ix_mailings_routine_id");
 
                     b.HasIndex("SeriesId", "Week")
                         .HasDatabaseName("ix_mailings_series_id_week");
@@ -3884,6 +3931,127 @@ namespace BrightCircle.Data.Migrations
                         .HasName("pk_receipt_counters");
 
                     b.ToTable("receipt_counters", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.RoutineDone", b =>
+                {
+                    b.Property<long>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<int>("Step")
+                        .HasColumnType("integer")
+                        .HasColumnName("step");
+
+                    b.Property<int>("Turn")
+                        .HasColumnType("integer")
+                        .HasColumnName("turn");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<bool>("LeftOut")
+                        .HasColumnType("boolean")
+                        .HasColumnName("left_out");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("what");
+
+                    b.HasKey("RunId", "Step", "Turn")
+                        .HasName("pk_routine_done");
+
+                    b.ToTable("routine_done", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.RoutineRun", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long?>("Because")
+                        .HasColumnType("bigint")
+                        .HasColumnName("because");
+
+                    b.Property<Instant>("BegunAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("begun_at");
+
+                    b.Property<bool>("Came")
+                        .HasColumnType("boolean")
+                        .HasColumnName("came");
+
+                    b.Property<string>("End")
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("end");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<long>("RoutineId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("routine_id");
+
+                    b.Property<int>("Step")
+                        .HasColumnType("integer")
+                        .HasColumnName("step");
+
+                    b.Property<int>("Turn")
+                        .HasColumnType("integer")
+                        .HasColumnName("turn");
+
+                    b.Property<Instant?>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_routine_runs");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_routine_runs_member_id");
+
+                    b.HasIndex("RoutineId", "BegunAt")
+                        .HasDatabaseName("ix_routine_runs_routine_id_begun_at");
+
+                    b.HasIndex("RoutineId", "MemberId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_routine_runs_open")
+                        .HasFilter("ended_at is null");
+
+                    b.ToTable("routine_runs", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_routine_runs_end_known", "\"end\" in ('Through', 'Goal', 'BegunAnew', 'TakenOut')");
+                        });
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.RoutineTrigger", b =>
+                {
+                    b.Property<string>("Kind")
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
+
+                    b.Property<long>("RoutineId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("routine_id");
+
+                    b.HasKey("Kind", "RoutineId")
+                        .HasName("pk_routine_triggers");
+
+                    b.HasIndex("RoutineId")
+                        .HasDatabaseName("ix_routine_triggers_routine_id");
+
+                    b.ToTable("routine_triggers", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SearchText", b =>
@@ -4453,6 +4621,61 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_team_notes_member_id_at");
 
                     b.ToTable("team_notes", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TeamTask", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<Instant?>("DoneAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("done_at");
+
+                    b.Property<string>("DoneBy")
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("done_by");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<long?>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_team_tasks");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_team_tasks_open")
+                        .HasFilter("done_at is null");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_team_tasks_member_id");
+
+                    b.HasIndex("RunId")
+                        .HasDatabaseName("ix_team_tasks_run_id");
+
+                    b.ToTable("team_tasks", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TermsText", b =>
@@ -5271,6 +5494,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_mailings_audiences_audience_id");
 
+                    b.HasOne("BrightCircle.Core.Routines.Routine", null)
+                        .WithMany()
+                        .HasForeignKey("RoutineId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_mailings_routines_routine_id");
+
                     b.HasOne("BrightCircle.Data.LetterSeries", null)
                         .WithMany()
                         .HasForeignKey("SeriesId")
@@ -5418,6 +5647,43 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_promise_moves_plans_plan_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.RoutineDone", b =>
+                {
+                    b.HasOne("BrightCircle.Data.RoutineRun", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_routine_done_routine_runs_run_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.RoutineRun", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_routine_runs_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Routines.Routine", null)
+                        .WithMany()
+                        .HasForeignKey("RoutineId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_routine_runs_routines_routine_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.RoutineTrigger", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Routines.Routine", null)
+                        .WithMany()
+                        .HasForeignKey("RoutineId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_routine_triggers_routines_routine_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.SearchText", b =>
                 {
                     b.HasOne("BrightCircle.Core.Content.Lesson", null)
@@ -5534,6 +5800,22 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_team_notes_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TeamTask", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_team_tasks_members_member_id");
+
+                    b.HasOne("BrightCircle.Data.RoutineRun", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_team_tasks_routine_runs_run_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Upload", b =>

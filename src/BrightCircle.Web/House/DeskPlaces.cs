@@ -22,6 +22,7 @@ public static class DeskPlaces
         "marking" => waiting.Sheets,
         "letters" => waiting.Letters,
         "look-at" => waiting.Payments,
+        "tasks" => waiting.Tasks,
         _ => 0,
     };
 
@@ -78,6 +79,9 @@ public static class DeskPlaces
         new("tags", "Tags & fields", "bi-tags", "/desk/tags", "tag label mark colour own custom field attribute property ask",
             "A tag is a word that members bear: put on by hand, or following a condition by itself. An own field holds what you want to know of "
             + "them, and can be asked of whoever joins. Both can be used in audiences.", Under: "members"),
+        new("tasks", "To do", "bi-check2-square", "/desk/tasks", "task todo reminder follow up call ring write team",
+            "What somebody of the team is to do for a member, asked by a routine or written down on a member’s page. It stands on Today until somebody says that it "
+            + "is done. What is done can be looked up, and opened again.", Under: "members"),
         new("keys", "Key links", "bi-key", "/desk/keys", "invite voucher gift link access code free elsewhere",
             "A key link gives a tier or a pass to whoever opens it, without paying here. It can be used so often, until a day, and taken back at "
             + "any time; who used it keeps what they have. Links travel, so set a number of uses where it matters.", Under: "members"),
@@ -94,6 +98,9 @@ public static class DeskPlaces
             "Every letter that went out or waits to. Letters write themselves from what happens: joining, paying, an edition opening. One that "
             + "couldn’t be delivered can be sent again once the address is right, or set aside.", Under: "mailings"),
         new("series", "What comes every week", "bi-calendar-week", "/desk/mailings/series", "series weekly day time kind", Under: "mailings", InRow: false),
+        new("routines", "Routines", "bi-signpost-split", "/desk/routines", "automation workflow sequence drip welcome trigger by itself birthday",
+            "A routine does something by itself for each member: when this happens, these steps, in this order, at these times. It is off until you turn it on, "
+            + "and can be tried on somebody first. What was done stands with each member, step by step.", "Letters"),
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership "
             + "can end with it. Receipts are numbered without gaps, year by year.", "Money"),

@@ -28,6 +28,8 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     public string? SendAt { get; private set; }
 
     public LetterSeries? Series => Mailing.SeriesId is { } s ? Now.People.SeriesById.GetValueOrDefault(s) : null;
+    /// <summary>The routine it is a step of.</summary>
+    public Core.Routines.Routine? Routine => Mailing.RoutineId is { } r ? Now.People.RoutineById.GetValueOrDefault(r) : null;
     /// <summary>Null while it isn’t asked for: the page stands without it, and it comes after.</summary>
     public MailingReach? Reach { get; private set; }
     public MailingFigures Figures { get; private set; } = new(0, 0, 0, 0, 0);
@@ -72,7 +74,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     async Task Look(Mailing? shown)
     {
         if (shown is null) return;
-        Reach = await readers.Look(shown, Ct);
+        if (Routine is null) Reach = await readers.Look(shown, Ct);
         MemberId? whom = null;
         if (!string.IsNullOrWhiteSpace(As))
         {
@@ -181,6 +183,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
 
     public string StateLine => Mailing.State switch
     {
+        MailingState.Draft when Routine is not null => $"a step of a routine, changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
         MailingState.Draft => $"changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
         MailingState.Planned => PlannedLine,
         MailingState.Going => $"since {DayTime(Mailing.BegunAt!.Value)}",

@@ -105,6 +105,11 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public async Task<IActionResult> OnPostUnnote(long id, long note, [FromServices] TeamNotes notes) =>
         Said(id, await notes.Remove(Actor, new(id), note, Ct), "The note is taken away.");
 
+    public async Task<IActionResult> OnPostTask(long id, string? task, [FromServices] TeamTasks tasks) =>
+        Said(id, await tasks.Add(Actor, new(id), task, Ct), "It stands on Today.");
+
+    public async Task<IActionResult> OnPostTaskDone(long id, long task, [FromServices] TeamTasks tasks) => Said(id, await tasks.Done(Actor, task, Ct), "Done.");
+
     /// <summary>Whether whoever is signed in may take a note away.</summary>
     public bool MayTakeAway(BrightCircle.Data.TeamNote note) => Actor.Role == BrightCircle.Data.TeamRole.Owner || note.By == Actor.Name;
 

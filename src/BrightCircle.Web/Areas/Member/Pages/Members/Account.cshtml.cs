@@ -110,6 +110,7 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
                 HoldingSource.MovedIn => "Brought along",
                 HoldingSource.Arrival => "For everybody here",
                 HoldingSource.Seat => "A seat in a group",
+                HoldingSource.Routine => "A gift",
                 HoldingSource.Bought => throw new InvalidOperationException("What was bought wasn’t given."),
             };
             return owes.AccessEnds is { } until ? $"{way},{from} open until {FullDay(until)}." : $"{way},{from} for good.";

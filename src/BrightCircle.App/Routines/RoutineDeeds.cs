@@ -1,0 +1,115 @@
+using BrightCircle.App.Billing;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
+using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
+using BrightCircle.App.Words;
+using BrightCircle.Core;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
+using BrightCircle.Core.Routines;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Routines;
+
+/// <summary>What came of a step.</summary>
+/// <param name="Why">Why it was left out; null where it was done.</param>
+public readonly record struct DeedOutcome(string? Why);
+
+/// <summary>
+/// Does what the steps of routines say, within the caller's transaction. The members' rows are locked; run, step and turn are the key of everything that goes
+/// out, so that a step done twice does nothing twice.
+/// </summary>
+public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue, Tell tell, Memberships door, Grants grants, Books books, MailingReaders readers,
+    MailingCopies copies, OwnFields fields)
+{
+    /// <summary>Does the same step for several members at once.</summary>
+    /// <returns>What came of each, in their order.</returns>
+    public async Task<IReadOnlyList<DeedOutcome>> Do(Step.Deed step, Routine routine, IReadOnlyList<(RoutineRun Run, Member Member, int Turn)> those, Instant at,
+        CancellationToken ct)
+    {
+        if (step is Step.SendLetter letter) return await Send(letter, those, at, ct);
+        var outcomes = new List<DeedOutcome>(those.Count);
+        foreach (var (run, member, _) in those) outcomes.Add(new(await One(step, routine, run, member, at, ct)));
+        return outcomes;
+    }
+
+    async Task<IReadOnlyList<DeedOutcome>> Send(Step.SendLetter step, IReadOnlyList<(RoutineRun Run, Member Member, int Turn)> those, Instant at,
+        CancellationToken ct)
+    {
+        DeedOutcome[] All(string why) => [.. those.Select(_ => new DeedOutcome(why))];
+        if (await db.Mailings.AsNoTracking().FirstOrDefaultAsync(m => m.Id == step.Mailing, ct) is not { } mailing) return All("the letter isn’t there any more");
+        if (Mailings.IsEmpty(mailing)) return All("the letter isn’t written yet");
+        var get = await readers.Of([.. those.Select(t => t.Member.Id)]).OrderBy(m => m.Id).ToListAsync(ct);
+        var keys = those.ToDictionary(t => t.Member.Id, t => $"run-{t.Run.Id}-{step.Id}-{t.Turn}");
+        await copies.Write(mailing, get, m => keys[m.Id], _ => null, at, ct);
+        var who = get.Select(m => m.Id).ToHashSet();
+        return [.. those.Select(t => new DeedOutcome(who.Contains(t.Member.Id) ? null
+            : t.Member.WantsNews ? "their address refuses mail" : "they asked for no letters to many"))];
+    }
+
+    async Task<string?> One(Step.Deed step, Routine routine, RoutineRun run, Member member, Instant at, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        // What stood in the step when it was saved may be gone since.
+        if (RoutineRules.WrongWith(step, now) is { } wrong) return wrong;
+        switch (step)
+        {
+            case Step.PutTag s:
+                if (await db.MemberTags.AnyAsync(t => t.MemberId == member.Id && t.TagId == s.Tag, ct)) return "they bore it already";
+                db.Add(new MemberTag { MemberId = member.Id, TagId = s.Tag, At = at });
+                tell.Of(member, new Event.TagPutOn(s.Tag, now.TagById[s.Tag].Name), at);
+                await db.SaveChangesAsync(ct);
+                return null;
+            case Step.TakeTag s:
+                if (await db.MemberTags.Where(t => t.MemberId == member.Id && t.TagId == s.Tag).ExecuteDeleteAsync(ct) == 0) return "they didn’t bear it";
+                tell.Of(member, new Event.TagTakenOff(s.Tag, now.TagById[s.Tag].Name), at);
+                return null;
+            case Step.FillField s:
+                var text = OwnFields.Read(now.People.FieldById[s.Field], s.Text, now.Culture).Value;
+                fields.Write(member, now.People.FieldById[s.Field], text,
+                    await db.OwnFieldValues.FirstOrDefaultAsync(v => v.MemberId == member.Id && v.FieldId == s.Field, ct), at, null);
+                await db.SaveChangesAsync(ct);
+                return null;
+            case Step.AddTask s:
+                db.Add(new TeamTask { Id = ids.Next(), MemberId = member.Id, Text = s.Text, At = at, RunId = run.Id, By = routine.Name });
+                return null;
+            case Step.AddNote s:
+                db.Add(new TeamNote { Id = ids.Next(), MemberId = member.Id, Text = s.Text, At = at, By = routine.Name });
+                return null;
+            case Step.Give s:
+                var until = s.Days is { } days ? now.Calendar.Date(at).PlusDays(days - 1) : (LocalDate?)null;
+                return await Hold(member, at, m => grants.Give(m, new(s.Plan, HoldingSource.Routine, Until: until, Note: routine.Name, Through: run.Id), at).Refusal, ct);
+            case Step.EndGift s:
+                return await Hold(member, at, m =>
+                {
+                    if (m.Held(s.Plan, at) is not { } holding) return "they don’t hold it";
+                    if (holding.Source == HoldingSource.Bought) return "they joined it themselves";
+                    books.End(m, holding, EndReason.EndedByTeam, at);
+                    return null;
+                }, ct);
+            default:
+                throw new InvalidOperationException($"No such step: {step}");
+        }
+    }
+
+    /// <summary>Changes what somebody holds, through the one door.</summary>
+    async Task<string?> Hold(Member member, Instant at, Func<Membership, string?> change, CancellationToken ct)
+    {
+        var m = (await door.Enter([member.Id], ct))[member.Id];
+        if (change(m) is { } why) return why;
+        await door.Leave([m], at, ct);
+        await db.SaveChangesAsync(ct);
+        return null;
+    }
+
+    /// <summary>A step as it stands in the log of a run.</summary>
+    public static string Did(Step step, bool? way, CatalogueSnapshot now, Func<long, string> letter)
+    {
+        var words = RoutineWords.Says(step, now, letter);
+        if (step is Step.Fork f && way is { } w) words += " · " + (w ? RoutineWords.Ways(f).Then : RoutineWords.Ways(f).Else);
+        return Bounded.To(words, 200);
+    }
+}
