@@ -259,6 +259,9 @@ public static class AppSetup
         services.AddScoped<CompareBooks>();
         services.AddScoped<SubscriptionList>();
         services.AddScoped<Insight.Sales>();
+        services.AddScoped<Insight.Arrivals>();
+        services.AddScoped<Insight.Departures>();
+        services.AddScoped<WayIn>();
         services.AddScoped<Insight.TodayQuery>();
 
         services.AddIdentityCore<Account>(o =>

@@ -344,7 +344,7 @@ public class RoutineTests
         var letter = await house.Get<EditRoutine, long>(s => s.NewLetter(house.Owner, id, default));
         Assert.True((await Change(house, id, s => s.Add(0, null, n => new Step.SendLetter(n, letter)))).Ok);
         Assert.Equal("One of its letters isn’t written yet.", (await house.Get<EditRoutine, Result>(s => s.Turn(house.Owner, id, true, default))).Refusal);
-        Assert.False((await Change(house, id, s => s with { When = new Trigger.Opens(new(4711)) })).Ok);
+        Assert.False((await Change(house, id, s => s with { When = new Trigger.Opens(new PieceId(4711)) })).Ok);
         Assert.False((await Change(house, id, s => s.Add(0, null, n => new Step.Wait(n, 0, 0)))).Ok);
         // A letter of a routine is sent by nothing but its step, and not thrown away alone.
         Assert.False((await house.Get<SendMailing, Result>(s => s.Do(house.Owner, letter, null, false, default))).Ok);

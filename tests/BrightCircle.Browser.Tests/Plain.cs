@@ -77,6 +77,14 @@ public sealed class Plain(string url) : IDisposable
             : await http.PostAsync(action, Content(fields)));
     }
 
+    /// <summary>Sends a form with the mark of the page that is open: one of several that look alike.</summary>
+    public async Task Post(string path, params (string Field, string Value)[] fields)
+    {
+        var mark = Page.QuerySelector("input[name=__RequestVerificationToken]")?.GetAttribute("value")
+            ?? throw new Xunit.Sdk.XunitException($"There is no form on {At}: {Text}");
+        await Take(await http.PostAsync(path, Content([.. fields.Select(f => KeyValuePair.Create(f.Field, f.Value)), new("__RequestVerificationToken", mark)])));
+    }
+
     HttpContent Content(List<KeyValuePair<string, string>> fields)
     {
         if (chosen.Count == 0) return new FormUrlEncodedContent(fields);

@@ -15,7 +15,7 @@ public class RoutineTests
     static Instant At(int month, int day, int hour = 12, int minute = 0) => Here.At(new(2026, month, day, hour, minute));
     static readonly PlanId Keeper = new(1), Apiary = new(2);
     static readonly AudienceId Bees = new(9);
-    static readonly Trigger Opens = new Trigger.Opens(new(5));
+    static readonly Trigger Opens = new Trigger.Opens(new PieceId(5));
 
     static Step Note(int id) => new Step.AddNote(id, $"step {id}");
     static int[] Ids(Progress p) => [.. p.Did.Select(d => d.Step.Id)];
@@ -251,6 +251,7 @@ public class RoutineTests
 
         Assert.True(Opens.Hears(new Event.Opened(new(1), new(5))));
         Assert.False(Opens.Hears(new Event.Opened(new(5), new(1))));
+        Assert.True(new Trigger.Opens(null).Hears(new Event.Opened(new(5), new(1))));
         Assert.True(new Trigger.Finishes(new(2)).Hears(new Event.Finished(new(2), new(5), "", null)));
         Assert.False(new Trigger.Finishes(new(5)).Hears(new Event.Finished(new(2), new(5), "", null)));
     }
@@ -287,7 +288,7 @@ public class RoutineTests
     static readonly Trigger[] All =
     [
         new Trigger.Joins([]), new Trigger.Gets([]), new Trigger.Pays([]), new Trigger.PaymentFails([]), new Trigger.Recovers([]), new Trigger.Leaves([]),
-        new Trigger.PlanEnds([]), new Trigger.Opens(new(5)), new Trigger.Finishes(new(5)), new Trigger.HandsIn(new(5), true), new Trigger.GetsTag(new(5)),
+        new Trigger.PlanEnds([]), new Trigger.Opens(new PieceId(5)), new Trigger.Finishes(new(5)), new Trigger.HandsIn(new(5), true), new Trigger.GetsTag(new(5)),
         new Trigger.SignsIn(), new Trigger.DayOf(new(5), 0, true), new Trigger.NotSeen(5), new Trigger.TallyWeek(new(5), true),
     ];
 

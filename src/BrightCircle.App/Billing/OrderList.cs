@@ -28,6 +28,9 @@ public sealed class OrderList(BrightContext db, Catalogue catalogue, IClock cloc
 {
     public const int PageSize = 50;
 
+    /// <summary>Those who began and went away.</summary>
+    public IQueryable<Checkout> HalfWay => Of(OrderShown.HalfWay);
+
     IQueryable<Checkout> Of(OrderShown shown)
     {
         var since = clock.GetCurrentInstant() - CheckoutSecret.Lasts;

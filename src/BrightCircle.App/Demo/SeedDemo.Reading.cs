@@ -22,6 +22,32 @@ public sealed partial class SeedDemo
                     async s => MustBe(await s.Mark(may, null, ct)));
     }
 
+    int newcomers;
+
+    /// <summary>Newcomers come in within hours, open what is open for them, and come back; now and then one doesn't.</summary>
+    void FirstWeeks(MemberId member, Instant joined, CancellationToken ct)
+    {
+        var n = ++newcomers;
+        if (n % 14 == 5) return;
+        At(joined + Duration.FromHours(2 + n % 5 * 3), () => n % 17 == 8
+            ? Do<BrightContext>(async db =>
+            {
+                // Was here, and opened nothing.
+                db.Add(new LastSeen { MemberId = member, At = clock.Moment });
+                await db.SaveChangesAsync(ct);
+            })
+            : OpenSomething(member, 1 + n % 3, ct));
+        if (n % 17 != 8 && n % 9 != 4) At(joined + Duration.FromDays(8) + Duration.FromHours(n % 7), () => OpenSomething(member, 3 + n % 4, ct));
+    }
+
+    async Task OpenSomething(MemberId member, int things, CancellationToken ct)
+    {
+        if (await reader.Load(member.Value, ct) is not { } person) return;
+        var open = catalogue.Now.Releases.ByRelease.Where(r => r.At <= clock.Moment).SelectMany(r => r.Piece.Outline.Lessons).DistinctBy(l => l.Id)
+            .Select(l => Reads(person, l.Id)).OfType<LessonReader>().Take(things).Select(by => by.Lesson.Id).ToArray();
+        if (open.Length > 0) await reader.NoteOpened(member, open, [], clock.Moment, ct);
+    }
+
     Core.Access.MemberFacts Facts(SignedIn person) => person.FactsAt(clock.Moment);
 
     LessonReader? Reads(SignedIn person, LessonId lesson) => LessonReader.For(catalogue.Now, person.MemberId, person.Name, Facts(person), lesson, clock.Moment);

@@ -17,15 +17,14 @@ public sealed partial class SeedDemo
         {
             TagId fresh = default;
             await Do<MemberTags>(async s => fresh = MustBe(await s.Save(owner, null, "new", "By routines", 1, null, ct)));
-            var first = catalogue.Now.Releases.ByRelease.Last(r => r.Lesson is null && r.Piece.ReleasedAt is not null).Piece;
             await Routine("A good first week", async letter => Script.Of(new Trigger.Joins([plans["Keeper"], plans["Apiary"]], null, false),
                 new Step.SendLetter(1, await letter("Welcome, and where to begin", "<div>how good that you are here. Don’t read everything. Take a quarter of an "
-                    + $"hour and begin with <a href=\"/read/{first.Id.Value}\">{first.Title}</a>.</div>")),
+                    + "hour, and begin with what is <a href=\"/me\">open for you now</a>.</div>")),
                 new Step.PutTag(2, fresh),
-                new Step.WaitFor(3, new Trigger.Opens(first.Id), 3, [],
+                new Step.WaitFor(3, new Trigger.Opens(null), 3, [],
                 [
                     new Step.SendLetter(4, await letter("Can we help you find it?", "<div>many don’t know where to begin, and that is our fault and not yours. "
-                        + "Here it is.</div>" + $"<div><strong><a href=\"/read/{first.Id.Value}\">{first.Title}</a></strong></div>")),
+                        + "Everything that is open for you stands on one page.</div><div><strong><a href=\"/me\">Begin here</a></strong></div>")),
                     new Step.AddTask(5, "Hasn’t opened anything in three days. Call?"),
                 ]),
                 new Step.WaitForTime(6, 4, new(18, 0)),

@@ -303,7 +303,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             var day = first.PlusDays((int)(days * Math.Sqrt(random.NextDouble())) / 4 * 4);
             var roll = random.Next(100);
             var left = people - i;
-            if (left <= 4) { Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct); continue; }
+            if (left <= 4) { Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct, refused: left == 3); continue; }
             if (left <= 9)
             {
                 Person(name, email, "Keeper month", DemoTill.FailsLater, Moment(Calendar.Date(end).PlusMonths(-1).PlusDays(left - 10)), ct);
@@ -352,6 +352,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             if (refused) await till.Refuse(email);
             var member = await Join(name, email, prices[price], card, null, ct);
             if (random.Next(100) < 88) readers.Add(member);
+            if (joins > end - Core.Members.ArrivalFacts.New && !refused) FirstWeeks(member, joins, ct);
             if (password is not null)
                 await Do<Microsoft.AspNetCore.Identity.UserManager<Account>>(
                     async users => await users.AddPasswordAsync((await users.FindByEmailAsync(email))!, password));
@@ -387,10 +388,13 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         return member;
     }
 
+    static readonly string?[] Reasons = ["Too little time just now", "Too dear for me", null, "I have what I came for", "Too little time just now", null,
+        "No bees this winter"];
+
     Task Leave(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>
     {
         var open = holdings.FirstOrDefault(h => h.StateAt(clock.Moment) is HoldingState.Active or HoldingState.Trial && Leaving.Possible(h, clock.Moment));
-        if (open is not null) MustBe(await s.GetRequiredService<LeavePlan>().Do(member, open.Id, ct));
+        if (open is not null) MustBe(await s.GetRequiredService<LeavePlan>().Do(member, open.Id, ct, Reasons[order % Reasons.Length]));
     }, ct);
 
     Task PayInGrace(MemberId member, CancellationToken ct) => With(member, async (holdings, s) =>

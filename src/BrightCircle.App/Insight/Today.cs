@@ -52,6 +52,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<string> Refused = [];
         public (int Count, long Minor) Placed;
         public List<(string Name, string Text)> Tasks = [];
+        public List<Arrival> Arrivals = [];
+        public List<BrokenOrder> Broken = [];
         public int ToMark, Asked;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
@@ -90,6 +92,8 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         Ask($"select id, concern, member_id, payment_id, text from payments_to_look_at where {Insight.Waiting.PaymentToLookAt} order by id desc limit 100",
             r => f.LookAt.Add(new(r.GetInt64(0), Named<PaymentConcern>(r.GetString(1)), r.IsDBNull(2) ? null : r.GetInt64(2),
                 r.IsDBNull(3) ? null : r.GetInt64(3), r.GetString(4))));
+        Ask(Arrivals.People, r => f.Arrivals.Add(Arrivals.Read(r)), moment - ArrivalFacts.New, Arrivals.Most);
+        Ask(Arrivals.Orders, r => f.Broken.Add(Arrivals.ReadOrder(r)), moment - ArrivalFacts.New);
         Ask($"select m.name, t.text from team_tasks t join members m on m.id = t.member_id where t.{Insight.Waiting.OpenTask} order by t.at limit $1",
             r => f.Tasks.Add((r.GetString(0), r.GetString(1))), MostRefused);
         Ask("select count(*)::int, coalesce(sum(asked_minor), 0)::bigint from checkouts where state = 'Placed'",
@@ -214,6 +218,12 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Asked is > 0 and var asked) needs.Add(
             new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.",
             "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
+        // The first line counts what was looked at.
+        if (f.Broken.Where(b => b.Order != 0).Select(b => b.Name).ToArray() is { Length: > 0 } broken)
+            needs.Insert(0, new("bi-exclamation-octagon", $"Something is missing for {Say.Count(broken.Length, "paid order")}.",
+                $"{Names(broken)}: what is held, the letter or the account isn’t there.", "/desk/arrivals", "Look at it"));
+        if (f.Arrivals.Where(a => a.Facts.StuckAt(moment) is not null).Select(a => a.Name).ToArray() is { Length: > 0 } stuck)
+            needs.Add(new("bi-sunrise", $"{Say.Count(stuck.Length, "newcomer is", "newcomers are")} stuck on the way in.", Names(stuck), "/desk/arrivals", "Help them"));
         if (f.Tasks.Count == 1) needs.Add(new("bi-check2-square", $"{f.Tasks[0].Name}: {f.Tasks[0].Text}", "To do for a member.", "/desk/tasks", "Do it"));
         else if (f.Tasks.Count > 1)
             needs.Add(new("bi-check2-square", $"{Say.Count(f.Tasks.Count, "thing")} to do for members.", Names([.. f.Tasks.Select(t => t.Name).Distinct()]), "/desk/tasks",

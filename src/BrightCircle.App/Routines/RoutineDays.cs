@@ -54,7 +54,7 @@ public sealed class RoutineDays(BrightContext db, Catalogue catalogue, Condition
             Trigger.PlanEnds c => new Condition.Held(c.Plans),
             Trigger.PaymentFails c => new Condition.AllOf([new Condition.InStanding([Core.Standing.Grace]), new Condition.Holds(c.Plans)]),
             Trigger.Leaves c => new Condition.AllOf([new Condition.InStanding([Core.Standing.Ending]), new Condition.Holds(c.Plans)]),
-            Trigger.Opens c => new Condition.OpenedPiece(c.Piece),
+            Trigger.Opens { Piece: { } piece } => new Condition.OpenedPiece(piece),
             Trigger.GetsTag c => new Condition.Tagged(c.Tag),
             Trigger.NotSeen c => new Condition.Seen(new When.LongerAgo(c.Days - 1)),
             _ => null,

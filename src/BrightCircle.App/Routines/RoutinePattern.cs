@@ -1,6 +1,5 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
-using BrightCircle.Core.Content;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Routines;
 using NodaTime;
@@ -20,7 +19,6 @@ public sealed record RoutinePattern(string Key, string Name, string Says, string
 
     public static IReadOnlyList<RoutinePattern> All(CatalogueSnapshot now)
     {
-        var first = FirstPiece(now);
         var day = now.OwnFields.FirstOrDefault(f => f.Kind == OwnFieldKind.Date);
         return
         [
@@ -36,14 +34,13 @@ public sealed record RoutinePattern(string Key, string Name, string Says, string
                     new Step.SendLetter(6, letter("How is it going?", Body("you have been with us for ten days now. Is there anything you can’t find, or something "
                         + "that doesn’t work? Just answer this letter: a person reads it."))))
                     with { Again = Again.Never }),
-            new("first-step", "The first step", "Whoever hasn’t opened anything after three days is shown one thing to begin with, and the team hears of it after ten.",
-                first is null ? "A piece that is out" : null,
+            new("first-step", "The first step", "Whoever hasn’t opened anything after three days is shown the way, and the team hears of it after ten.", null,
                 (_, letter) => Script.Of(new Trigger.Joins([]),
-                    new Step.WaitFor(1, new Trigger.Opens(first!.Id), 3, [],
+                    new Step.WaitFor(1, new Trigger.Opens(null), 3, [],
                     [
-                        new Step.SendLetter(2, letter("Shall we begin together?", Body($"if you don’t know where to begin: many begin with “{Encoded(first.Title)}”.",
-                            $"<strong><a href=\"/read/{first.Id.Value}\">Open it</a></strong>"))),
-                        new Step.WaitFor(3, new Trigger.Opens(first.Id), 7, [], [new Step.AddTask(4, "Hasn’t opened anything since joining: ask whether they can get in.")]),
+                        new Step.SendLetter(2, letter("Shall we begin together?", Body("many don’t know where to begin, and that is our fault and not yours. Everything "
+                            + "that is open for you stands on one page.", "<strong><a href=\"/me\">Begin here</a></strong>"))),
+                        new Step.WaitFor(3, new Trigger.Opens(null), 7, [], [new Step.AddTask(4, "Hasn’t opened anything since joining: ask whether they can get in.")]),
                     ]))),
             new("card", "A payment fails", "A friendly line of one’s own after two days, and a task for the team before it is over. It ends as soon as they pay.", null,
                 (_, letter) => Script.Of(new Trigger.PaymentFails([]),
@@ -71,9 +68,4 @@ public sealed record RoutinePattern(string Key, string Name, string Says, string
                     new Step.SendLetter(1, letter("Today is your day", Body("we thought of you today. All the best, from all of us."))))),
         ];
     }
-
-    static string Encoded(string text) => System.Net.WebUtility.HtmlEncode(text);
-
-    /// <summary>The oldest piece that is out and isn’t kept quiet.</summary>
-    static Piece? FirstPiece(CatalogueSnapshot now) => now.Releases.ByRelease.LastOrDefault(r => r.Lesson is null && r.Piece.ReleasedAt is not null && !now.IsQuiet(r.Piece.Id))?.Piece;
 }

@@ -25,7 +25,7 @@ public static class RoutineRules
         Trigger.OfPlans c when c.Plans.Any(p => !now.PlanById.ContainsKey(p)) => "One of the plans isn’t there any more.",
         Trigger.Joins { Price: { } price } => now.PriceById.ContainsKey(price) ? null : "This price isn’t there any more.",
         Trigger.OfPlans or Trigger.SignsIn => null,
-        Trigger.Opens c => now.PieceById.ContainsKey(c.Piece) ? null : "Choose a piece.",
+        Trigger.Opens c => c.Piece is not { } piece || now.PieceById.ContainsKey(piece) ? null : "This piece isn’t there any more.",
         Trigger.Finishes c => now.LessonById.ContainsKey(c.Lesson) ? null : "Choose a lesson.",
         Trigger.HandsIn c => now.LessonById.ContainsKey(c.Lesson) ? null : "Choose a lesson.",
         Trigger.GetsTag c => !now.TagById.TryGetValue(c.Tag, out var tag) ? "Choose a tag."

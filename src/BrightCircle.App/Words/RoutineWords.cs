@@ -19,7 +19,7 @@ public static class RoutineWords
     /// <summary>What follows "until they": "joins Keeper".</summary>
     public static string Does(Trigger trigger, CatalogueSnapshot now) => trigger switch
     {
-        Trigger.Joins c => (c.Returning switch { true => "comes back to ", false => "joins for the first time: ", null => "joins " }) + Plans(c, now)
+        Trigger.Joins c => (c.Returning == true ? "comes back to " : "joins ") + Plans(c, now) + (c.Returning == false ? " for the first time" : "")
             + (c.Price is { } p ? $" by the price {(now.PriceById.TryGetValue(p, out var price) ? price.Name : "that is gone")}" : ""),
         Trigger.Gets c => $"is given {Plans(c, now)}",
         Trigger.Pays c => $"pays for {Plans(c, now)}",
@@ -27,7 +27,7 @@ public static class RoutineWords
         Trigger.Recovers c => $"pays, after a payment failed, for {Plans(c, now)}",
         Trigger.Leaves c => $"decides to leave {Plans(c, now)}",
         Trigger.PlanEnds c => $"no longer holds {Plans(c, now)}",
-        Trigger.Opens c => $"opens {(now.PieceById.GetValueOrDefault(c.Piece) is { } p ? $"“{p.Title}”" : "a piece that is gone")}",
+        Trigger.Opens c => "opens " + Piece(c, now, "anything"),
         Trigger.Finishes c => $"finishes {Lesson(c.Lesson, now)}",
         Trigger.HandsIn c => c.Passed switch { true => "passes ", false => "doesn’t pass ", null => "hands something in of " } + Lesson(c.Lesson, now),
         Trigger.GetsTag c => $"gets the tag {Tag(c.Tag, now)}",
@@ -50,7 +50,7 @@ public static class RoutineWords
         Trigger.Recovers => "a payment of yours came in",
         Trigger.Leaves c => $"you decided to leave {Mine(c, now)}",
         Trigger.PlanEnds c => $"you held {Mine(c, now)}",
-        Trigger.Opens c => $"you opened {(now.PieceById.GetValueOrDefault(c.Piece) is { } p ? $"“{p.Title}”" : "something here")}",
+        Trigger.Opens c => "you opened " + Piece(c, now, "something here"),
         Trigger.Finishes c => $"you finished {Lesson(c.Lesson, now)}",
         Trigger.HandsIn c => $"you handed something in of {Lesson(c.Lesson, now)}",
         Trigger.GetsTag => "you are a member here",
@@ -68,6 +68,9 @@ public static class RoutineWords
 
     static string Lesson(LessonId id, CatalogueSnapshot now) => now.LessonById.TryGetValue(id, out var l)
         ? now.PieceOf(l) is var piece && piece.Outline.Lessons.Count > 1 ? $"“{l.Title}” of {piece.Title}" : $"“{now.PieceOf(l).Title}”" : "a lesson that is gone";
+
+    static string Piece(Trigger.Opens opens, CatalogueSnapshot now, string any) => opens.Piece is not { } id ? any
+        : now.PieceById.GetValueOrDefault(id) is { } p ? $"“{p.Title}”" : "a piece that is gone";
 
     static string Tag(TagId id, CatalogueSnapshot now) => now.TagById.GetValueOrDefault(id)?.Name ?? "that is gone";
 

@@ -50,8 +50,9 @@ public abstract record Trigger
     public sealed record Leaves(IReadOnlyList<PlanId> Plans) : OfPlans(Plans);
     /// <summary>A plan is over for them, and none took its place.</summary>
     public sealed record PlanEnds(IReadOnlyList<PlanId> Plans) : OfPlans(Plans);
-    /// <summary>Opened a lesson of a piece for the first time.</summary>
-    public sealed record Opens(PieceId Piece) : Trigger;
+    /// <summary>Opened a lesson for the first time.</summary>
+    /// <param name="Piece">Of this piece; null for any.</param>
+    public sealed record Opens(PieceId? Piece) : Trigger;
     /// <summary>Finished a lesson.</summary>
     public sealed record Finishes(LessonId Lesson) : Trigger;
     /// <summary>Handed in a sheet or a form of a lesson.</summary>
@@ -85,7 +86,7 @@ public abstract record Trigger
         Recovers c => what is Event.Paid { Recovered: true } e && c.Is(e.Plan),
         Leaves c => what is Event.Left { ChangedPlan: false } e && c.Is(e.Plan),
         PlanEnds c => what is Event.Ended { Reason: not (EndReason.Replaced or EndReason.TakenBack or EndReason.CalledOff) } e && c.Is(e.Plan),
-        Opens c => what is Event.Opened e && e.Piece == c.Piece,
+        Opens c => what is Event.Opened e && (c.Piece is null || e.Piece == c.Piece),
         Finishes c => what is Event.Finished e && e.Lesson == c.Lesson,
         HandsIn c => what is Event.HandedIn e && e.Lesson == c.Lesson && (c.Passed is null || c.Passed == e.Passed)
             || what is Event.Marked m && m.Lesson == c.Lesson && c.Passed is { } passed && m.Passed == passed,

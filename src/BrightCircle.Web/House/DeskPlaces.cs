@@ -91,6 +91,12 @@ public static class DeskPlaces
         new("look", "View as", "bi-eye", "/desk/look", "view as impersonate preview visitor member joiner see date",
             "The site through somebody else’s eyes: a member’s, a visitor’s, or those of somebody who would join a plan, on any day. Nothing is "
             + "recorded while you look, and nothing can be changed. A bar at the top leads back.", Under: "members"),
+        new("arrivals", "Arrivals", "bi-sunrise", "/desk/arrivals", "onboarding new joined welcome stuck sign in first steps activation newcomers",
+            "Everybody who joined in the last four weeks, by how far they have come. Whoever is stuck stands out, with the cause and the way to help. Each paid order is "
+            + "looked at: what is held by it, its letter, and whether there is a way in.", "People"),
+        new("departures", "Departures", "bi-sunset", "/desk/departures", "churn leaving lapsed grace cancelled risk retention win back reasons failed",
+            "Who may go, who goes, and who went: payments that failed, those who decided to leave, those who are gone, and those who show signs of it. What they said stands "
+            + "beside them. The month’s comings and goings are on top.", "People"),
         new("mailings", "Letters", "bi-envelope-paper", "/desk/mailings", "email newsletter weekly broadcast campaign write send audience series",
             "Letters to many: written beside how a reader gets them, sent now or later, held up or stopped. Who gets one is counted before it goes, and "
             + "nobody gets it twice. What comes every week has a place for each week.", "Letters"),

@@ -51,9 +51,9 @@ public static class MailingWords
 
     public static string Colour(MailingState state) => state switch
     {
-        MailingState.Done => "moss",
+        MailingState.Done => "good",
         MailingState.Planned or MailingState.Going => "plum",
-        MailingState.Paused or MailingState.Stopped => "clay",
+        MailingState.Paused or MailingState.Stopped => "bad",
         MailingState.Draft => "",
         _ => throw new InvalidOperationException($"No such state: {state}"),
     };

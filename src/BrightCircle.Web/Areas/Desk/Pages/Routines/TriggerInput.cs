@@ -27,7 +27,7 @@ public sealed class TriggerInput
         (string, string)[] all =
         [
             ("joins", "joins a plan"), ("gets", "is given a plan"), ("pays", "pays"), ("payment-fails", "has a payment fail"),
-            ("recovers", "pays after one failed"), ("leaves", "decides to leave"), ("plan-ends", "no longer holds a plan"), ("opens", "opens a piece"),
+            ("recovers", "pays after one failed"), ("leaves", "decides to leave"), ("plan-ends", "no longer holds a plan"), ("opens", "opens something"),
             ("finishes", "finishes a lesson"), ("hands-in", "hands something in"), ("gets-tag", "gets a tag"), ("signs-in", "signs in"),
         ];
         return days ? all.Concat([("day-of", "has a day of their own"), ("not-seen", "wasn’t here for a while"), ("tally-week", "met or missed a tally’s week")]) : all;
@@ -52,7 +52,7 @@ public sealed class TriggerInput
             "recovers" => new Trigger.Recovers(plans),
             "leaves" => new Trigger.Leaves(plans),
             "plan-ends" => new Trigger.PlanEnds(plans),
-            "opens" => new Trigger.Opens(new(Piece)),
+            "opens" => new Trigger.Opens(Piece > 0 ? new(Piece) : null),
             "finishes" => new Trigger.Finishes(new(Lesson)),
             "hands-in" => new Trigger.HandsIn(new(Lesson), Either(Passed)),
             "gets-tag" => new Trigger.GetsTag(new(Tag)),
@@ -79,7 +79,7 @@ public sealed class TriggerInput
             case Trigger.Recovers: i.Kind = "recovers"; break;
             case Trigger.Leaves: i.Kind = "leaves"; break;
             case Trigger.PlanEnds: i.Kind = "plan-ends"; break;
-            case Trigger.Opens t: (i.Kind, i.Piece) = ("opens", t.Piece.Value); break;
+            case Trigger.Opens t: (i.Kind, i.Piece) = ("opens", t.Piece?.Value ?? 0); break;
             case Trigger.Finishes t: (i.Kind, i.Lesson) = ("finishes", t.Lesson.Value); break;
             case Trigger.HandsIn t: (i.Kind, i.Lesson, i.Passed) = ("hands-in", t.Lesson.Value, Either(t.Passed)); break;
             case Trigger.GetsTag t: (i.Kind, i.Tag) = ("gets-tag", t.Tag.Value); break;

@@ -1,0 +1,122 @@
+using System.Text.Json;
+using BrightCircle.App.Catalogues;
+using BrightCircle.Core;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using NodaTime;
+using Npgsql;
+
+namespace BrightCircle.App.Insight;
+
+/// <summary>Somebody whose payment failed.</summary>
+/// <param name="Next">When the card is asked again; null where another is needed.</param>
+public sealed record InGrace(MemberId Member, string Name, PlanId Plan, string Said, Instant Since, Instant? Next, Instant? OpenUntil);
+
+/// <summary>Somebody who leaves, or left.</summary>
+/// <param name="Why">What they said of it.</param>
+public sealed record Leaving(MemberId Member, string Name, PlanId? Plan, Instant At, Instant? Until, string? Why, EndReason? Ended);
+
+/// <param name="Seen">When they were last here.</param>
+public sealed record AtRisk(MemberId Member, string Name, PlanId? Plan, IReadOnlyList<RiskSign> Signs, Instant? Seen);
+
+/// <summary>How many came and went in a month. A tier's line says where they stood then.</summary>
+/// <param name="Tier">Null for all together.</param>
+public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left);
+
+/// <param name="Opening">Members in standing when the month began.</param>
+/// <param name="Closing">Now.</param>
+/// <param name="Reasons">What those who leave said, with how many did.</param>
+public sealed record DeparturesView(IReadOnlyList<InGrace> Grace, IReadOnlyList<Leaving> Ending, IReadOnlyList<Leaving> Left, IReadOnlyList<AtRisk> Risk,
+    int Opening, int Closing, Movement All, IReadOnlyList<Movement> ByTier, IReadOnlyList<(string Why, int Count)> Reasons, IReadOnlyDictionary<MemberId, int> Tried);
+
+/// <summary>Who is about to go, and who went: in grace, ending, lapsed, at risk; with what was said and what was tried.</summary>
+public sealed class Departures(BrightContext db, Catalogue catalogue)
+{
+    public const int Most = 60;
+
+    public async Task<DeparturesView> Load(Instant moment, CancellationToken ct)
+    {
+        var calendar = catalogue.Now.Calendar;
+        var month = calendar.At(calendar.Month(moment).OnDayOfMonth(1).AtMidnight());
+        var (unseen, lately, quarter) = (calendar.PlusDays(moment, -Risk.Days), calendar.PlusDays(moment, -30), calendar.PlusDays(moment, -92));
+        static PlanId? Plan(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : new PlanId(r.GetInt64(i));
+        static Instant? At(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : r.GetFieldValue<Instant>(i);
+        static Event? Read(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : JsonSerializer.Deserialize<Event>(r.GetString(i), CoreJson.Options);
+        var trip = new OneTrip(db);
+        var grace = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, m.standing_since, j.event, d.ready_at, x.ready_at
+            from (select * from members where standing = 'Grace' order by standing_since limit $1) m
+            left join lateral (select j.event from journal j where j.member_id = m.id and j.kind = 'payment-failed' order by j.seq desc limit 1) j on true
+            left join lateral (select min(d.ready_at) as ready_at from due_work d join holdings h on h.id = d.subject_id where h.member_id = m.id and d.kind = 'Renew'
+              and d.attempt > 1) d on true
+            left join lateral (select min(d.ready_at) as ready_at from due_work d join holdings h on h.id = d.subject_id where h.member_id = m.id and d.kind = 'LapseHolding') x
+              on true
+            order by x.ready_at nulls first
+            """, Arrivals.Rows(r => new InGrace(new(r.GetInt64(0)), r.GetString(1), Plan(r, 2) ?? default,
+                (Read(r, 4) as Event.PaymentFailed)?.Refusal ?? "", r.GetFieldValue<Instant>(3), At(r, 5), At(r, 6))), Most);
+        var ending = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, j.at, j.event
+            from (select * from members where standing = 'Ending' order by standing_since desc limit $1) m
+            left join lateral (select j.at, j.event from journal j where j.member_id = m.id and j.kind = 'left' order by j.seq desc limit 1) j on true
+            """, Arrivals.Rows(r => new Leaving(new(r.GetInt64(0)), r.GetString(1), Plan(r, 2), At(r, 3) ?? moment, (Read(r, 4) as Event.Left)?.OpenUntil,
+                (Read(r, 4) as Event.Left)?.Why, null)), Most);
+        var left = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, m.standing_since, e.event, j.event
+            from (select * from members where standing = 'Lapsed' and standing_since >= $2 order by standing_since desc limit $1) m
+            left join lateral (select j.event from journal j where j.member_id = m.id and j.kind = 'ended' order by j.seq desc limit 1) e on true
+            left join lateral (select j.event from journal j where j.member_id = m.id and j.kind = 'left' order by j.seq desc limit 1) j on true
+            order by m.standing_since desc
+            """, Arrivals.Rows(r => new Leaving(new(r.GetInt64(0)), r.GetString(1), Plan(r, 2), r.GetFieldValue<Instant>(3), null, (Read(r, 5) as Event.Left)?.Why,
+                (Read(r, 4) as Event.Ended)?.Reason)), Most, lately);
+        // Those who crossed the line last come first: they are the easiest to win back.
+        var notSeen = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, s.at from last_seen s join members m on m.id = s.member_id
+            where s.at < $2 and m.standing in ('Active', 'Trial') order by s.at desc limit $1
+            """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.NotSeen)), Most, unseen);
+        var offered = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, s.at from (select distinct member_id from (select member_id, at from journal where kind = 'leave-offered'
+              order by seq desc limit 200) j where j.at >= $2) j
+            join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
+            """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.LookedAtLeaving)), Most, lately);
+        var refused = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, s.at from (select member_id from letters where state = 'Refused' and set_aside_at is null and member_id is not null
+              group by member_id having count(*) >= $2 limit 200) l
+            join members m on m.id = l.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
+            """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.LettersRefused)), Most, Risk.RefusedLetters);
+        var cards = trip.Command("""
+            select m.id, m.name, m.standing_plan_id, s.at from (select distinct member_id from (select member_id, at from journal where kind = 'card-runs-out'
+              order by seq desc limit 200) j where j.at >= $2
+              and not exists (select 1 from journal c where c.member_id = j.member_id and c.kind = 'card-changed' and c.at > j.at)) j
+            join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
+            """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.CardRunsOut)), Most, lately);
+        var moved = trip.Command($"""
+            select plan_id, count(*) filter (where "from" is null or "from" = 'Guest')::int, count(*) filter (where "from" = 'Lapsed')::int, 0
+            from standing_changes where at >= $1 and at <= $2 and "to" in ({Standing}) and ("from" is null or "from" not in ({Standing})) group by plan_id
+            union all
+            select plan_id, 0, 0, count(*)::int from standing_changes where at >= $1 and at <= $2 and "to" not in ({Standing}) and "from" in ({Standing}) group by plan_id
+            """, Arrivals.Rows(r => new Movement(Plan(r, 0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3))), month, moment);
+        var closing = trip.Command($"select coalesce(sum(members), 0)::int from standing_counts where standing in ({Standing})", Arrivals.Rows(r => r.GetInt32(0)));
+        var reasons = trip.Command("""
+            select event ->> 'why', count(*)::int from (select event, at from journal where kind = 'left' order by seq desc limit 2000) j
+            where at >= $1 and event ->> 'why' is not null group by 1 order by 2 desc, 1 limit 12
+            """, Arrivals.Rows(r => (r.GetString(0), r.GetInt32(1))), quarter);
+        var tried = trip.Command("""
+            select n.member_id, count(*)::int from team_notes n join members m on m.id = n.member_id
+            where n.at >= $1 and m.standing in ('Grace', 'Ending', 'Lapsed') group by 1
+            """, Arrivals.Rows(r => (Member: new MemberId(r.GetInt64(0)), Count: r.GetInt32(1))), quarter);
+        await trip.Ask(ct);
+        static (MemberId, string, PlanId?, Instant?) Row(NpgsqlDataReader r) => (new(r.GetInt64(0)), r.GetString(1), Plan(r, 2), At(r, 3));
+        var risk = notSeen.Value.Concat(offered.Value).Concat(refused.Value).Concat(cards.Value).GroupBy(x => x.Row.Item1)
+            .Select(g => new AtRisk(g.Key, g.First().Row.Item2, g.First().Row.Item3, [.. g.Select(x => x.Sign)], g.First().Row.Item4))
+            .OrderByDescending(a => a.Signs.Count).ThenByDescending(a => a.Signs.Max()).ThenByDescending(a => a.Seen).ToArray();
+        var byTier = moved.Value.GroupBy(m => m.Tier).Select(g => new Movement(g.Key, g.Sum(m => m.Joined), g.Sum(m => m.Returned), g.Sum(m => m.Left))).ToArray();
+        var all = new Movement(null, byTier.Sum(m => m.Joined), byTier.Sum(m => m.Returned), byTier.Sum(m => m.Left));
+        return new(grace.Value, ending.Value, left.Value, risk, closing.Value[0] - all.Joined - all.Returned + all.Left, closing.Value[0], all,
+            [.. byTier.Where(m => m.Tier is not null).OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,
+            tried.Value.ToDictionary(t => t.Member, t => t.Count));
+    }
+
+    /// <summary>The standings in which somebody is a member just now.</summary>
+    const string Standing = "'Trial', 'Active', 'Grace', 'Ending', 'Paused'";
+}

@@ -1,0 +1,170 @@
+using BrightCircle.App.Demo;
+using BrightCircle.App.Due;
+using BrightCircle.App.Insight;
+using BrightCircle.App.Members;
+using BrightCircle.App.Billing;
+using BrightCircle.Core;
+using BrightCircle.Core.Events;
+using BrightCircle.Core.Members;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Xunit;
+
+namespace BrightCircle.App.Tests;
+
+/// <summary>Newcomers on their way and those who go, as the database has them.</summary>
+public class ArrivalsTests
+{
+    static Task<ArrivalsView> Look(House house) => house.Get<Arrivals, ArrivalsView>(s => s.Load(house.Clock.Moment, default));
+
+    [Fact]
+    public async Task Newcomers_stand_where_they_are_and_six_are_stuck_in_six_ways()
+    {
+        await using var house = await House.Open();
+        // Joined long before: no longer new.
+        var old = await house.Join(house.Free);
+        await house.Days(20);
+        await house.Begin(house.Monthly);
+        var (refused, waits, never, nothing, notBack, well) = (await house.Join(house.Monthly), await house.Join(house.Monthly), await house.Join(house.Free),
+            await house.Join(house.Free), await house.Join(house.Free), await house.Join(house.Free));
+        var joined = house.Clock.Moment;
+        await house.Ask(async db =>
+        {
+            await db.Letters.Where(l => l.Kind == LetterKind.Welcome && l.MemberId != waits && l.MemberId != refused)
+                .ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Sent).SetProperty(l => l.SentAt, joined));
+            await db.Letters.Where(l => l.Kind == LetterKind.Welcome && l.MemberId == refused)
+                .ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Refused).SetProperty(l => l.LastError, "no such mailbox"));
+            db.Add(new LastSeen { MemberId = nothing, At = joined });
+            return await db.SaveChangesAsync();
+        });
+        var lesson = house.Now.Pieces.First(p => p.ReleasedAt is not null).Outline.Lessons[0];
+        async Task Opens(MemberId who, Instant at) => await house.Ask(async db =>
+        {
+            if (await db.Openings.AnyAsync(o => o.MemberId == who)) await db.LastSeen.Where(s => s.MemberId == who).ExecuteUpdateAsync(u => u.SetProperty(s => s.At, at));
+            else
+            {
+                db.Add(new Opening { MemberId = who, LessonId = lesson.Id, FirstAt = at, LastAt = at });
+                db.Add(new LastSeen { MemberId = who, At = at });
+            }
+            return await db.SaveChangesAsync();
+        });
+        await Opens(notBack, joined + Duration.FromHours(2));
+        await Opens(well, joined + Duration.FromHours(4));
+        await house.Days(10);
+        await Opens(well, house.Clock.Moment);
+        // The mail server was away all the time, for one of them.
+        await house.Ask(db => db.Letters.Where(l => l.MemberId == waits)
+            .ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Queued).SetProperty(l => l.SentAt, (Instant?)null)));
+        var view = await Look(house);
+        Stuck? Why(MemberId m) => view.People.Single(p => p.Member == m).Facts.StuckAt(house.Clock.Moment);
+        Assert.DoesNotContain(view.People, p => p.Member == old);
+        Assert.Equal(Stuck.LeftHalfWay, Assert.Single(view.People, p => p.Order is not null).Facts.StuckAt(house.Clock.Moment));
+        Assert.Equal((Stuck.LetterRefused, "no such mailbox"), (Why(refused), view.People.Single(p => p.Member == refused).Refusal));
+        Assert.Equal((Stuck.LetterWaits, Stuck.NeverCame, Stuck.OpenedNothing, Stuck.NotBack), (Why(waits), Why(never), Why(nothing), Why(notBack)));
+        Assert.Null(Why(well));
+        Assert.Equal(ArrivalStep.BackAgain, view.People.Single(p => p.Member == well).Facts.Step);
+        Assert.Equal(house.Keeper, view.People.Single(p => p.Member == well).Plan);
+        Assert.Equal((Duration.FromHours(3), 2), (Duration.FromMinutes(Math.Round(view.Median!.Value.TotalMinutes)), view.HaveOpened));
+        Assert.Equal((0, 1), (view.HadOpened, view.JoinedBefore));
+        // Today counts the same people.
+        var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+        Assert.Contains(today.Needs, n => n.Title == "5 newcomers are stuck on the way in." && n.Link == "/desk/arrivals");
+        // With the address put right and a letter that is taken they are stuck no more.
+        await house.Get<CorrectMember, Result>(s => s.Do(house.Owner, refused, "Somebody Else", House.NewAddress(), default));
+        await house.Deliver();
+        view = await Look(house);
+        Assert.Null(Why(refused));
+    }
+
+    [Fact]
+    public async Task A_paid_order_that_lacks_something_is_an_alarm()
+    {
+        await using var house = await House.Open();
+        var (whole, unwritten, shut) = (await house.Join(house.Monthly), await house.Join(house.Monthly), await house.Join(house.Monthly));
+        await house.Begin(house.Monthly);
+        Assert.Equal((3, 0), (await Look(house)) is var v ? (v.Orders, v.Broken.Count) : default);
+        await house.Ask(db => db.Letters.Where(l => l.MemberId == unwritten && l.Kind == LetterKind.Welcome).ExecuteDeleteAsync());
+        await house.Ask(db => db.Checkouts.Where(c => c.MemberId == shut).ExecuteUpdateAsync(u => u.SetProperty(c => c.HoldingId, (HoldingId?)null)));
+        var broken = (await Look(house)).Broken;
+        var orders = await house.Ask(db => db.Checkouts.AsNoTracking().Where(c => c.MemberId != null).ToDictionaryAsync(c => c.MemberId!.Value, c => c.Id));
+        Assert.Equal(2, broken.Count);
+        Assert.Equal((false, true, false), broken.Single(b => b.Order == orders[unwritten]) is var a ? (a.Holding, a.Letter, a.Account) : default);
+        Assert.True(broken.Single(b => b.Order == orders[shut]).Holding);
+        var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+        Assert.Equal("Something is missing for 2 paid orders.", today.Needs[0].Title);
+        Assert.NotEqual(default, whole);
+    }
+
+    [Fact]
+    public async Task The_median_is_the_middle()
+    {
+        await Task.CompletedTask;
+        Duration H(double h) => Duration.FromHours(h);
+        Assert.Null(Arrivals.Median([]));
+        Assert.Equal(H(2), Arrivals.Median([H(5), H(1), H(2)]));
+        Assert.Equal(H(3.5), Arrivals.Median([H(9), H(1), H(2), H(5)]));
+    }
+
+    [Fact]
+    public async Task Those_who_go_stand_with_what_they_said_and_the_month_adds_up()
+    {
+        await using var house = await House.Open();
+        // It is 24 November; these were here before December begins.
+        var (stays, fails, leaves, gone) = (await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater), await house.Join(house.Monthly),
+            await house.Join(house.Monthly));
+        foreach (var (who, why) in new[] { (leaves, "too little time"), (gone, "too dear") })
+        {
+            var holding = (await house.Holdings(who))[0].Id;
+            if (who == gone) Assert.True((await house.Get<LeavePlan, Result>(s => s.Do(who, holding, default, why))).Ok);
+        }
+        await house.Days(27);
+        // A few days before the next payment one more decides to leave, and one is seen no more.
+        var going = (await house.Holdings(leaves))[0].Id;
+        await house.Days(4);
+        Assert.True((await house.Get<LeavePlan, Result>(s => s.Do(leaves, going, default, "too little time"))).Ok);
+        await house.Ask(async db =>
+        {
+            db.Add(new LastSeen { MemberId = stays, At = house.Clock.Moment - Duration.FromDays(31) });
+            return await db.SaveChangesAsync();
+        });
+        var view = await house.Get<Departures, DeparturesView>(s => s.Load(house.Clock.Moment, default));
+        var grace = Assert.Single(view.Grace);
+        Assert.Equal((fails, house.Keeper), (grace.Member, grace.Plan));
+        Assert.NotNull(grace.Next);
+        Assert.True(grace.OpenUntil > grace.Next);
+        Assert.Equal((leaves, "too little time"), Assert.Single(view.Ending) is var e ? (e.Member, e.Why) : default);
+        var left = Assert.Single(view.Left);
+        Assert.Equal((gone, "too dear", (EndReason?)EndReason.Left), (left.Member, left.Why, left.Ended));
+        var risk = Assert.Single(view.Risk);
+        Assert.Equal((stays, RiskSign.NotSeen), (risk.Member, Assert.Single(risk.Signs)));
+        Assert.Equal([("too dear", 1), ("too little time", 1)], view.Reasons);
+        // December: four at its beginning, one left.
+        Assert.Equal((4, 3, new Movement(null, 0, 0, 1)), (view.Opening, view.Closing, view.All));
+        Assert.Equal(view.Closing, view.Opening + view.All.Joined + view.All.Returned - view.All.Left);
+        var back = await house.JoinAgain(gone, house.Monthly);
+        Assert.NotNull(back);
+        await house.Join(house.Monthly);
+        await house.Get<TeamNotes, Result>(s => s.Add(house.Owner, fails, "Rang her up.", default));
+        view = await house.Get<Departures, DeparturesView>(s => s.Load(house.Clock.Moment, default));
+        Assert.Equal((4, 5, new Movement(null, 1, 1, 1)), (view.Opening, view.Closing, view.All));
+        Assert.Equal((1, 1), (view.ByTier.Sum(t => t.Joined), view.Tried[fails]));
+        Assert.Empty(view.Left);
+    }
+
+    [Fact]
+    public async Task A_way_in_signs_in_once_it_is_noted_who_made_it_and_only_some_may()
+    {
+        await using var house = await House.Open();
+        var member = await house.Join(house.Free);
+        var made = await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, member, default));
+        Assert.StartsWith("/in/", made.Value, StringComparison.Ordinal);
+        var link = await house.Ask(db => db.SignInLinks.AsNoTracking().OrderByDescending(l => l.Id).FirstAsync());
+        Assert.Equal((member.Value, house.Clock.Moment + WayIn.Lasts > link.ExpiresAt - Duration.FromMinutes(5)), (link.AccountId, true));
+        Assert.Contains(await house.Ask(db => db.Deeds.AsNoTracking().Select(d => d.What).ToListAsync()), d => d.StartsWith("made a way in for", StringComparison.Ordinal));
+        foreach (var role in new[] { TeamRole.Host, TeamRole.Editor })
+            await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<WayIn, Result<string>>(s => s.Make(house.Owner with { Role = role }, member, default)));
+        Assert.False((await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, new(1), default))).Ok);
+    }
+}
