@@ -262,6 +262,7 @@ public static class AppSetup
         services.AddScoped<Insight.Arrivals>();
         services.AddScoped<Insight.Departures>();
         services.AddScoped<WayIn>();
+        services.AddScoped<TeamAccounts>();
         services.AddScoped<Insight.TodayQuery>();
 
         services.AddIdentityCore<Account>(o =>

@@ -1,8 +1,10 @@
+using BrightCircle.App.Billing;
 using BrightCircle.App.Demo;
 using BrightCircle.Core;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
 using Xunit;
 
 namespace BrightCircle.Browser.Tests;
@@ -22,9 +24,19 @@ public class ArrivalsPlainTests(DemoSite site)
     {
         using var owner = new Plain(site.App.Url);
         await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        await owner.Open("/desk");
-        owner.Says("stuck on the way in");
-        await owner.Open(owner.Link("Help them"));
+        // Somebody began to join two days ago, and went away.
+        await using (var scope = site.App.Services.CreateAsyncScope())
+        {
+            var begin = scope.ServiceProvider.GetRequiredService<BeginJoin>();
+            var price = site.App.Services.GetRequiredService<App.Catalogues.Catalogue>().Now.Prices.Single(p => p.Code == "keeper-month");
+            var begun = Assert.IsType<JoinStart.Begun>(await begin.Do(price, "Halfway Hannah", "hannah@post.example", null, default)).Checkout;
+            var ago = scope.ServiceProvider.GetRequiredService<IClock>().GetCurrentInstant() - Duration.FromDays(2);
+            await scope.ServiceProvider.GetRequiredService<BrightContext>().Checkouts.Where(c => c.Id == begun)
+                .ExecuteUpdateAsync(u => u.SetProperty(c => c.CreatedAt, ago));
+        }
+        await owner.Open("/desk/arrivals");
+        owner.Says("Halfway Hannah");
+        owner.Says("Went away while joining, 2 days ago.");
         owner.Says("Every paid order of these weeks has its holding");
         var repairs = owner.Page.QuerySelectorAll(".pc.stuck a.btn").Select(a => a.GetAttribute("href")!).Distinct().ToArray();
         Assert.NotEmpty(repairs);

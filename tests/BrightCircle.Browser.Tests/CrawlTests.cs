@@ -48,7 +48,7 @@ public sealed class CrawlTests
             await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/sign-in", .. await GivenLinks(app)]
                 : who is "owner" ? ["/desk", "/", .. await EachKind(app, people)] : who is "editor" or "host" or "support" ? ["/desk", "/"]
                 : ["/me", "/shelves", "/", .. certified]);
-            await crawl.Forms("sign-out", "Move on", "/desk/clock", "sign-in/out");
+            await crawl.Forms("sign-out", "Move on", "/desk/clock", "sign-in/out", "handler=shut");
             wrong.AddRange(crawl.Wrong);
             led.UnionWith(crawl.LedTo);
             (pages, sent) = (pages + crawl.Pages, sent + crawl.Sent);

@@ -45,7 +45,7 @@ public class RoutinePlainTests(DemoSite site)
         owner.Says("The first day, the fourth and the tenth");
         // A pattern can be read before it is used.
         owner.Says("Send the letter What others come back for");
-        await owner.Press("Use “Welcome in three letters”");
+        await owner.Press("Use it: Welcome in three letters");
         owner.Says("When somebody joins any plan for the first time");
         var id = Find("Welcome in three letters").Id;
 

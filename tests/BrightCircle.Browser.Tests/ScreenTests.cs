@@ -58,7 +58,7 @@ public partial class ScreenTests(DemoSite site)
                 $"/desk/members/{member}/paid/{holding}", $"/desk/prices/{now.Prices.First(p => p.AsVoucher).Id.Value}",
             $"/desk/tiers/{now.Plans[1].Id.Value}/price?of={now.PricesOf(now.Plans[1].Id).First().Id.Value}",
             "/desk/mailings", "/desk/mailings/series", $"/desk/mailings/{db.Mailings.First(m => m.WrittenAt != null).Id}",
-                $"/desk/mailings/{db.Mailings.First(m => m.SendAt == null && m.RoutineId == null).Id}", "/desk/tasks", "/desk/arrivals", "/desk/arrivals?only=Opened",
+                $"/desk/mailings/{db.Mailings.First(m => m.SendAt == null && m.RoutineId == null).Id}", "/desk/tasks", "/desk/settings/team", "/desk/arrivals", "/desk/arrivals?only=Opened",
                 "/desk/departures", $"/desk/members/{member}/way-in", "/desk/tasks?done=true", "/desk/routines",
                 $"/desk/mailings/{db.Mailings.First(m => m.RoutineId != null).Id}",
                 $"/desk/routines/{now.People.Routines.First(r => r.Name == "A good first week").Id}?open=3&on={SeedDemo.MemberEmail}",

@@ -10,7 +10,7 @@ namespace BrightCircle.App.Members;
 public sealed class AccountLetters(BrightContext db, Ids ids, Catalogue catalogue)
 {
     public static readonly Duration LinkLasts = Duration.FromMinutes(30);
-    static readonly Duration ConfirmLasts = Duration.FromDays(14);
+    static readonly Duration ConfirmLasts = Duration.FromDays(14), InviteLasts = Duration.FromDays(7);
     /// <summary>More letters that were asked for aren't written to one address within an hour.</summary>
     public const int AnHour = 5;
 
@@ -18,7 +18,7 @@ public sealed class AccountLetters(BrightContext db, Ids ids, Catalogue catalogu
     public async Task<bool> MayWriteTo(string normalisedEmail, Instant at, CancellationToken ct)
     {
         var since = at - Duration.FromHours(1);
-        return await db.Letters.CountAsync(l => (l.Kind == LetterKind.SignIn || l.Kind == LetterKind.HasAccount || l.Kind == LetterKind.Confirm)
+        return await db.Letters.CountAsync(l => (l.Kind == LetterKind.SignIn || l.Kind == LetterKind.HasAccount || l.Kind == LetterKind.Confirm || l.Kind == LetterKind.TeamInvite)
             && l.CreatedAt > since && l.ToAddress.ToUpper() == normalisedEmail, ct) < AnHour;
     }
 
@@ -30,7 +30,12 @@ public sealed class AccountLetters(BrightContext db, Ids ids, Catalogue catalogu
     /// <summary>The team corrected an address: the new one is proved by the link.</summary>
     public void Confirm(Account account, Instant at) => Add(LetterKind.Confirm, "confirm", account, "/me", at, ConfirmLasts);
 
-    void Add(LetterKind kind, string key, Account account, string returnPath, Instant at, Duration lasts)
+    /// <summary>Somebody is asked into the team.</summary>
+    /// <param name="may">What they may do there.</param>
+    public void Invite(Account account, string by, string may, Instant at) => Add(LetterKind.TeamInvite, "invite", account, "/desk", at, InviteLasts,
+        new() { ["invited_by"] = by, ["may"] = may });
+
+    void Add(LetterKind kind, string key, Account account, string returnPath, Instant at, Duration lasts, Dictionary<string, string>? fields = null)
     {
         var link = new SignInLink { Id = ids.Next(), AccountId = account.Id, CreatedAt = at, ExpiresAt = at + lasts, ReturnPath = returnPath };
         db.SignInLinks.Add(link);
@@ -41,7 +46,7 @@ public sealed class AccountLetters(BrightContext db, Ids ids, Catalogue catalogu
             MemberId = account.Role is null ? new MemberId(account.Id) : null,
             ToAddress = account.Email!,
             ToName = account.Name,
-            Fields = new() { ["minutes"] = LinkLasts.TotalMinutes.ToString("0", catalogue.Now.Culture) },
+            Fields = fields ?? new() { ["minutes"] = LinkLasts.TotalMinutes.ToString("0", catalogue.Now.Culture) },
             SignInLinkId = link.Id,
             Key = $"{key}-{link.Id}",
             CreatedAt = at,

@@ -17,7 +17,7 @@ public sealed class SignInByLink(BrightContext db, IClock clock, SignInTokens to
         var normal = EmailAddress.Normalise(email);
         var at = clock.GetCurrentInstant();
         var account = await db.Users.AsNoTracking().FirstOrDefaultAsync(a => a.NormalizedEmail == normal, ct);
-        if (!await letters.MayWriteTo(normal, at, ct) || account is null) return;
+        if (!await letters.MayWriteTo(normal, at, ct) || account is null or { IsShut: true }) return;
         letters.SignIn(account, returnPath, at);
         await db.SaveChangesAsync(ct);
         wake.Up();
@@ -35,6 +35,7 @@ public sealed class SignInByLink(BrightContext db, IClock clock, SignInTokens to
         if (used == 0) return null;
         var link = await db.SignInLinks.AsNoTracking().SingleAsync(l => l.Id == id, ct);
         var account = await db.Users.SingleAsync(a => a.Id == link.AccountId, ct);
+        if (account.IsShut) return null;
         if (await db.Members.FirstOrDefaultAsync(m => m.Id == new MemberId(account.Id), ct) is { } member)
         {
             if (!account.EmailConfirmed) tell.Of(member, new Event.AddressConfirmed(member.Email), at);

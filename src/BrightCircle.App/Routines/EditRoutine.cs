@@ -101,7 +101,7 @@ public sealed class EditRoutine(BrightContext db, Ids ids, Catalogue catalogue, 
     /// <summary>The kinds of events it has to hear of: what begins it only while it is on, what ends a wait also for those who are in it.</summary>
     async Task Listen(Routine routine, CancellationToken ct)
     {
-        var kinds = routine.Script.Triggers().Where(c => routine.IsOn || c != routine.Script.When).SelectMany(c => c.Kinds).Distinct().ToArray();
+        var kinds = routine.Script.Awaited().Concat(routine.IsOn ? [routine.Script.When] : []).SelectMany(t => t.Kinds).Distinct().ToArray();
         await db.RoutineTriggers.Where(c => c.RoutineId == routine.Id).ExecuteDeleteAsync(ct);
         db.AddRange(kinds.Select(k => new RoutineTrigger { RoutineId = routine.Id, Kind = k }));
     }

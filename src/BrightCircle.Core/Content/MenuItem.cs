@@ -33,5 +33,6 @@ public sealed record MenuItem(string Word, string Path, MenuFor For = MenuFor.Ev
 
     /// <summary>Why it can't be so; null where it can.</summary>
     public string? Wrong() => Word.Length is 0 or > LongestWord ? $"Each entry has a word of {LongestWord} letters at most."
+        : !Enum.IsDefined(For) ? "Choose who sees each entry."
         : !DoorwayWish.IsPage(Path) ? $"“{Path}” isn’t an address. Write a path of this site, like /tiers, or a full one that begins with https://." : null;
 }

@@ -54,8 +54,11 @@ public sealed record Script(Trigger When, AudienceId? And, Again Again, Trigger?
         return null;
     }
 
+    /// <summary>What those who are in it wait for, or are through by.</summary>
+    public IEnumerable<Trigger> Awaited() => All().OfType<Step.WaitFor>().Select(w => w.What).Concat(Goal is { } g ? [g] : []);
+
     /// <summary>All that it listens for.</summary>
-    public IEnumerable<Trigger> Triggers() => All().OfType<Step.WaitFor>().Select(w => w.What).Append(When).Concat(Goal is { } g ? [g] : []);
+    public IEnumerable<Trigger> Triggers() => Awaited().Append(When);
 
     // ---- What it rests on, asked before that is taken away. ----
 

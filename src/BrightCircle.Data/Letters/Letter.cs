@@ -9,7 +9,8 @@ public enum LetterKind
     Covered, Changed, Paused, Closed, PriceTold,
     Credited, OrderPlaced, PaymentWanted, OrderReminder, OrderOver, Voucher, VoucherFor, CardRunsOut, OwnerNews,
     /// <summary>A copy of a letter to many.</summary>
-    Many
+    Many,
+    TeamInvite
 }
 
 public enum LetterState { Queued, Sent, Refused }

@@ -11,6 +11,8 @@ public sealed class Account : IdentityUser<long>
 {
     public string Name { get; set; } = "";
     public TeamRole? Role { get; set; }
+    /// <summary>Somebody of the team who isn't let in any more.</summary>
+    public bool IsShut => LockoutEnd is { Year: > 9000 };
     /// <summary>Counts up when they sign out everywhere: the private addresses of their feeds change with it.</summary>
     public int FeedsVersion { get; set; }
 }

@@ -153,6 +153,9 @@ public static class DeskPlaces
         new("deeds", "The house’s journal", "bi-journal-text", "/desk/settings/journal", "audit log history who changed did viewed",
             "What the team changed that everybody meets, the newest first, with who did it. Who looked through whose eyes stands here too. "
             + "What is done to one person stands in their own journal.", Under: "settings", InRow: false),
+        new("team", "Team", "bi-person-badge", "/desk/settings/team", "team helper invite role owner editor host support permission staff access user",
+            "Who helps, and what each may do. Somebody new is asked by letter, with a link that is good for seven days. Whoever is let in no longer is out at once, "
+            + "wherever they are signed in; what they did keeps their name.", Under: "settings"),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries",
             "What stands in the menu of the front and of the member side. An entry is seen by those for whom it is meant: the signed-out, guests, "
             + "holders. Where people land after signing in is set per tier or pass.", Under: "settings", InRow: false),

@@ -54,6 +54,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.CardRunsOut => "a card runs out",
         LetterKind.OwnerNews => "to the owner",
         LetterKind.Many => "a letter to many",
+        LetterKind.TeamInvite => "asked into the team",
     };
 
     public string Query(int page) => QueryString.Create(new Dictionary<string, string?>
