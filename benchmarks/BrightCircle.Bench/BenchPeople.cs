@@ -54,7 +54,11 @@ public static partial class BenchMain
         }
 
         var text = house.Services.GetRequiredService<IServiceScopeFactory>().CreateScope().ServiceProvider.GetRequiredService<MailingText>();
-        var letter = new Mailing { Subject = "News for {{ name }}", Body = string.Concat(Enumerable.Repeat("<div>Dear {{ first_name }}, all is <strong>well</strong>.</div>", 30)) };
+        var letter = new Mailing
+        {
+            Subject = "News for {{ name }}",
+            Body = string.Concat(Enumerable.Repeat("<div>Dear {{ first_name }}, all is <strong>well</strong>.</div>", 30))
+        };
         for (var i = 0; i < 200; i++) text.Render(letter, "Ann Lee", new Dictionary<string, string>(), "#");
         var watch = Stopwatch.StartNew();
         for (var i = 0; i < 2000; i++) text.Render(letter, $"Ann {i}", new Dictionary<string, string>(), "#");
@@ -63,16 +67,19 @@ public static partial class BenchMain
         // Five thousand go through a letter, a wait, a question, another letter and a tag.
         const int people = 5_000;
         var tag = (await house.Get<MemberTags, Result<TagId>>(s => s.Save(house.Owner, null, "through", null, 1, null, default))).Value;
-        var keepers = (await house.Get<Audiences, Result<AudienceId>>(s => s.Save(house.Owner, null, "Keepers", new Condition.Holds([house.Keeper]), default))).Value;
+        var keepers = (await house.Get<Audiences, Result<AudienceId>>(s =>
+            s.Save(house.Owner, null, "Keepers", new Condition.Holds([house.Keeper]), default))).Value;
         var id = (await house.Get<EditRoutine, Result<long>>(s => s.New(house.Owner, null, default))).Value;
         var made = await house.Get<EditRoutine, long>(s => s.NewLetter(house.Owner, id, default));
-        await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, made, new("Hello", "", "<div>Dear {{ first_name }}</div>", null, false, null, 1), default));
+        await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, made, new("Hello", "", "<div>Dear {{ first_name }}</div>", null, false, null, 1),
+            default));
         await house.Get<EditRoutine, Result>(s => s.Change(house.Owner, id, 1, null, _ => Script.Of(new Trigger.SignsIn(), new Step.SendLetter(1, made),
             new Step.Wait(2, 1, 0), new Step.Branch(3, keepers, [new Step.SendLetter(4, made)], []), new Step.PutTag(5, tag)), default));
         await house.Get<EditRoutine, Result>(s => s.Turn(house.Owner, id, true, default));
         await house.Ask(async db =>
         {
-            RoutineBegins.Put(db, house.Services.GetRequiredService<Ids>(), id, await db.Members.OrderBy(m => m.Id).Take(people).Select(m => m.Id).ToListAsync(),
+            RoutineBegins.Put(db, house.Services.GetRequiredService<Ids>(), id,
+                await db.Members.OrderBy(m => m.Id).Take(people).Select(m => m.Id).ToListAsync(),
                 house.Clock.Moment);
             return await db.SaveChangesAsync();
         });
@@ -82,8 +89,8 @@ public static partial class BenchMain
         await due.Forward(house.Clock.Moment + Duration.FromDays(1) + Duration.FromMinutes(5), new(), _ => Task.CompletedTask);
         var steps = await house.Ask(db => db.RoutineDone.CountAsync());
         Row($"routine steps, {people:N0} people", $"{steps / watch.Elapsed.TotalSeconds:0}/s ({steps:N0} steps)", "", "", "at least 1,000/s");
-        var waiting = await house.Ask(db => db.DueWork.CountAsync());
-        Row("rows that wait when all are through", $"{waiting}", "", "", "0 of the routine's");
+        var waiting = await house.Ask(db => db.DueWork.CountAsync(d => d.Kind == DueKind.RoutineStep || d.Kind == DueKind.RoutineBegin));
+        Row("rows of routines that wait when all are through", $"{waiting}", "", "", "0");
     }
 }
 

@@ -1,8 +1,8 @@
+using BrightCircle.App.Billing;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Due;
 using BrightCircle.App.Insight;
 using BrightCircle.App.Members;
-using BrightCircle.App.Billing;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
@@ -42,7 +42,8 @@ public class ArrivalsTests
         var lesson = house.Now.Pieces.First(p => p.ReleasedAt is not null).Outline.Lessons[0];
         async Task Opens(MemberId who, Instant at) => await house.Ask(async db =>
         {
-            if (await db.Openings.AnyAsync(o => o.MemberId == who)) await db.LastSeen.Where(s => s.MemberId == who).ExecuteUpdateAsync(u => u.SetProperty(s => s.At, at));
+            if (await db.Openings.AnyAsync(o => o.MemberId == who)) await db.LastSeen.Where(s => s.MemberId == who)
+                .ExecuteUpdateAsync(u => u.SetProperty(s => s.At, at));
             else
             {
                 db.Add(new Opening { MemberId = who, LessonId = lesson.Id, FirstAt = at, LastAt = at });
@@ -112,7 +113,8 @@ public class ArrivalsTests
     {
         await using var house = await House.Open();
         // It is 24 November; these were here before December begins.
-        var (stays, fails, leaves, gone) = (await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater), await house.Join(house.Monthly),
+        var (stays, fails, leaves, gone) = (await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater),
+            await house.Join(house.Monthly),
             await house.Join(house.Monthly));
         foreach (var (who, why) in new[] { (leaves, "too little time"), (gone, "too dear") })
         {
@@ -162,9 +164,11 @@ public class ArrivalsTests
         Assert.StartsWith("/in/", made.Value, StringComparison.Ordinal);
         var link = await house.Ask(db => db.SignInLinks.AsNoTracking().OrderByDescending(l => l.Id).FirstAsync());
         Assert.Equal((member.Value, house.Clock.Moment + WayIn.Lasts > link.ExpiresAt - Duration.FromMinutes(5)), (link.AccountId, true));
-        Assert.Contains(await house.Ask(db => db.Deeds.AsNoTracking().Select(d => d.What).ToListAsync()), d => d.StartsWith("made a way in for", StringComparison.Ordinal));
+        Assert.Contains(await house.Ask(db => db.Deeds.AsNoTracking().Select(d => d.What).ToListAsync()), d =>
+            d.StartsWith("made a way in for", StringComparison.Ordinal));
         foreach (var role in new[] { TeamRole.Host, TeamRole.Editor })
-            await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<WayIn, Result<string>>(s => s.Make(house.Owner with { Role = role }, member, default)));
+            await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<WayIn,
+                Result<string>>(s => s.Make(house.Owner with { Role = role }, member, default)));
         Assert.False((await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, new(1), default))).Ok);
     }
 }

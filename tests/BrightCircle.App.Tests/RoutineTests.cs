@@ -17,7 +17,8 @@ using Xunit;
 
 namespace BrightCircle.App.Tests;
 
-/// <summary>Routines against the real database: who begins one, that each step is done once whatever happens, and what a change does to those who are in it.</summary>
+/// <summary>Routines against the real database: who begins one, that each step is done once whatever happens, and what a change does to those who are in
+/// it.</summary>
 public class RoutineTests
 {
     static Task Due(House house) => house.Services.GetRequiredService<RunDue>().Run();
@@ -27,7 +28,8 @@ public class RoutineTests
     {
         var id = (await house.Get<EditRoutine, Result<long>>(s => s.New(house.Owner, null, default))).Value;
         var letter = await house.Get<EditRoutine, long>(s => s.NewLetter(house.Owner, id, default));
-        Assert.True((await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, letter, new(subject, "", "<div>Dear {{ first_name }}</div>", null, false, null, 1),
+        Assert.True((await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, letter,
+            new(subject, "", "<div>Dear {{ first_name }}</div>", null, false, null, 1),
             default))).Ok);
         var made = script(letter);
         var changed = await house.Get<EditRoutine, Result>(s => s.Change(house.Owner, id, 1, name ?? $"Routine {id}", _ => made, default));
@@ -39,10 +41,13 @@ public class RoutineTests
 
     static Task<Result> Change(House house, long id, Func<Script, Script> change) =>
         house.Get<EditRoutine, Result>(s => s.Change(house.Owner, id, house.Now.People.RoutineById[id].Version, null, change, default));
-    static Task<List<RoutineRun>> Runs(House house, long id) => house.Ask(db => db.RoutineRuns.AsNoTracking().Where(r => r.RoutineId == id).OrderBy(r => r.Id).ToListAsync());
-    static Task<List<RoutineDone>> Done(House house, long run) => house.Ask(db => db.RoutineDone.AsNoTracking().Where(d => d.RunId == run).OrderBy(d => d.Turn).ToListAsync());
+    static Task<List<RoutineRun>> Runs(House house, long id) => house.Ask(db =>
+        db.RoutineRuns.AsNoTracking().Where(r => r.RoutineId == id).OrderBy(r => r.Id).ToListAsync());
+    static Task<List<RoutineDone>> Done(House house, long run) => house.Ask(db =>
+        db.RoutineDone.AsNoTracking().Where(d => d.RunId == run).OrderBy(d => d.Turn).ToListAsync());
     static Task<int> Copies(House house, MemberId member) => house.Ask(db => db.Letters.CountAsync(l => l.MemberId == member && l.Kind == LetterKind.Many));
-    static async Task<TagId> Tag(House house, string name) => (await house.Get<MemberTags, Result<TagId>>(s => s.Save(house.Owner, null, name, null, 1, null, default))).Value;
+    static async Task<TagId> Tag(House house, string name) => (await house.Get<MemberTags,
+        Result<TagId>>(s => s.Save(house.Owner, null, name, null, 1, null, default))).Value;
     static Task<bool> Bears(House house, MemberId member, TagId tag) => house.Ask(db => db.MemberTags.AnyAsync(t => t.MemberId == member && t.TagId == tag));
     static async Task<AudienceId> Audience(House house, string name, Condition condition) =>
         (await house.Get<Audiences, Result<AudienceId>>(s => s.Save(house.Owner, null, name, condition, default))).Value;
@@ -87,14 +92,22 @@ public class RoutineTests
     public async Task Two_workers_a_row_put_in_twice_and_one_killed_do_nothing_twice()
     {
         await using var house = await House.Open();
-        var id = await On(house, letter => Script.Of(new Trigger.SignsIn(), new Step.SendLetter(1, letter), new Step.Wait(2, 0, 1), new Step.AddTask(3, "Ring them up"),
+        var id = await On(house, letter => Script.Of(new Trigger.SignsIn(), new Step.SendLetter(1, letter), new Step.Wait(2, 0, 1),
+            new Step.AddTask(3, "Ring them up"),
             new Step.SendLetter(4, letter)));
         var members = new List<MemberId>();
         for (var i = 0; i < 6; i++) members.Add(await house.Join(house.Free));
         await house.Ask(async db =>
         {
             foreach (var m in members)
-                db.Journal.Add(new() { Id = house.Services.GetRequiredService<Ids>().Next(), MemberId = m, At = house.Clock.Moment, Kind = "signed-in", Event = new Core.Events.Event.SignedIn() });
+                db.Journal.Add(new()
+                {
+                    Id = house.Services.GetRequiredService<Ids>().Next(),
+                    MemberId = m,
+                    At = house.Clock.Moment,
+                    Kind = "signed-in",
+                    Event = new Core.Events.Event.SignedIn()
+                });
             return await db.SaveChangesAsync();
         });
         Assert.Equal(6, await house.Ask(db => db.DueWork.CountAsync(d => d.Kind == DueKind.RoutineHears)));
@@ -148,7 +161,8 @@ public class RoutineTests
         await using var house = await House.Open();
         var (came, late, paid) = (await Tag(house, "came"), await Tag(house, "late"), await Tag(house, "paid"));
         var id = await On(house, _ => Script.Of(new Trigger.Joins([]), new Step.WaitFor(1, new Trigger.GetsTag(came), 3, [new Step.AddNote(2, "It came.")],
-            [new Step.PutTag(3, late)]), new Step.Wait(4, 9, 0)) with { Goal = new Trigger.GetsTag(paid) });
+            [new Step.PutTag(3, late)]), new Step.Wait(4, 9, 0)) with
+        { Goal = new Trigger.GetsTag(paid) });
         var (first, second, third) = (await house.Join(house.Free), await house.Join(house.Free), await house.Join(house.Free));
         await Due(house);
         await house.Days(1);
@@ -176,7 +190,8 @@ public class RoutineTests
     {
         await using var house = await House.Open();
         var tag = await Tag(house, "seen to");
-        var id = await On(house, letter => Script.Of(new Trigger.Joins([]), new Step.Wait(1, 5, 0), new Step.SendLetter(2, letter), new Step.Wait(3, 5, 0), new Step.PutTag(4, tag)));
+        var id = await On(house, letter => Script.Of(new Trigger.Joins([]), new Step.Wait(1, 5, 0), new Step.SendLetter(2, letter), new Step.Wait(3, 5, 0),
+            new Step.PutTag(4, tag)));
         for (var i = 0; i < 20; i++) await house.Join(house.Free);
         await Due(house);
         Assert.True((await Change(house, id, s => s.Remove(1).Remove(2))).Ok);
@@ -196,14 +211,24 @@ public class RoutineTests
         await using var house = await House.Open();
         var apiary = (await house.Get<SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Apiary", 3, "", [new(new Coverage.Everything(),
             new Reach.EverythingReleased(), new Keep.Nothing())]), default))).Value;
-        var id = await On(house, letter => Script.Of(new Trigger.Joins([]), new Step.SendLetter(1, letter), new Step.Give(2, apiary, 14), new Step.EndGift(3, apiary),
+        var id = await On(house, letter => Script.Of(new Trigger.Joins([]), new Step.SendLetter(1, letter), new Step.Give(2, apiary, 14),
+            new Step.EndGift(3, apiary),
             new Step.EndGift(4, apiary), new Step.EndGift(5, house.Keeper), new Step.Give(6, house.Keeper, null)));
         var (quiet, refusing, holds) = (await house.Join(house.Free), await house.Join(house.Free), await house.Join(house.Monthly));
         await house.Do<OwnSettings>(s => s.SetWantsNews(quiet, false, default));
         var email = (await house.Member(refusing)).Email;
         await house.Ask(async db =>
         {
-            db.Add(new Letter { Id = 77, Kind = LetterKind.Receipt, MemberId = refusing, ToAddress = email, Key = "old", State = LetterState.Refused, CreatedAt = house.Clock.Moment });
+            db.Add(new Letter
+            {
+                Id = 77,
+                Kind = LetterKind.Receipt,
+                MemberId = refusing,
+                ToAddress = email,
+                Key = "old",
+                State = LetterState.Refused,
+                CreatedAt = house.Clock.Moment
+            });
             return await db.SaveChangesAsync();
         });
         await Due(house);
@@ -267,7 +292,9 @@ public class RoutineTests
         var (vip, yes) = (await Tag(house, "vip"), await Tag(house, "yes"));
         var audience = await Audience(house, "Tagged", new Condition.Tagged(vip));
         var keepers = await Audience(house, "Keepers", new Condition.Holds([house.Keeper], house.Monthly));
-        var id = await On(house, _ => Script.Of(new Trigger.Joins([]), new Step.PutTag(1, vip), new Step.Branch(2, audience, [new Step.PutTag(3, yes)], [])) with { And = keepers });
+        var id = await On(house, _ => Script.Of(new Trigger.Joins([]), new Step.PutTag(1, vip),
+            new Step.Branch(2, audience, [new Step.PutTag(3, yes)], [])) with
+        { And = keepers });
         var (keeper, other) = (await house.Join(house.Monthly), await house.Join(house.Free));
         await Due(house);
         Assert.True(await Bears(house, keeper, yes));
@@ -276,7 +303,8 @@ public class RoutineTests
         // What a routine rests on can't be taken away.
         foreach (var refused in new[]
         {
-            await house.Get<Audiences, Result>(s => s.Remove(house.Owner, audience, default)), await house.Get<Audiences, Result>(s => s.Remove(house.Owner, keepers, default)),
+            await house.Get<Audiences, Result>(s => s.Remove(house.Owner, audience, default)), await house.Get<Audiences,
+                Result>(s => s.Remove(house.Owner, keepers, default)),
             await house.Get<MemberTags, Result>(s => s.Remove(house.Owner, yes, default)),
         }) Assert.Contains("routine", refused.Refusal, StringComparison.OrdinalIgnoreCase);
     }
@@ -307,10 +335,13 @@ public class RoutineTests
     {
         await using var house = await House.Open();
         var today = house.Now.Calendar.Date(house.Clock.Moment);
-        var field = (await house.Get<OwnFields, Result<OwnFieldId>>(s => s.Save(house.Owner, null, new("Birthday", OwnFieldKind.Date, null, false, true), default))).Value;
+        var field = (await house.Get<OwnFields, Result<OwnFieldId>>(s =>
+            s.Save(house.Owner, null, new("Birthday", OwnFieldKind.Date, null, false, true), default))).Value;
         var (born, other) = (await house.Join(house.Free), await house.Join(house.Free));
         var birthday = today.PlusDays(3).PlusYears(-30);
-        Assert.True((await house.Get<OwnFields, Result>(s => s.Fill(house.Owner, born, new Dictionary<OwnFieldId, string?> { [field] = birthday.ToString("uuuu-MM-dd", null) },
+        Assert.True((await house.Get<OwnFields, Result>(s => s.Fill(house.Owner, born, new Dictionary<OwnFieldId,
+            string?>
+        { [field] = birthday.ToString("uuuu-MM-dd", null) },
             default))).Ok);
         Assert.True((await house.Get<OwnFields, Result>(s => s.Fill(house.Owner, other, new Dictionary<OwnFieldId, string?>
         { [field] = birthday.PlusDays(1).ToString("uuuu-MM-dd", null) }, default))).Ok);
@@ -367,7 +398,9 @@ public class RoutineTests
     public async Task A_payment_that_fails_begins_one_and_paying_after_all_ends_it()
     {
         await using var house = await House.Open();
-        var id = await On(house, letter => Script.Of(new Trigger.PaymentFails([]), new Step.Wait(1, 2, 0), new Step.SendLetter(2, letter)) with { Goal = new Trigger.Recovers([]) });
+        var id = await On(house, letter => Script.Of(new Trigger.PaymentFails([]), new Step.Wait(1, 2, 0),
+            new Step.SendLetter(2, letter)) with
+        { Goal = new Trigger.Recovers([]) });
         var (pays, fails) = (await house.Join(house.Monthly), await house.Join(house.Monthly, DemoTill.FailsLater));
         await house.Days(31);
         Assert.Equal((1, 0), (Assert.Single(await Runs(house, id)).Step, await Copies(house, fails)));
@@ -409,11 +442,13 @@ public class RoutineTests
         Assert.Equal(1, (await house.Get<EditRoutine, Result<int>>(s => s.TakeOut(house.Owner, welcome, null, default))).Value);
         await house.Days(12);
         Assert.Equal(RunEnd.TakenOut, Assert.Single(await Runs(house, welcome)).End);
-        var view = await house.Get<LookAtRoutines, RoutineView>(async s => await s.Open(house.Now.People.RoutineById[welcome], (await house.Member(member)).Email, false, default));
+        var view = await house.Get<LookAtRoutines, RoutineView>(async s =>
+            await s.Open(house.Now.People.RoutineById[welcome], (await house.Member(member)).Email, false, default));
         Assert.Equal((0, 1), (view.Figures.In, view.Figures.Left));
         Assert.Equal(6, view.Rehearsed!.Count);
         Assert.Equal(1, view.Steps[1].Did);
-        Assert.Null((await house.Get<LookAtRoutines, RoutineView>(s => s.Open(house.Now.People.RoutineById[welcome], "nobody@post.example", false, default))).TriedOn);
+        Assert.Null((await house.Get<LookAtRoutines, RoutineView>(s => s.Open(house.Now.People.RoutineById[welcome], "nobody@post.example", false, default)))
+            .TriedOn);
     }
 
     [Fact]

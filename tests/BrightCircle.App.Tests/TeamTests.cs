@@ -53,7 +53,8 @@ public class TeamTests
     {
         await using var house = await House.Open();
         var member = (await house.Member(await house.Join(house.Free))).Email;
-        Assert.Contains("A member has this address", (await Invite(house, house.Owner, "Bo", member.ToUpperInvariant(), TeamRole.Editor)).Refusal, StringComparison.Ordinal);
+        Assert.Contains("A member has this address", (await Invite(house, house.Owner, "Bo", member.ToUpperInvariant(), TeamRole.Editor)).Refusal,
+            StringComparison.Ordinal);
         Assert.Equal("Email", (await Invite(house, house.Owner, "Bo", "no address", TeamRole.Editor)).Field);
         Assert.Equal("Name", (await Invite(house, house.Owner, " ", House.NewAddress(), TeamRole.Editor)).Field);
         Assert.Equal("Role", (await Invite(house, house.Owner, "Bo", House.NewAddress(), (TeamRole)77)).Field);

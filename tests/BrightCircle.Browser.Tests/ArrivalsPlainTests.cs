@@ -48,7 +48,8 @@ public class ArrivalsPlainTests(DemoSite site)
         await owner.Open("/desk/arrivals");
         foreach (var lane in owner.Page.QuerySelectorAll(".lane"))
         {
-            var more = lane.QuerySelector("p.small a") is { } link ? int.Parse(link.TextContent.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) : 0;
+            var more = lane.QuerySelector("p.small a") is { } link ? int.Parse(link.TextContent.Split(' ')[0],
+                System.Globalization.CultureInfo.InvariantCulture) : 0;
             Assert.Equal(lane.QuerySelector(".num")!.TextContent, $"{lane.QuerySelectorAll(".pc").Length + more}");
         }
     }

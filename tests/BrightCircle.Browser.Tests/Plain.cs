@@ -82,7 +82,8 @@ public sealed class Plain(string url) : IDisposable
     {
         var mark = Page.QuerySelector("input[name=__RequestVerificationToken]")?.GetAttribute("value")
             ?? throw new Xunit.Sdk.XunitException($"There is no form on {At}: {Text}");
-        await Take(await http.PostAsync(path, Content([.. fields.Select(f => KeyValuePair.Create(f.Field, f.Value)), new("__RequestVerificationToken", mark)])));
+        await Take(await http.PostAsync(path, Content([.. fields.Select(f => KeyValuePair.Create(f.Field, f.Value)),
+            new("__RequestVerificationToken", mark)])));
     }
 
     HttpContent Content(List<KeyValuePair<string, string>> fields)

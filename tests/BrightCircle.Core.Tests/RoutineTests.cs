@@ -19,7 +19,8 @@ public class RoutineTests
 
     static Step Note(int id) => new Step.AddNote(id, $"step {id}");
     static int[] Ids(Progress p) => [.. p.Did.Select(d => d.Step.Id)];
-    static Progress Go(Script script, RunState state, Instant at, bool? answer = null, long run = 1) => Interpreter.Advance(script, state, at, Here, run, answer);
+    static Progress Go(Script script, RunState state, Instant at, bool? answer = null, long run = 1) =>
+        Interpreter.Advance(script, state, at, Here, run, answer);
 
     // ---- Waits. ----
 
@@ -200,8 +201,10 @@ public class RoutineTests
     [Fact]
     public void What_it_rests_on_is_found_wherever_it_stands()
     {
-        var script = Script.Of(new Trigger.GetsTag(new(3)), new Step.Branch(1, Bees, [new Step.WaitFor(2, new Trigger.GetsTag(new(4)), 1, [], [new Step.TakeTag(3, new(5))])],
-            [new Step.FillField(4, new(6), "x")])) with { Goal = new Trigger.Joins([Keeper]) };
+        var script = Script.Of(new Trigger.GetsTag(new(3)), new Step.Branch(1, Bees,
+            [new Step.WaitFor(2, new Trigger.GetsTag(new(4)), 1, [], [new Step.TakeTag(3, new(5))])],
+            [new Step.FillField(4, new(6), "x")])) with
+        { Goal = new Trigger.Joins([Keeper]) };
         Assert.True(script.Names(Bees));
         Assert.False(script.Names(new AudienceId(1)));
         Assert.True((script with { And = new(1) }).Names(new AudienceId(1)));
@@ -288,7 +291,8 @@ public class RoutineTests
     static readonly Trigger[] All =
     [
         new Trigger.Joins([]), new Trigger.Gets([]), new Trigger.Pays([]), new Trigger.PaymentFails([]), new Trigger.Recovers([]), new Trigger.Leaves([]),
-        new Trigger.PlanEnds([]), new Trigger.Opens(new PieceId(5)), new Trigger.Finishes(new(5)), new Trigger.HandsIn(new(5), true), new Trigger.GetsTag(new(5)),
+        new Trigger.PlanEnds([]), new Trigger.Opens(new PieceId(5)), new Trigger.Finishes(new(5)), new Trigger.HandsIn(new(5), true),
+            new Trigger.GetsTag(new(5)),
         new Trigger.SignsIn(), new Trigger.DayOf(new(5), 0, true), new Trigger.NotSeen(5), new Trigger.TallyWeek(new(5), true),
     ];
 
@@ -319,7 +323,8 @@ public class RoutineTests
     {
         var lines = Interpreter.Rehearse(Waiting, At(3, 4), Here, 1, _ => true, comes: false);
         Assert.Equal([(1, At(3, 7)), (3, At(3, 7)), (4, At(3, 7))], lines.Select(l => (l.Step.Id, l.At)));
-        Assert.Equal([(1, At(3, 4)), (2, At(3, 4)), (4, At(3, 4))], Interpreter.Rehearse(Waiting, At(3, 4), Here, 1, _ => true, comes: true).Select(l => (l.Step.Id, l.At)));
+        Assert.Equal([(1, At(3, 4)), (2, At(3, 4)), (4, At(3, 4))], Interpreter.Rehearse(Waiting, At(3, 4), Here, 1, _ => true, comes: true)
+            .Select(l => (l.Step.Id, l.At)));
         var branch = Script.Of(new Trigger.SignsIn(), new Step.Branch(1, Bees, [Note(2)], [Note(3)]));
         Assert.Equal([1, 3], Interpreter.Rehearse(branch, At(3, 4), Here, 1, a => a != Bees, false).Select(l => l.Step.Id));
     }
@@ -389,8 +394,10 @@ public class RoutineTests
     [Fact]
     public void It_is_stored_and_read_as_it_was()
     {
-        var script = Script.Of(new Trigger.Joins([Keeper], new(3), true), new Step.SendLetter(1, 77), new Step.WaitFor(2, new Trigger.DayOf(new(4), 2, true), 3, [Note(3)],
-            [new Step.WaitForTime(4, 2, new(9, 30)), new Step.WaitForDay(5, new(2026, 5, 6, 7, 8))]), new Step.Give(6, Apiary, 14), new Step.Split(7, 20, [], [])) with
+        var script = Script.Of(new Trigger.Joins([Keeper], new(3), true), new Step.SendLetter(1, 77),
+            new Step.WaitFor(2, new Trigger.DayOf(new(4), 2, true), 3, [Note(3)],
+            [new Step.WaitForTime(4, 2, new(9, 30)), new Step.WaitForDay(5, new(2026, 5, 6, 7, 8))]), new Step.Give(6, Apiary, 14),
+                new Step.Split(7, 20, [], [])) with
         { Goal = new Trigger.Recovers([]), And = Bees, Again = Again.Never };
         script = script.Remove(3);
         var json = JsonSerializer.Serialize(script, CoreJson.Options);

@@ -18,7 +18,8 @@ public sealed partial class SeedDemo
             TagId fresh = default;
             await Do<MemberTags>(async s => fresh = MustBe(await s.Save(owner, null, "new", "By routines", 1, null, ct)));
             await Routine("A good first week", async letter => Script.Of(new Trigger.Joins([plans["Keeper"], plans["Apiary"]], null, false),
-                new Step.SendLetter(1, await letter("Welcome, and where to begin", "<div>how good that you are here. Don’t read everything. Take a quarter of an "
+                new Step.SendLetter(1, await letter("Welcome, and where to begin",
+                    "<div>how good that you are here. Don’t read everything. Take a quarter of an "
                     + "hour, and begin with what is <a href=\"/me\">open for you now</a>.</div>")),
                 new Step.PutTag(2, fresh),
                 new Step.WaitFor(3, new Trigger.Opens(null), 3, [],
@@ -53,7 +54,8 @@ public sealed partial class SeedDemo
         {
             long letter = 0;
             await Do<EditRoutine>(async s => letter = await s.NewLetter(owner, id, ct));
-            await Do<Mailings>(async s => MustBe(await s.Save(owner, letter, new(subject, "", "<div>Dear {{ first_name | default: \"friend\" }},<br><br></div>" + body
+            await Do<Mailings>(async s => MustBe(await s.Save(owner, letter,
+                new(subject, "", "<div>Dear {{ first_name | default: \"friend\" }},<br><br></div>" + body
                 + "<div><br>Ines</div>", null, false, null, 1), ct)));
             return letter;
         }
@@ -64,7 +66,8 @@ public sealed partial class SeedDemo
         At(end - NodaTime.Duration.FromMinutes(1), () => Do<BrightContext>(async db =>
         {
             var late = end - NodaTime.Duration.FromDays(9);
-            await db.TeamTasks.Where(t => t.At < late).ExecuteUpdateAsync(u => u.SetProperty(t => t.DoneAt, t => t.At).SetProperty(t => t.DoneBy, owner.Name), ct);
+            await db.TeamTasks.Where(t => t.At < late).ExecuteUpdateAsync(u =>
+                u.SetProperty(t => t.DoneAt, t => t.At).SetProperty(t => t.DoneBy, owner.Name), ct);
         }));
     }
 }

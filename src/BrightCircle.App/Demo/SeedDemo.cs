@@ -303,7 +303,11 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             var day = first.PlusDays((int)(days * Math.Sqrt(random.NextDouble())) / 4 * 4);
             var roll = random.Next(100);
             var left = people - i;
-            if (left <= 4) { Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct, refused: left == 3); continue; }
+            if (left <= 4)
+            {
+                Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct,
+                refused: left == 3); continue;
+            }
             if (left <= 9)
             {
                 Person(name, email, "Keeper month", DemoTill.FailsLater, Moment(Calendar.Date(end).PlusMonths(-1).PlusDays(left - 10)), ct);

@@ -25,10 +25,12 @@ public sealed record BrokenOrder(long Order, string Name, bool Holding, bool Let
 /// <param name="Orders">So many orders were looked at.</param>
 /// <param name="Median">From joining to the first thing opened; null where nobody has opened anything.</param>
 /// <param name="HaveOpened">So many of those who joined have.</param>
-public sealed record ArrivalsView(IReadOnlyList<Arrival> People, int Orders, IReadOnlyList<BrokenOrder> Broken, Duration? Median, int HaveOpened, Duration? MedianBefore,
+public sealed record ArrivalsView(IReadOnlyList<Arrival> People, int Orders, IReadOnlyList<BrokenOrder> Broken, Duration? Median, int HaveOpened,
+    Duration? MedianBefore,
     int HadOpened, int JoinedBefore);
 
-/// <summary>Everybody new on their way: joined, letter taken, signed in, first thing opened, back again; and whoever is stuck. What is asked rests on the new people
+/// <summary>Everybody new on their way: joined, letter taken, signed in, first thing opened, back again; and whoever is stuck. What is asked rests on the
+/// new people
 /// alone, however many there are in all.</summary>
 public sealed class Arrivals(BrightContext db, Catalogue catalogue, OrderList orders)
 {
@@ -39,7 +41,8 @@ public sealed class Arrivals(BrightContext db, Catalogue catalogue, OrderList or
         select m.id, m.name, m.standing_plan_id, m.joined_at, l.id, l.state, l.sent_at, l.last_error, greatest(s.at, o.last), o.first, o.n, g.at,
           (select h.plan_id from holdings h where h.member_id = m.id order by h.starts_at limit 1)
         from (select * from members where joined_at >= $1 order by joined_at desc limit $2) m
-        left join lateral (select id, state, sent_at, last_error from letters l where l.member_id = m.id and l.kind in ('Welcome', 'SignIn', 'Confirm', 'HasAccount')
+        left join lateral (select id, state, sent_at, last_error from letters l where l.member_id = m.id and l.kind in ('Welcome', 'SignIn', 'Confirm',
+            'HasAccount')
           order by l.id desc limit 1) l on true
         left join last_seen s on s.member_id = m.id
         left join lateral (select min(o.first_at) as first, max(o.last_at) as last, count(*)::int as n from openings o where o.member_id = m.id) o on true
@@ -54,13 +57,15 @@ public sealed class Arrivals(BrightContext db, Catalogue catalogue, OrderList or
         var refused = !r.IsDBNull(5) && r.GetString(5) == nameof(LetterState.Refused);
         var plan = At<long>(r, 2) ?? At<long>(r, 12);
         return new(new(r.GetInt64(0)), null, r.GetString(1), plan is { } p ? new PlanId(p) : null,
-            new(r.GetFieldValue<Instant>(3), HasLetter: !r.IsDBNull(4), LetterRefused: refused, LetterTakenAt: At<Instant>(r, 6), SignedInAt: At<Instant>(r, 11), OpenedAt: At<Instant>(r, 9),
+            new(r.GetFieldValue<Instant>(3), HasLetter: !r.IsDBNull(4), LetterRefused: refused, LetterTakenAt: At<Instant>(r, 6),
+                SignedInAt: At<Instant>(r, 11), OpenedAt: At<Instant>(r, 9),
                 SeenAt: At<Instant>(r, 8)), r.GetInt32(10), At<long>(r, 4), refused && !r.IsDBNull(7) ? r.GetString(7) : null);
     }
 
     /// <summary>The paid orders since a moment ($1) for which something is missing; the first line counts them all.</summary>
     internal const string Orders = """
-        with paid as (select c.id, c.name, c.holding_id, c.member_id, c.voucher is not null as voucher from checkouts c where c.purpose = 'Join' and c.state = 'Completed'
+        with paid as (select c.id, c.name, c.holding_id, c.member_id,
+            c.voucher is not null as voucher from checkouts c where c.purpose = 'Join' and c.state = 'Completed'
           and c.created_at >= $1 and c.refused_because is null)
         select 0::bigint, '', false, false, false, (select count(*)::int from paid)
         union all
@@ -93,7 +98,8 @@ public sealed class Arrivals(BrightContext db, Catalogue catalogue, OrderList or
             order by m.joined_at limit 500
             """, Rows(r => (Joined: r.GetFieldValue<Instant>(0), Opened: r.IsDBNull(1) ? (Instant?)null : r.GetFieldValue<Instant>(1))), before, from);
         await trip.Ask(ct);
-        var all = halfWay.Value.Select(c => new Arrival(c.MemberId, c.Id, c.Name.Length > 0 ? c.Name : c.Email, PlanOf(c), new(c.CreatedAt, HalfWay: true), 0, null, null))
+        var all = halfWay.Value.Select(c => new Arrival(c.MemberId, c.Id, c.Name.Length > 0 ? c.Name : c.Email, PlanOf(c), new(c.CreatedAt, HalfWay: true),
+            0, null, null))
             .Concat(people.Value).ToArray();
         return new(all, total, [.. broken.Value.Where(b => b.Order != 0)],
             Median(people.Value.Where(p => p.Facts.OpenedAt is not null).Select(p => p.Facts.OpenedAt!.Value - p.Facts.At)),

@@ -28,7 +28,8 @@ public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left);
 /// <param name="Closing">Now.</param>
 /// <param name="Reasons">What those who leave said, with how many did.</param>
 public sealed record DeparturesView(IReadOnlyList<InGrace> Grace, IReadOnlyList<Leaving> Ending, IReadOnlyList<Leaving> Left, IReadOnlyList<AtRisk> Risk,
-    int Opening, int Closing, Movement All, IReadOnlyList<Movement> ByTier, IReadOnlyList<(string Why, int Count)> Reasons, IReadOnlyDictionary<MemberId, int> Tried);
+    int Opening, int Closing, Movement All, IReadOnlyList<Movement> ByTier, IReadOnlyList<(string Why, int Count)> Reasons, IReadOnlyDictionary<MemberId,
+        int> Tried);
 
 /// <summary>Who is about to go, and who went: in grace, ending, lapsed, at risk; with what was said and what was tried.</summary>
 public sealed class Departures(BrightContext db, Catalogue catalogue)
@@ -48,9 +49,11 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
             select m.id, m.name, m.standing_plan_id, m.standing_since, j.event, d.ready_at, x.ready_at
             from (select * from members where standing = 'Grace' order by standing_since limit $1) m
             left join lateral (select j.event from journal j where j.member_id = m.id and j.kind = 'payment-failed' order by j.seq desc limit 1) j on true
-            left join lateral (select min(d.ready_at) as ready_at from due_work d join holdings h on h.id = d.subject_id where h.member_id = m.id and d.kind = 'Renew'
+            left join lateral (select min(d.ready_at) as ready_at from due_work d
+              join holdings h on h.id = d.subject_id where h.member_id = m.id and d.kind = 'Renew'
               and d.attempt > 1) d on true
-            left join lateral (select min(d.ready_at) as ready_at from due_work d join holdings h on h.id = d.subject_id where h.member_id = m.id and d.kind = 'LapseHolding') x
+            left join lateral (select min(d.ready_at) as ready_at from due_work d
+              join holdings h on h.id = d.subject_id where h.member_id = m.id and d.kind = 'LapseHolding') x
               on true
             order by x.ready_at nulls first
             """, Arrivals.Rows(r => new InGrace(new(r.GetInt64(0)), r.GetString(1), Plan(r, 2) ?? default,
@@ -67,7 +70,8 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
             left join lateral (select j.event from journal j where j.member_id = m.id and j.kind = 'ended' order by j.seq desc limit 1) e on true
             left join lateral (select j.event from journal j where j.member_id = m.id and j.kind = 'left' order by j.seq desc limit 1) j on true
             order by m.standing_since desc
-            """, Arrivals.Rows(r => new Leaving(new(r.GetInt64(0)), r.GetString(1), Plan(r, 2), r.GetFieldValue<Instant>(3), null, (Read(r, 5) as Event.Left)?.Why,
+            """, Arrivals.Rows(r => new Leaving(new(r.GetInt64(0)), r.GetString(1), Plan(r, 2), r.GetFieldValue<Instant>(3), null,
+                (Read(r, 5) as Event.Left)?.Why,
                 (Read(r, 4) as Event.Ended)?.Reason)), Most, lately);
         // Those who crossed the line last come first: they are the easiest to win back.
         var notSeen = trip.Command("""
@@ -80,7 +84,8 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
             join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.LookedAtLeaving)), Most, lately);
         var refused = trip.Command("""
-            select m.id, m.name, m.standing_plan_id, s.at from (select member_id from letters where state = 'Refused' and set_aside_at is null and member_id is not null
+            select m.id, m.name, m.standing_plan_id,
+                s.at from (select member_id from letters where state = 'Refused' and set_aside_at is null and member_id is not null
               group by member_id having count(*) >= $2 limit 200) l
             join members m on m.id = l.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.LettersRefused)), Most, Risk.RefusedLetters);
@@ -94,9 +99,11 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
             select plan_id, count(*) filter (where "from" is null or "from" = 'Guest')::int, count(*) filter (where "from" = 'Lapsed')::int, 0
             from standing_changes where at >= $1 and at <= $2 and "to" in ({Standing}) and ("from" is null or "from" not in ({Standing})) group by plan_id
             union all
-            select plan_id, 0, 0, count(*)::int from standing_changes where at >= $1 and at <= $2 and "to" not in ({Standing}) and "from" in ({Standing}) group by plan_id
+            select plan_id, 0, 0,
+                count(*)::int from standing_changes where at >= $1 and at <= $2 and "to" not in ({Standing}) and "from" in ({Standing}) group by plan_id
             """, Arrivals.Rows(r => new Movement(Plan(r, 0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3))), month, moment);
-        var closing = trip.Command($"select coalesce(sum(members), 0)::int from standing_counts where standing in ({Standing})", Arrivals.Rows(r => r.GetInt32(0)));
+        var closing = trip.Command($"select coalesce(sum(members), 0)::int from standing_counts where standing in ({Standing})",
+            Arrivals.Rows(r => r.GetInt32(0)));
         var reasons = trip.Command("""
             select event ->> 'why', count(*)::int from (select event, at from journal where kind = 'left' order by seq desc limit 2000) j
             where at >= $1 and event ->> 'why' is not null group by 1 order by 2 desc, 1 limit 12
@@ -110,7 +117,8 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
         var risk = notSeen.Value.Concat(offered.Value).Concat(refused.Value).Concat(cards.Value).GroupBy(x => x.Row.Item1)
             .Select(g => new AtRisk(g.Key, g.First().Row.Item2, g.First().Row.Item3, [.. g.Select(x => x.Sign)], g.First().Row.Item4))
             .OrderByDescending(a => a.Signs.Count).ThenByDescending(a => a.Signs.Max()).ThenByDescending(a => a.Seen).ToArray();
-        var byTier = moved.Value.GroupBy(m => m.Tier).Select(g => new Movement(g.Key, g.Sum(m => m.Joined), g.Sum(m => m.Returned), g.Sum(m => m.Left))).ToArray();
+        var byTier = moved.Value.GroupBy(m => m.Tier).Select(g => new Movement(g.Key, g.Sum(m => m.Joined), g.Sum(m => m.Returned), g.Sum(m => m.Left)))
+            .ToArray();
         var all = new Movement(null, byTier.Sum(m => m.Joined), byTier.Sum(m => m.Returned), byTier.Sum(m => m.Left));
         return new(grace.Value, ending.Value, left.Value, risk, closing.Value[0] - all.Joined - all.Returned + all.Left, closing.Value[0], all,
             [.. byTier.Where(m => m.Tier is not null).OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,

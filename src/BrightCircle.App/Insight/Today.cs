@@ -223,10 +223,12 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             needs.Insert(0, new("bi-exclamation-octagon", $"Something is missing for {Say.Count(broken.Length, "paid order")}.",
                 $"{Names(broken)}: what is held, the letter or the account isn’t there.", "/desk/arrivals", "Look at it"));
         if (f.Arrivals.Where(a => a.Facts.StuckAt(moment) is not null).Select(a => a.Name).ToArray() is { Length: > 0 } stuck)
-            needs.Add(new("bi-sunrise", $"{Say.Count(stuck.Length, "newcomer is", "newcomers are")} stuck on the way in.", Names(stuck), "/desk/arrivals", "Help them"));
+            needs.Add(new("bi-sunrise", $"{Say.Count(stuck.Length, "newcomer is", "newcomers are")} stuck on the way in.", Names(stuck), "/desk/arrivals",
+                "Help them"));
         if (f.Tasks.Count == 1) needs.Add(new("bi-check2-square", $"{f.Tasks[0].Name}: {f.Tasks[0].Text}", "To do for a member.", "/desk/tasks", "Do it"));
         else if (f.Tasks.Count > 1)
-            needs.Add(new("bi-check2-square", $"{Say.Count(f.Tasks.Count, "thing")} to do for members.", Names([.. f.Tasks.Select(t => t.Name).Distinct()]), "/desk/tasks",
+            needs.Add(new("bi-check2-square", $"{Say.Count(f.Tasks.Count, "thing")} to do for members.", Names([.. f.Tasks.Select(t => t.Name).Distinct()]),
+                "/desk/tasks",
                 "Look at them"));
         // The same thing more than twice is one line with a number; a page of its own has them one by one.
         foreach (var same in f.LookAt.GroupBy(l => l.Concern))

@@ -18,7 +18,8 @@ public sealed class AccountLetters(BrightContext db, Ids ids, Catalogue catalogu
     public async Task<bool> MayWriteTo(string normalisedEmail, Instant at, CancellationToken ct)
     {
         var since = at - Duration.FromHours(1);
-        return await db.Letters.CountAsync(l => (l.Kind == LetterKind.SignIn || l.Kind == LetterKind.HasAccount || l.Kind == LetterKind.Confirm || l.Kind == LetterKind.TeamInvite)
+        return await db.Letters.CountAsync(l => (l.Kind == LetterKind.SignIn || l.Kind == LetterKind.HasAccount || l.Kind == LetterKind.Confirm
+            || l.Kind == LetterKind.TeamInvite)
             && l.CreatedAt > since && l.ToAddress.ToUpper() == normalisedEmail, ct) < AnHour;
     }
 

@@ -44,7 +44,8 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
         if (await db.Users.CountAsync(a => a.Role != null, ct) >= Most) return Result.Refused($"A team of {Most} is the most.");
         var normal = EmailAddress.Normalise(address);
         if (await db.Users.AsNoTracking().FirstOrDefaultAsync(a => a.NormalizedEmail == normal, ct) is { } known)
-            return Result.Refused(known.Role is null ? "A member has this address. For the team they need another one." : $"{known.Name} is in the team already.", "Email");
+            return Result.Refused(known.Role is null ? "A member has this address. For the team they need another one."
+                : $"{known.Name} is in the team already.", "Email");
         var account = PeopleData.NewAccount(ids.Next(), name, address, role);
         account.EmailConfirmed = false;
         db.Users.Add(account);
@@ -66,7 +67,8 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
     public Task<Result> InviteAgain(TeamActor by, long id, CancellationToken ct) => Change(by, id, async account =>
     {
         if (account.EmailConfirmed) return Result.Refused($"{account.Name} has been here already, and can sign in.");
-        if (!await letters.MayWriteTo(account.NormalizedEmail!, clock.GetCurrentInstant(), ct)) return Result.Refused("Enough letters for this hour. Try later.");
+        if (!await letters.MayWriteTo(account.NormalizedEmail!, clock.GetCurrentInstant(),
+            ct)) return Result.Refused("Enough letters for this hour. Try later.");
         letters.Invite(account, by.Name, May(account.Role!.Value), clock.GetCurrentInstant());
         return Result.Done;
     }, ct);
@@ -77,7 +79,8 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
         if (account.Role == role) return Result.Done;
         if (await LastOwner(account, ct)) return Result.Refused("One owner has to stay.");
         account.Role = role;
-        deeds.Note(by, $"made {account.Name} {(role is TeamRole.Owner or TeamRole.Editor ? "an" : "a")} {role.ToString().ToLowerInvariant()}", "/desk/settings/team");
+        deeds.Note(by, $"made {account.Name} {(role is TeamRole.Owner or TeamRole.Editor ? "an" : "a")} {role.ToString().ToLowerInvariant()}",
+            "/desk/settings/team");
         return Result.Done;
     }, ct);
 
@@ -108,7 +111,8 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         // One change of the team at a time: of two owners who shut each other out, one stays.
         await db.Database.ExecuteSqlAsync($"select 1 from accounts where role is not null order by id for update", ct);
-        if (await db.Users.FirstOrDefaultAsync(a => a.Id == id && a.Role != null, ct) is not { } account) return Result.Refused("Nobody of that name is in the team.");
+        if (await db.Users.FirstOrDefaultAsync(a => a.Id == id && a.Role != null,
+            ct) is not { } account) return Result.Refused("Nobody of that name is in the team.");
         var done = await change(account);
         if (!done.Ok) return done;
         await db.SaveChangesAsync(ct);

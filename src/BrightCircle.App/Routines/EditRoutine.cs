@@ -92,7 +92,8 @@ public sealed class EditRoutine(BrightContext db, Ids ids, Catalogue catalogue, 
         var was = routine.Script;
         var script = change(was);
         // What is wrong already (something it rests on is gone) doesn't keep anybody from mending something else.
-        if (RoutineRules.WrongWith(script, catalogue.Now) is { } wrong && RoutineRules.WrongWith(was, catalogue.Now) != wrong) return Result.Refused(wrong, "Step");
+        if (RoutineRules.WrongWith(script, catalogue.Now) is { } wrong && RoutineRules.WrongWith(was, catalogue.Now) != wrong) return Result.Refused(wrong,
+            "Step");
         (routine.Script, routine.Version, routine.Name) = (script, routine.Version + 1, name ?? routine.Name);
         await Listen(routine, ct);
         return await Save(routine, ct);

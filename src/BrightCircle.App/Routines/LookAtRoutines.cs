@@ -49,10 +49,12 @@ public sealed class LookAtRoutines(BrightContext db, Catalogue catalogue, Condit
     sealed record Count(long Routine, RoutineFigures Figures);
 
     IQueryable<Count> Counted(long? only, Instant lately) => db.RoutineRuns.Where(r => only == null || r.RoutineId == only).GroupBy(r => r.RoutineId)
-        .Select(g => new Count(g.Key, new RoutineFigures(g.Count(r => r.EndedAt == null), g.Count(r => r.End == RunEnd.Through), g.Count(r => r.End == RunEnd.Goal),
+        .Select(g => new Count(g.Key, new RoutineFigures(g.Count(r => r.EndedAt == null), g.Count(r => r.End == RunEnd.Through),
+            g.Count(r => r.End == RunEnd.Goal),
             g.Count(r => r.End == RunEnd.TakenOut || r.End == RunEnd.BegunAnew), g.Count(r => r.BegunAt > lately))));
 
-    /// <summary>One routine with the figures of its steps, its letters, how many are there already, and what would happen to somebody; all in one trip.</summary>
+    /// <summary>One routine with the figures of its steps, its letters, how many are there already, and what would happen to somebody; all in one
+    /// trip.</summary>
     /// <param name="tryOn">The address of a member; null for nobody.</param>
     /// <param name="comes">What is waited for comes at once; otherwise it never does.</param>
     public async Task<RoutineView> Open(Routine routine, string? tryOn, bool comes, CancellationToken ct)

@@ -21,11 +21,13 @@ public sealed class RoutineDays(BrightContext db, Catalogue catalogue, Condition
         {
             case Trigger.DayOf c:
                 var day = today.PlusDays(c.DaysBefore);
-                if (!c.EveryYear) return db.Members.AsNoTracking().Where(m => db.OwnFieldValues.Any(v => v.MemberId == m.Id && v.FieldId == c.Field && v.Date == day));
+                if (!c.EveryYear) return db.Members.AsNoTracking().Where(m =>
+                    db.OwnFieldValues.Any(v => v.MemberId == m.Id && v.FieldId == c.Field && v.Date == day));
                 var days = Trigger.DaysOfYear(day);
                 var (m1, d1, m2, d2) = (days[0].Month, days[0].Day, days[^1].Month, days[^1].Day);
                 // The day itself, in the year it names or later.
-                return db.Members.AsNoTracking().Where(m => db.OwnFieldValues.Any(v => v.MemberId == m.Id && v.FieldId == c.Field && v.Date != null && v.Date <= day
+                return db.Members.AsNoTracking().Where(m => db.OwnFieldValues.Any(v => v.MemberId == m.Id && v.FieldId == c.Field && v.Date != null
+                    && v.Date <= day
                     && (v.Date.Value.Month == m1 && v.Date.Value.Day == d1 || v.Date.Value.Month == m2 && v.Date.Value.Day == d2)));
             case Trigger.NotSeen c:
                 // Those whose days are over since the routine is on, also where a morning was missed; once for each time they stay away.

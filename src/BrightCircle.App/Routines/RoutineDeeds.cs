@@ -22,15 +22,18 @@ public readonly record struct DeedOutcome(string? Why);
 /// Does what the steps of routines say, within the caller's transaction. The members' rows are locked; run, step and turn are the key of everything that goes
 /// out, so that a step done twice does nothing twice.
 /// </summary>
-public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue, Tell tell, Memberships door, Grants grants, Books books, MailingReaders readers,
+public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue, Tell tell, Memberships door, Grants grants, Books books,
+    MailingReaders readers,
     MailingCopies copies, OwnFields fields)
 {
     /// <summary>Does the same step for several members at once.</summary>
     /// <returns>What came of each, in their order.</returns>
-    public async Task<IReadOnlyList<DeedOutcome>> Do(Step.Deed step, Routine routine, IReadOnlyList<(RoutineRun Run, Member Member, int Turn)> those, Instant at,
+    public async Task<IReadOnlyList<DeedOutcome>> Do(Step.Deed step, Routine routine, IReadOnlyList<(RoutineRun Run, Member Member, int Turn)> those,
+        Instant at,
         CancellationToken ct)
     {
         if (step is Step.SendLetter letter) return await Send(letter, those, at, ct);
+        if ((step is Step.PutTag or Step.TakeTag) && RoutineRules.WrongWith(step, catalogue.Now) is null) return await Mark(step, those, at, ct);
         var outcomes = new List<DeedOutcome>(those.Count);
         foreach (var (run, member, _) in those) outcomes.Add(new(await One(step, routine, run, member, at, ct)));
         return outcomes;
@@ -40,7 +43,8 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
         CancellationToken ct)
     {
         DeedOutcome[] All(string why) => [.. those.Select(_ => new DeedOutcome(why))];
-        if (await db.Mailings.AsNoTracking().FirstOrDefaultAsync(m => m.Id == step.Mailing, ct) is not { } mailing) return All("the letter isn’t there any more");
+        if (await db.Mailings.AsNoTracking().FirstOrDefaultAsync(m => m.Id == step.Mailing,
+            ct) is not { } mailing) return All("the letter isn’t there any more");
         if (Mailings.IsEmpty(mailing)) return All("the letter isn’t written yet");
         var get = await readers.Of([.. those.Select(t => t.Member.Id)]).OrderBy(m => m.Id).ToListAsync(ct);
         var keys = those.ToDictionary(t => t.Member.Id, t => $"run-{t.Run.Id}-{step.Id}-{t.Turn}");
@@ -50,6 +54,26 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
             : t.Member.WantsNews ? "their address refuses mail" : "they asked for no letters to many"))];
     }
 
+    /// <summary>A tag put on, or taken off, for all at once.</summary>
+    async Task<IReadOnlyList<DeedOutcome>> Mark(Step.Deed step, IReadOnlyList<(RoutineRun Run, Member Member, int Turn)> those, Instant at,
+        CancellationToken ct)
+    {
+        var on = step is Step.PutTag;
+        var tag = catalogue.Now.TagById[step is Step.PutTag put ? put.Tag : ((Step.TakeTag)step).Tag];
+        var whom = those.Select(t => t.Member.Id).ToArray();
+        var bear = (await db.MemberTags.Where(t => t.TagId == tag.Id && whom.Contains(t.MemberId)).Select(t => t.MemberId).ToListAsync(ct)).ToHashSet();
+        if (!on && bear.Count > 0) await db.MemberTags.Where(t => t.TagId == tag.Id && whom.Contains(t.MemberId)).ExecuteDeleteAsync(ct);
+        foreach (var (_, member, _) in those.Where(t => bear.Contains(t.Member.Id) != on))
+        {
+            if (on) db.Add(new MemberTag { MemberId = member.Id, TagId = tag.Id, At = at });
+            tell.Of(member, on ? new Event.TagPutOn(tag.Id, tag.Name) : new Event.TagTakenOff(tag.Id, tag.Name), at);
+        }
+        await db.SaveChangesAsync(ct);
+        // What was taken off by a statement of its own isn't known to be there any more.
+        foreach (var entry in db.ChangeTracker.Entries<MemberTag>().ToArray()) entry.State = EntityState.Detached;
+        return [.. those.Select(t => new DeedOutcome(bear.Contains(t.Member.Id) != on ? null : on ? "they bore it already" : "they didn’t bear it"))];
+    }
+
     async Task<string?> One(Step.Deed step, Routine routine, RoutineRun run, Member member, Instant at, CancellationToken ct)
     {
         var now = catalogue.Now;
@@ -57,16 +81,6 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
         if (RoutineRules.WrongWith(step, now) is { } wrong) return wrong;
         switch (step)
         {
-            case Step.PutTag s:
-                if (await db.MemberTags.AnyAsync(t => t.MemberId == member.Id && t.TagId == s.Tag, ct)) return "they bore it already";
-                db.Add(new MemberTag { MemberId = member.Id, TagId = s.Tag, At = at });
-                tell.Of(member, new Event.TagPutOn(s.Tag, now.TagById[s.Tag].Name), at);
-                await db.SaveChangesAsync(ct);
-                return null;
-            case Step.TakeTag s:
-                if (await db.MemberTags.Where(t => t.MemberId == member.Id && t.TagId == s.Tag).ExecuteDeleteAsync(ct) == 0) return "they didn’t bear it";
-                tell.Of(member, new Event.TagTakenOff(s.Tag, now.TagById[s.Tag].Name), at);
-                return null;
             case Step.FillField s:
                 var text = OwnFields.Read(now.People.FieldById[s.Field], s.Text, now.Culture).Value;
                 fields.Write(member, now.People.FieldById[s.Field], text,
@@ -81,7 +95,8 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
                 return null;
             case Step.Give s:
                 var until = s.Days is { } days ? now.Calendar.Date(at).PlusDays(days - 1) : (LocalDate?)null;
-                return await Hold(member, at, m => grants.Give(m, new(s.Plan, HoldingSource.Routine, Until: until, Note: routine.Name, Through: run.Id), at).Refusal, ct);
+                return await Hold(member, at, m => grants.Give(m, new(s.Plan, HoldingSource.Routine, Until: until, Note: routine.Name, Through: run.Id), at)
+                    .Refusal, ct);
             case Step.EndGift s:
                 return await Hold(member, at, m =>
                 {

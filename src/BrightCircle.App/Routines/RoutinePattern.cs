@@ -31,21 +31,26 @@ public sealed record RoutinePattern(string Key, string Name, string Says, string
                     new Step.SendLetter(4, letter("What others come back for", Body("here is what many of us come back for again and again.",
                         "<strong><a href=\"/shelves\">Look along the shelves</a></strong>"))),
                     new Step.Wait(5, 6, 0),
-                    new Step.SendLetter(6, letter("How is it going?", Body("you have been with us for ten days now. Is there anything you can’t find, or something "
+                    new Step.SendLetter(6,
+                        letter("How is it going?", Body("you have been with us for ten days now. Is there anything you can’t find, or something "
                         + "that doesn’t work? Just answer this letter: a person reads it."))))
                     with { Again = Again.Never }),
             new("first-step", "The first step", "Whoever hasn’t opened anything after three days is shown the way, and the team hears of it after ten.", null,
                 (_, letter) => Script.Of(new Trigger.Joins([]),
                     new Step.WaitFor(1, new Trigger.Opens(null), 3, [],
                     [
-                        new Step.SendLetter(2, letter("Shall we begin together?", Body("many don’t know where to begin, and that is our fault and not yours. Everything "
+                        new Step.SendLetter(2, letter("Shall we begin together?",
+                            Body("many don’t know where to begin, and that is our fault and not yours. Everything "
                             + "that is open for you stands on one page.", "<strong><a href=\"/me\">Begin here</a></strong>"))),
-                        new Step.WaitFor(3, new Trigger.Opens(null), 7, [], [new Step.AddTask(4, "Hasn’t opened anything since joining: ask whether they can get in.")]),
+                        new Step.WaitFor(3, new Trigger.Opens(null), 7, [],
+                            [new Step.AddTask(4, "Hasn’t opened anything since joining: ask whether they can get in.")]),
                     ]))),
-            new("card", "A payment fails", "A friendly line of one’s own after two days, and a task for the team before it is over. It ends as soon as they pay.", null,
+            new("card", "A payment fails",
+                "A friendly line of one’s own after two days, and a task for the team before it is over. It ends as soon as they pay.", null,
                 (_, letter) => Script.Of(new Trigger.PaymentFails([]),
                     new Step.Wait(1, 2, 0),
-                    new Step.SendLetter(2, letter("Your payment didn’t go through", Body("your payment didn’t go through, which happens to everybody once: a card runs out, "
+                    new Step.SendLetter(2, letter("Your payment didn’t go through",
+                        Body("your payment didn’t go through, which happens to everybody once: a card runs out, "
                         + "a bank is careful. It takes a minute to put right.", "<strong><a href=\"/me/card\">Use another card</a></strong>"))),
                     new Step.Wait(3, 5, 0),
                     new Step.AddTask(4, "Their payment still fails: write them a personal line."))
@@ -54,13 +59,15 @@ public sealed record RoutinePattern(string Key, string Name, string Says, string
                 (_, letter) => Script.Of(new Trigger.Leaves([]),
                     new Step.Wait(1, 0, 12),
                     new Step.WaitForTime(2, null, new(9, 30)),
-                    new Step.SendLetter(3, letter("May I ask you one thing?", Body("you are leaving, and that is fine. What would have had to be different? One sentence "
+                    new Step.SendLetter(3, letter("May I ask you one thing?",
+                        Body("you are leaving, and that is fine. What would have had to be different? One sentence "
                         + "helps us: just answer this letter.", "Until then everything stays open for you.")))) ),
             new("back", "Come back", "Sixty days after a membership ended: what is new, and the way back. It ends as soon as they join.", null,
                 (_, letter) => Script.Of(new Trigger.PlanEnds([]),
                     new Step.Wait(1, 60, 0),
                     new Step.WaitForTime(2, 2, new(10, 0)),
-                    new Step.SendLetter(3, letter("What is new since you left", Body("two months ago you were still with us. Since then a good deal has come; the newest is "
+                    new Step.SendLetter(3, letter("What is new since you left",
+                        Body("two months ago you were still with us. Since then a good deal has come; the newest is "
                         + "{{ edition | default: \"on the shelves\" }}.", "<strong><a href=\"/tiers\">Come back</a></strong>"))))
                     with { Goal = new Trigger.Joins([]) }),
             new("day", "A day of theirs", "On a day that members told you of, each year: a birthday, say.", day is null ? "An own field for a day" : null,

@@ -13,7 +13,8 @@ public static class RoutineRules
     {
         if (WrongWith(script.When, now) is { } when) return when;
         if (script.And is { } and && !now.People.AudienceById.ContainsKey(and)) return "This audience isn’t there any more.";
-        if (script.Goal is { } goal && (goal is Trigger.OfDays ? "What a routine is for is something that happens, not a day." : WrongWith(goal, now)) is { } g) return g;
+        if (script.Goal is { } goal && (goal is Trigger.OfDays ? "What a routine is for is something that happens, not a day."
+            : WrongWith(goal, now)) is { } g) return g;
         var all = script.All().ToArray();
         if (all.Length > Script.MostSteps) return $"A routine has {Script.MostSteps} steps at most.";
         if (script.Depth() > Script.MostDeep) return $"Ways stand in each other {Script.MostDeep} deep at most.";

@@ -65,7 +65,8 @@ public sealed class RoutineHears(BrightContext db, Catalogue catalogue, RunRouti
         await db.SaveChangesAsync(ct);
         foreach (var routine in catalogue.Now.People.Routines.Where(r => r.IsOn))
         {
-            var those = entries.Where(e => e.At >= routine.OnSince && routine.Script.When.Hears(e.Event)).Select(e => (e.MemberId!.Value, (long?)e.Id)).ToArray();
+            var those = entries.Where(e => e.At >= routine.OnSince && routine.Script.When.Hears(e.Event)).Select(e => (e.MemberId!.Value, (long?)e.Id))
+                .ToArray();
             if (those.Length > 0) happened.Add("routines begun", await routines.Begin(routine, those, at, ct));
         }
     }
@@ -132,7 +133,8 @@ public sealed class RoutineMorning(BrightContext db, Ids ids, Catalogue catalogu
         {
             var those = catalogue.Now.People.Routines.Where(r => r.IsOn && r.Script.When is Trigger.OfDays).ToArray();
             foreach (var routine in those)
-                RoutineBegins.Put(db, ids, routine.Id, await days.Of(routine, item.Row.DueAt).OrderBy(m => m.Id).Select(m => m.Id).ToListAsync(ct), item.Moment);
+                RoutineBegins.Put(db, ids, routine.Id, await days.Of(routine, item.Row.DueAt).OrderBy(m => m.Id).Select(m => m.Id).ToListAsync(ct),
+                    item.Moment);
             if (those.Length > 0) await PutNext(db, ids, catalogue, item.Row.DueAt, ct);
         }
     }

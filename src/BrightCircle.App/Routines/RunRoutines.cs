@@ -84,7 +84,8 @@ public sealed class RunRoutines(BrightContext db, Ids ids, Catalogue catalogue, 
     public async Task GoOn(IReadOnlyCollection<RoutineRun> runs, Instant at, CancellationToken ct)
     {
         var now = catalogue.Now;
-        var going = runs.Where(r => r.EndedAt is null && now.People.RoutineById.ContainsKey(r.RoutineId)).Select(r => new Going(r, now.People.RoutineById[r.RoutineId])).ToList();
+        var going = runs.Where(r => r.EndedAt is null && now.People.RoutineById.ContainsKey(r.RoutineId))
+            .Select(r => new Going(r, now.People.RoutineById[r.RoutineId])).ToList();
         if (going.Count == 0) return;
         var numbers = going.Select(g => g.Run.MemberId).Distinct().ToArray();
         var members = await db.Members.Where(m => numbers.Contains(m.Id)).ToDictionaryAsync(m => m.Id, ct);

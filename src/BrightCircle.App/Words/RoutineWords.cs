@@ -5,7 +5,8 @@ using NodaTime;
 
 namespace BrightCircle.App.Words;
 
-/// <summary>Routines in sentences: what begins them, and each step. What can be changed of a sentence stands between two marks where they are asked for.</summary>
+/// <summary>Routines in sentences: what begins them, and each step. What can be changed of a sentence stands between two marks where they are asked
+/// for.</summary>
 public static class RoutineWords
 {
     /// <summary>Before and after what can be changed of a sentence.</summary>
@@ -67,7 +68,8 @@ public static class RoutineWords
     static string Mine(Trigger.OfPlans trigger, CatalogueSnapshot now) => trigger.Plans.Count == 0 ? now.Site!.Name : Plans(trigger, now);
 
     static string Lesson(LessonId id, CatalogueSnapshot now) => now.LessonById.TryGetValue(id, out var l)
-        ? now.PieceOf(l) is var piece && piece.Outline.Lessons.Count > 1 ? $"“{l.Title}” of {piece.Title}" : $"“{now.PieceOf(l).Title}”" : "a lesson that is gone";
+        ? now.PieceOf(l) is var piece && piece.Outline.Lessons.Count > 1 ? $"“{l.Title}” of {piece.Title}" : $"“{now.PieceOf(l).Title}”"
+            : "a lesson that is gone";
 
     static string Piece(Trigger.Opens opens, CatalogueSnapshot now, string any) => opens.Piece is not { } id ? any
         : now.PieceById.GetValueOrDefault(id) is { } p ? $"“{p.Title}”" : "a piece that is gone";
@@ -83,7 +85,8 @@ public static class RoutineWords
         string S(string words) => Slot(words, marked);
         return step switch
         {
-            Step.SendLetter s => letter(s.Mailing) is { Length: > 0 } subject ? $"Send the letter {S(subject)}" : $"Send {S("a letter that isn’t written yet")}",
+            Step.SendLetter s => letter(s.Mailing) is { Length: > 0 } subject ? $"Send the letter {S(subject)}"
+                : $"Send {S("a letter that isn’t written yet")}",
             Step.PutTag s => $"Put on the tag {S(Tag(s.Tag, now))}",
             Step.TakeTag s => $"Take off the tag {S(Tag(s.Tag, now))}",
             Step.Give s => $"Give {S(Plan(s.Plan, now))} {(s.Days is { } d ? $"for {S(Say.Count(d, "day"))}" : "for good")}",

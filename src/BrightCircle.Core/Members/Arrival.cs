@@ -44,12 +44,14 @@ public enum Stuck
 /// <param name="SignedInAt">When they first came; null for never.</param>
 /// <param name="OpenedAt">When they first opened something; null for never.</param>
 /// <param name="SeenAt">When they were last here; null for never.</param>
-public readonly record struct ArrivalFacts(Instant At, bool HalfWay = false, bool HasLetter = true, bool LetterRefused = false, Instant? LetterTakenAt = null, Instant? SignedInAt = null,
+public readonly record struct ArrivalFacts(Instant At, bool HalfWay = false, bool HasLetter = true, bool LetterRefused = false,
+    Instant? LetterTakenAt = null, Instant? SignedInAt = null,
     Instant? OpenedAt = null, Instant? SeenAt = null)
 {
     /// <summary>So long after joining somebody is looked at as new.</summary>
     public static readonly Duration New = Duration.FromDays(28);
-    /// <summary>After so long somebody counts as stuck: half-way, with a letter that waits, before the first visit, before the first thing opened, after it.</summary>
+    /// <summary>After so long somebody counts as stuck: half-way, with a letter that waits, before the first visit, before the first thing opened, after
+    /// it.</summary>
     public static readonly Duration HalfWayFor = Duration.FromDays(1), LetterFor = Duration.FromHours(1), NeverCameFor = Duration.FromDays(3),
         OpenedNothingFor = Duration.FromDays(4), NotBackFor = Duration.FromDays(9);
     /// <summary>Whoever is here after so long has come back.</summary>
@@ -66,7 +68,8 @@ public readonly record struct ArrivalFacts(Instant At, bool HalfWay = false, boo
     public Stuck? StuckAt(Instant moment) => Step switch
     {
         ArrivalStep.HalfWay => moment >= At + HalfWayFor ? Stuck.LeftHalfWay : null,
-        ArrivalStep.Joined => !HasLetter ? moment >= At + LetterFor ? Stuck.NoLetter : null : LetterRefused ? Stuck.LetterRefused : LetterTakenAt is null ? moment >= At + LetterFor ? Stuck.LetterWaits : null
+        ArrivalStep.Joined => !HasLetter ? moment >= At + LetterFor ? Stuck.NoLetter : null : LetterRefused ? Stuck.LetterRefused : LetterTakenAt is null
+            ? moment >= At + LetterFor ? Stuck.LetterWaits : null
             : moment >= LetterTakenAt + NeverCameFor ? Stuck.NeverCame : null,
         // A refused letter is no matter any more once they are in.
         ArrivalStep.SignedIn => moment >= CameAt + OpenedNothingFor ? Stuck.OpenedNothing : null,

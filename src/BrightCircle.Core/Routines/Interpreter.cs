@@ -19,7 +19,8 @@ public readonly record struct RunState(int Step, Instant? Until = null, bool Cam
 public readonly record struct Done(Step Step, int Turn, Instant At, bool? Way = null);
 
 /// <summary>How far a run came.</summary>
-/// <param name="Asks">Whether the member belongs to this audience has to be answered before it goes on, after what was done; null where nothing is asked.</param>
+/// <param name="Asks">Whether the member belongs to this audience has to be answered before it goes on, after what was done; null where nothing is
+/// asked.</param>
 public sealed record Progress(RunState State, IReadOnlyList<Done> Did, AudienceId? Asks);
 
 /// <summary>

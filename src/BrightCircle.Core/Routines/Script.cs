@@ -16,7 +16,8 @@ public enum Again
 /// <param name="Goal">Whoever does this is through at once, wherever they stand; null for none.</param>
 /// <param name="LastId">The highest number a step ever had.</param>
 /// <param name="Gone">For each step that was taken out: the one that followed it; 0 for the end.</param>
-public sealed record Script(Trigger When, AudienceId? And, Again Again, Trigger? Goal, IReadOnlyList<Step> Steps, int LastId, IReadOnlyDictionary<int, int> Gone)
+public sealed record Script(Trigger When, AudienceId? And, Again Again, Trigger? Goal, IReadOnlyList<Step> Steps, int LastId, IReadOnlyDictionary<int,
+    int> Gone)
 {
     public const int MostSteps = 60, MostDeep = 4;
 
@@ -67,7 +68,8 @@ public sealed record Script(Trigger When, AudienceId? And, Again Again, Trigger?
     public bool Names(TagId tag) => Triggers().Any(c => c is Trigger.GetsTag t && t.Tag == tag)
         || All().Any(s => s is Step.PutTag p && p.Tag == tag || s is Step.TakeTag t && t.Tag == tag);
 
-    public bool Names(OwnFieldId field) => Triggers().Any(c => c is Trigger.DayOf d && d.Field == field) || All().Any(s => s is Step.FillField f && f.Field == field);
+    public bool Names(OwnFieldId field) => Triggers().Any(c => c is Trigger.DayOf d && d.Field == field)
+        || All().Any(s => s is Step.FillField f && f.Field == field);
 
     // ---- Changes. Each gives a new script; who stands in the old one goes on by the rules above. ----
 

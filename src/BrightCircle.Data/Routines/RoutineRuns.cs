@@ -44,7 +44,8 @@ namespace BrightCircle.Data
         public bool LeftOut { get; init; }
     }
 
-    /// <summary>A kind of event that a routine has to hear of. The journal itself puts what is of such a kind into what falls due, whoever wrote it down.</summary>
+    /// <summary>A kind of event that a routine has to hear of. The journal itself puts what is of such a kind into what falls due, whoever wrote it
+    /// down.</summary>
     public sealed class RoutineTrigger
     {
         public long RoutineId { get; init; }

@@ -80,7 +80,8 @@ public static class DeskPlaces
             "A tag is a word that members bear: put on by hand, or following a condition by itself. An own field holds what you want to know of "
             + "them, and can be asked of whoever joins. Both can be used in audiences.", Under: "members"),
         new("tasks", "To do", "bi-check2-square", "/desk/tasks", "task todo reminder follow up call ring write team",
-            "What somebody of the team is to do for a member, asked by a routine or written down on a member’s page. It stands on Today until somebody says that it "
+            "What somebody of the team is to do for a member, asked by a routine or written down on a member’s page. It stands on Today until "
+                + "somebody says that it "
             + "is done. What is done can be looked up, and opened again.", Under: "members"),
         new("keys", "Key links", "bi-key", "/desk/keys", "invite voucher gift link access code free elsewhere",
             "A key link gives a tier or a pass to whoever opens it, without paying here. It can be used so often, until a day, and taken back at "
@@ -92,10 +93,12 @@ public static class DeskPlaces
             "The site through somebody else’s eyes: a member’s, a visitor’s, or those of somebody who would join a plan, on any day. Nothing is "
             + "recorded while you look, and nothing can be changed. A bar at the top leads back.", Under: "members"),
         new("arrivals", "Arrivals", "bi-sunrise", "/desk/arrivals", "onboarding new joined welcome stuck sign in first steps activation newcomers",
-            "Everybody who joined in the last four weeks, by how far they have come. Whoever is stuck stands out, with the cause and the way to help. Each paid order is "
+            "Everybody who joined in the last four weeks, by how far they have come. Whoever is stuck stands out, with the cause and the way to "
+                + "help. Each paid order is "
             + "looked at: what is held by it, its letter, and whether there is a way in.", "People"),
         new("departures", "Departures", "bi-sunset", "/desk/departures", "churn leaving lapsed grace cancelled risk retention win back reasons failed",
-            "Who may go, who goes, and who went: payments that failed, those who decided to leave, those who are gone, and those who show signs of it. What they said stands "
+            "Who may go, who goes, and who went: payments that failed, those who decided to leave, those who are gone, and those who show signs of "
+                + "it. What they said stands "
             + "beside them. The month’s comings and goings are on top.", "People"),
         new("mailings", "Letters", "bi-envelope-paper", "/desk/mailings", "email newsletter weekly broadcast campaign write send audience series",
             "Letters to many: written beside how a reader gets them, sent now or later, held up or stopped. Who gets one is counted before it goes, and "
@@ -105,7 +108,8 @@ public static class DeskPlaces
             + "couldn’t be delivered can be sent again once the address is right, or set aside.", Under: "mailings"),
         new("series", "What comes every week", "bi-calendar-week", "/desk/mailings/series", "series weekly day time kind", Under: "mailings", InRow: false),
         new("routines", "Routines", "bi-signpost-split", "/desk/routines", "automation workflow sequence drip welcome trigger by itself birthday",
-            "A routine does something by itself for each member: when this happens, these steps, in this order, at these times. It is off until you turn it on, "
+            "A routine does something by itself for each member: when this happens, these steps, in this order, at these times. It is off until "
+                + "you turn it on, "
             + "and can be tried on somebody first. What was done stands with each member, step by step.", "Letters"),
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership "
@@ -154,7 +158,8 @@ public static class DeskPlaces
             "What the team changed that everybody meets, the newest first, with who did it. Who looked through whose eyes stands here too. "
             + "What is done to one person stands in their own journal.", Under: "settings", InRow: false),
         new("team", "Team", "bi-person-badge", "/desk/settings/team", "team helper invite role owner editor host support permission staff access user",
-            "Who helps, and what each may do. Somebody new is asked by letter, with a link that is good for seven days. Whoever is let in no longer is out at once, "
+            "Who helps, and what each may do. Somebody new is asked by letter, with a link that is good for seven days. Whoever is let in no "
+                + "longer is out at once, "
             + "wherever they are signed in; what they did keeps their name.", Under: "settings"),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries",
             "What stands in the menu of the front and of the member side. An entry is seen by those for whom it is meant: the signed-out, guests, "

@@ -46,7 +46,8 @@ public sealed class ArrivalsModel(Arrivals arrivals) : DeskPage
         Stuck.LetterWaits => "The letter with the way in hasn’t gone yet.",
         Stuck.NeverCame => $"The letter was taken {Ago(who.Facts.LetterTakenAt!.Value)}; never came in.",
         Stuck.OpenedNothing => $"Was here {Ago(who.Facts.SignedInAt ?? who.Facts.SeenAt!.Value)}, opened nothing.",
-        Stuck.NotBack => $"Opened {Count(who.Opened, "thing")}, then nothing for {Count((int)(Moment - (who.Facts.SeenAt ?? who.Facts.OpenedAt!.Value)).TotalDays, "day")}.",
+        Stuck.NotBack => $"Opened {Count(who.Opened, "thing")}, then nothing for "
+            + $"{Count((int)(Moment - (who.Facts.SeenAt ?? who.Facts.OpenedAt!.Value)).TotalDays, "day")}.",
     };
 
     /// <summary>Where it is put right, and what stands on the button.</summary>
@@ -73,6 +74,7 @@ public sealed class ArrivalsModel(Arrivals arrivals) : DeskPage
     public string After(Duration took) => took.TotalMinutes < 90 ? Count(Math.Max(1, (int)took.TotalMinutes), "minute")
         : took.TotalHours < 48 ? Count((int)Math.Round(took.TotalHours), "hour") : Count((int)Math.Round(took.TotalDays), "day");
 
-    public static string Missing(BrokenOrder order) => string.Join(", ", new[] { order.Holding ? "nothing is held by it" : null, order.Letter ? "no letter was written" : null,
+    public static string Missing(BrokenOrder order) => string.Join(", ",
+        new[] { order.Holding ? "nothing is held by it" : null, order.Letter ? "no letter was written" : null,
         order.Account ? "there is no account" : null }.Where(x => x is not null));
 }

@@ -38,7 +38,8 @@ public sealed class RoutineModel(LookAtRoutines look, EditRoutine edit) : DeskPa
         return true;
     }
 
-    void Fill() => (Name, And, Again, When, Goal) = (Routine.Name, Script.And?.Value ?? 0, Script.Again, TriggerInput.Of(Script.When), TriggerInput.Of(Script.Goal));
+    void Fill() => (Name, And, Again, When, Goal) = (Routine.Name, Script.And?.Value ?? 0, Script.Again, TriggerInput.Of(Script.When),
+        TriggerInput.Of(Script.Goal));
 
     async Task<IActionResult> Show()
     {
@@ -140,7 +141,8 @@ public sealed class RoutineModel(LookAtRoutines look, EditRoutine edit) : DeskPa
         Said(id, edit.Change(Actor, id, basedOn, null, s => s.Remove(step), Ct), "The step is taken out. Whoever stood there goes on with the next.");
 
     public Task<IActionResult> OnPostTurn(long id, bool on) =>
-        Said(id, edit.Turn(Actor, id, on, Ct), on ? "It is on: from now on people begin it." : "It is off: nobody begins it, and whoever is in it goes on to the end.");
+        Said(id, edit.Turn(Actor, id, on, Ct), on ? "It is on: from now on people begin it."
+            : "It is off: nobody begins it, and whoever is in it goes on to the end.");
 
     public async Task<IActionResult> OnPostFill(long id)
     {

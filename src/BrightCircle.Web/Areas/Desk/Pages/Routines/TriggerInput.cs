@@ -30,7 +30,8 @@ public sealed class TriggerInput
             ("recovers", "pays after one failed"), ("leaves", "decides to leave"), ("plan-ends", "no longer holds a plan"), ("opens", "opens something"),
             ("finishes", "finishes a lesson"), ("hands-in", "hands something in"), ("gets-tag", "gets a tag"), ("signs-in", "signs in"),
         ];
-        return days ? all.Concat([("day-of", "has a day of their own"), ("not-seen", "wasn’t here for a while"), ("tally-week", "met or missed a tally’s week")]) : all;
+        return days ? all.Concat([("day-of", "has a day of their own"), ("not-seen", "wasn’t here for a while"),
+            ("tally-week", "met or missed a tally’s week")]) : all;
     }
 
     public bool IsOfPlans => Kind is "joins" or "gets" or "pays" or "payment-fails" or "recovers" or "leaves" or "plan-ends";
