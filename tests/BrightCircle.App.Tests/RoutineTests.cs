@@ -197,6 +197,12 @@ public class RoutineTests
         Assert.True((await Change(house, id, s => s.Remove(1).Remove(2))).Ok);
         // Who looked at an older version is told.
         Assert.False((await house.Get<EditRoutine, Result>(s => s.Change(house.Owner, id, 1, null, x => x, default))).Ok);
+        // Whoever stood before what went is counted, and listed, where they will go on.
+        var routine = house.Now.People.RoutineById[id];
+        var view = await house.Get<LookAtRoutines, RoutineView>(s => s.Open(routine, null, false, default));
+        Assert.Equal(20, view.Steps[3].Here);
+        Assert.Equal(20, (await house.Get<LookAtRoutines, (IReadOnlyList<RunRow>, int Count)>(s => s.People(routine, 3, 1, default))).Count);
+        Assert.Equal(0, (await house.Get<LookAtRoutines, (IReadOnlyList<RunRow>, int Count)>(s => s.People(routine, 4, 1, default))).Count);
         await house.Days(5);
         Assert.All(await Runs(house, id), r => Assert.Equal(3, r.Step));
         await house.Days(5);
@@ -346,6 +352,9 @@ public class RoutineTests
         Assert.True((await house.Get<OwnFields, Result>(s => s.Fill(house.Owner, other, new Dictionary<OwnFieldId, string?>
         { [field] = birthday.PlusDays(1).ToString("uuuu-MM-dd", null) }, default))).Ok);
         var before = await On(house, _ => Script.Of(new Trigger.DayOf(field, 2, true), new Step.AddNote(1, "Two days before.")));
+        // Made one of a day while it is on, it is looked for from the next morning on.
+        var late = await On(house, _ => Script.Of(new Trigger.SignsIn(), new Step.AddNote(1, "Later one of a day.")));
+        Assert.True((await Change(house, late, s => s with { When = new Trigger.DayOf(field, 0, true) })).Ok);
         var once = await On(house, _ => Script.Of(new Trigger.DayOf(field, 0, false), new Step.AddNote(1, "On the very day.")));
         var away = await On(house, _ => Script.Of(new Trigger.NotSeen(4), new Step.AddNote(1, "Away.")) with { Again = Again.WhenThrough });
         await house.Ask(async db =>
@@ -361,6 +370,7 @@ public class RoutineTests
         Assert.Equal(2, (await Runs(house, before)).Count);
         await house.Days(4);
         Assert.Empty(await Runs(house, once));
+        Assert.Equal(2, (await Runs(house, late)).Count);
         Assert.Equal(born, Assert.Single(await Runs(house, away)).MemberId);
         await house.Days(10);
         Assert.Single(await Runs(house, away));

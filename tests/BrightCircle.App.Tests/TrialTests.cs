@@ -75,23 +75,36 @@ public class TrialTests
             Assert.True((await house.Get<PlaceOrder, Result>(s => s.Do(begun.Checkout, PayWay.Transfer, default))).Ok);
             if (confirmed) Assert.True((await house.Get<ReceiveMoney, Result>(s => s.Confirm(house.Owner, begun.Checkout, null, default))).Ok);
         }
+        async Task<long> Routine(Core.Routines.Trigger when)
+        {
+            var id = (await house.Get<Routines.EditRoutine, Result<long>>(s => s.New(house.Owner, null, default))).Value;
+            Assert.True((await house.Get<Routines.EditRoutine, Result>(s => s.Change(house.Owner, id, 1, $"Routine {id}", _ => Core.Routines.Script.Of(when,
+                new Core.Routines.Step.AddNote(1, "By itself.")), default))).Ok);
+            Assert.True((await house.Get<Routines.EditRoutine, Result>(s => s.Turn(house.Owner, id, true, default))).Ok);
+            return id;
+        }
+        // Turned on in a time that hasn't come yet when the site goes live.
+        await house.Days(15);
+        var (joins, away) = (await Routine(new Core.Routines.Trigger.Joins([])), await Routine(new Core.Routines.Trigger.NotSeen(3)));
+        await house.Join(house.Free);
+        await house.Days(5);
+        Assert.Equal(1, await house.Ask(db => db.RoutineRuns.CountAsync(r => r.RoutineId == joins)));
         var checks = (await house.Get<GoLive, LeavesWithTrial>(s => s.Look(default))).Checks.ToDictionary(c => c.Title, c => c.Done);
         Assert.True(checks["Joined as a stranger"] && checks["Something to buy"] && checks["Left, or gave money back"] && checks["Where people ask"]);
         Assert.False(checks["Who sells"] || checks["Terms of sale"] || checks["Came in by letter"]);
         Assert.True(checks["Read something"]);
-        await house.Days(20);
         Assert.Equal(EditionState.Released, house.Now.Editions[1].State);
         await house.Services.GetRequiredService<MoveClock>().LetGo();
         var live = house.Services.GetRequiredService<HouseClock>();
         Assert.True(live.Ahead > Duration.FromDays(20));
 
         var look = await house.Get<GoLive, LeavesWithTrial>(s => s.Look(default));
-        Assert.Equal((5, 3), (look.People, look.Holdings));
+        Assert.Equal((6, 4), (look.People, look.Holdings));
         Assert.True(look is { Payments: >= 2, Letters: > 3, Done: > 0, Back: >= 2 });
         Assert.Equal("SiteName", (await house.Get<GoLive, Result>(s => s.Do(house.Owner, "Another", default))).Field);
         await Assert.ThrowsAsync<NotAllowedException>(
             () => house.Get<GoLive, Result>(s => s.Do(house.Owner with { Role = TeamRole.Editor }, "Test Lane", default)));
-        Assert.Equal(5, await house.Ask(db => db.Members.CountAsync()));
+        Assert.Equal(6, await house.Ask(db => db.Members.CountAsync()));
 
         Assert.True((await house.Get<GoLive, Result>(s => s.Do(house.Owner, " test lane ", default))).Ok);
         // Nothing is left in any table that knows of members, holdings or payments.
@@ -124,6 +137,10 @@ public class TrialTests
         // The owner's mornings go on in real time.
         Assert.Equal(1, await house.Ask(db => db.Letters.CountAsync(l => l.Kind == LetterKind.OwnerNews)));
         Assert.True(await house.Ask(db => db.DueWork.AnyAsync(d => d.Kind == DueKind.OwnerMorning)));
+        // So do routines, with what happens from then on.
+        Assert.Equal(first, await house.Ask(db => db.RoutineRuns.Where(r => r.RoutineId == joins).Select(r => r.MemberId).SingleAsync()));
+        Assert.True(await house.Ask(db => db.DueWork.AnyAsync(d => d.Kind == DueKind.RoutineDay)));
+        Assert.True(house.Now.People.RoutineById[away].IsOn);
     }
 
     [Fact]

@@ -40,11 +40,9 @@ public class Shots(DemoSite site)
         s.AsMirela();
         Shot("member-home", "/me");
         Shot("member-home-phone", "/me", phone: true);
-        Shot("member-piece", $"/read/{Piece("Three quiet winter checks")}");
         Shot("member-reading", $"/lessons/{Lesson("Making fondant, step by step")}");
         Shot("member-reading-phone", $"/lessons/{Lesson("Making fondant, step by step")}", phone: true);
         Shot("member-tally", $"/me/tallies/{now.Tallies[0].Id.Value}");
-        Shot("member-account", "/me/account");
         b.Desktop();
         s.AsOwner();
         Shot("desk-today", "/desk");
@@ -70,6 +68,8 @@ public class Shots(DemoSite site)
         });
         Shot("desk-pace", $"/desk/pieces/{Piece("Three quiet winter checks")}/pace?for=price-{now.Prices.Single(x => x.Name == "In three parts").Id.Value}");
         Shot("desk-member", $"/desk/members/{eventful}");
+        Shot("desk-routine", $"/desk/routines/{now.People.Routines.Single(r => r.Name == "A good first week").Id}");
+        Shot("desk-arrivals", "/desk/arrivals");
         // Any other page, to look at while working: SHOTS_EXTRA="/desk/settings /desk@phone m:/me" (m: as a member, v: as a visitor). What is named by its
         // title stands in braces, with _ for spaces: /desk/lessons/{l:Three_looks}, {p:…} for a piece, {m} for the demo's member.
         string Named(string path) => System.Text.RegularExpressions.Regex.Replace(path, @"\{(\w)(?::([^}]*))?\}", m => (m.Groups[1].Value switch

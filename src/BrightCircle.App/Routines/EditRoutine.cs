@@ -96,7 +96,7 @@ public sealed class EditRoutine(BrightContext db, Ids ids, Catalogue catalogue, 
             "Step");
         (routine.Script, routine.Version, routine.Name) = (script, routine.Version + 1, name ?? routine.Name);
         await Listen(routine, ct);
-        return await Save(routine, ct);
+        return await Save(routine, ct) is { Ok: false } refused ? refused : await LookForDays(routine, ct);
     }
 
     /// <summary>The kinds of events it has to hear of: what begins it only while it is on, what ends a wait also for those who are in it.</summary>
@@ -143,9 +143,14 @@ public sealed class EditRoutine(BrightContext db, Ids ids, Catalogue catalogue, 
         (routine.OnSince, routine.Version) = (on ? at : null, routine.Version + 1);
         await Listen(routine, ct);
         deeds.Note(by, $"turned the routine “{routine.Name}” {(on ? "on" : "off")}", $"/desk/routines/{id}");
-        var done = await Save(routine, ct);
-        if (done.Ok && on && routine.Script.When is Trigger.OfDays) await RoutineMorning.PutNext(db, ids, catalogue, at, ct);
-        return done;
+        return await Save(routine, ct) is { Ok: false } refused ? refused : await LookForDays(routine, ct);
+    }
+
+    /// <summary>What rests on a day is looked for from the next morning on.</summary>
+    async Task<Result> LookForDays(Routine routine, CancellationToken ct)
+    {
+        if (routine is { IsOn: true, Script.When: Trigger.OfDays }) await RoutineDawn.PutNext(db, ids, catalogue.Now.Calendar, clock.GetCurrentInstant(), ct);
+        return Result.Done;
     }
 
     /// <summary>Those who are already what it begins with begin it now.</summary>

@@ -97,7 +97,9 @@ public sealed class LookAtRoutines(BrightContext db, Catalogue catalogue, Condit
     /// <param name="step">Only who stands before this step.</param>
     public async Task<(IReadOnlyList<RunRow> Rows, int Count)> People(Routine routine, int? step, int page, CancellationToken ct)
     {
-        var those = db.RoutineRuns.AsNoTracking().Where(r => r.RoutineId == routine.Id && (step == null || r.EndedAt == null && r.Step == step));
+        // Whoever stands before a step that was taken out stands where they will go on.
+        int[] here = step is { } asked ? [asked, .. routine.Script.Gone.Keys.Where(gone => routine.Script.Standing(gone) == asked)] : [];
+        var those = db.RoutineRuns.AsNoTracking().Where(r => r.RoutineId == routine.Id && (step == null || r.EndedAt == null && here.Contains(r.Step)));
         var trip = new OneTrip(db);
         var count = trip.Count(those);
         var rows = trip.List(Rows(those.OrderBy(r => r.EndedAt != null).ThenByDescending(r => r.BegunAt).ThenByDescending(r => r.Id)

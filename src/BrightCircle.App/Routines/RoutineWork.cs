@@ -123,8 +123,6 @@ public sealed class RoutineBegins(Catalogue catalogue, RunRoutines routines) : I
 /// <summary>Every morning: who begins a routine because of the day it is.</summary>
 public sealed class RoutineMorning(BrightContext db, Ids ids, Catalogue catalogue, RoutineDays days) : IDueHandler
 {
-    /// <summary>When on the site's clock it is looked.</summary>
-    public static LocalTime Time { get; } = new(7, 0);
     public DueKind Kind => DueKind.RoutineDay;
 
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
@@ -135,16 +133,7 @@ public sealed class RoutineMorning(BrightContext db, Ids ids, Catalogue catalogu
             foreach (var routine in those)
                 RoutineBegins.Put(db, ids, routine.Id, await days.Of(routine, item.Row.DueAt).OrderBy(m => m.Id).Select(m => m.Id).ToListAsync(ct),
                     item.Moment);
-            if (those.Length > 0) await PutNext(db, ids, catalogue, item.Row.DueAt, ct);
+            if (those.Length > 0) await RoutineDawn.PutNext(db, ids, catalogue.Now.Calendar, item.Row.DueAt, ct);
         }
-    }
-
-    /// <summary>Puts the next morning in, where it isn't there.</summary>
-    public static Task PutNext(BrightContext db, Ids ids, Catalogue catalogue, Instant at, CancellationToken ct)
-    {
-        var calendar = catalogue.Now.Calendar;
-        var next = calendar.At(calendar.Date(at) + Time);
-        if (next <= at) next = calendar.At(calendar.Date(at).PlusDays(1) + Time);
-        return db.PutDueOnce(ids, DueKind.RoutineDay, next, $"routine-day-{calendar.Date(next).ToString("uuuu-MM-dd", null)}", null, ct);
     }
 }

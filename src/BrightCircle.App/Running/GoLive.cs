@@ -121,6 +121,10 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         await PlanAgain(now, ct);
         // The mornings of the rehearsal went with it; they go on in real time.
         if (site.OwnerLetters.HasDaily) await OwnerMorning.PutNext(db, ids, catalogue.Now.Calendar, now, ct);
+        // Routines that are on begin with what happens from now on.
+        await db.Database.ExecuteSqlAsync($"update routines set on_since = {now} where on_since is not null", ct);
+        if (catalogue.Now.People.Routines.Any(r => r is { IsOn: true, Script.When: Core.Routines.Trigger.OfDays }))
+            await RoutineDawn.PutNext(db, ids, catalogue.Now.Calendar, now, ct);
         await db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.IsTrial, false).SetProperty(s => s.ClockAheadMs, 0L), ct);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
