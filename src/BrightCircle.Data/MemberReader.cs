@@ -243,15 +243,21 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
 
     static T Json<T>(NpgsqlDataReader r, int at) => JsonSerializer.Deserialize<T>(r.GetString(at), CoreJson.Options)!;
 
-    /// <summary>Notes that lessons were opened, and which of them are done, all at one moment: for many at once.</summary>
-    public async Task NoteOpened(MemberId member, IReadOnlyCollection<LessonId> lessons, IReadOnlyCollection<LessonId> done, Instant at, CancellationToken ct)
+    /// <summary>Notes that lessons were opened, with an event for each that never was before, and which of them are done, all at one moment.</summary>
+    public async Task NoteOpened(MemberId member, IReadOnlyCollection<Lesson> lessons, IReadOnlyCollection<LessonId> done, Instant at, CancellationToken ct)
     {
         await using var command = source.CreateCommand("""
-            insert into openings (member_id, lesson_id, first_at, last_at, done_at) select $1, l, $4, $4, case when l = any($3) then $4 end from unnest($2) l
-            on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at), done_at = coalesce(openings.done_at,
-                excluded.done_at)
+            with those as (select * from unnest($2, $5, $6) as t(lesson, number, event)),
+            opened as (
+              insert into openings (member_id, lesson_id, first_at, last_at, done_at) select $1, lesson, $4, $4, case when lesson = any($3) then $4 end from those
+              on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at),
+                done_at = coalesce(openings.done_at, excluded.done_at)
+              returning lesson_id, xmax = 0 as is_first)
+            insert into journal (id, member_id, at, kind, event)
+            select number, $1, $4, 'opened', event::jsonb from opened join those on lesson = lesson_id where is_first order by number
             """);
-        foreach (var value in new object[] { member.Value, lessons.Select(l => l.Value).ToArray(), done.Select(l => l.Value).ToArray(), at })
+        foreach (var value in new object[] { member.Value, lessons.Select(l => l.Id.Value).ToArray(), done.Select(l => l.Value).ToArray(), at,
+            lessons.Select(_ => ids.Next()).ToArray(), lessons.Select(l => Written(new Event.Opened(l.Id, l.PieceId))).ToArray() })
             command.Parameters.Add(new() { Value = value });
         await command.ExecuteNonQueryAsync(ct);
     }

@@ -13,17 +13,10 @@ namespace BrightCircle.Browser.Tests;
 [Collection("demo")]
 public class ArrivalsPlainTests(DemoSite site)
 {
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
     [Fact]
     public async Task Whoever_is_stuck_stands_out_and_each_repair_leads_where_it_is_done()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         // Somebody began to join two days ago, and went away.
         await using (var scope = site.App.Services.CreateAsyncScope())
         {
@@ -57,9 +50,8 @@ public class ArrivalsPlainTests(DemoSite site)
     [Fact]
     public async Task A_link_to_read_out_signs_its_member_in_after_a_button()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        var member = await Db(db => db.Members.AsNoTracking().OrderByDescending(m => m.Id).FirstAsync(m => m.Standing == Standing.Active));
+        using var owner = await site.Owner();
+        var member = await site.Db(db => db.Members.AsNoTracking().OrderByDescending(m => m.Id).FirstAsync(m => m.Standing == Standing.Active));
         await owner.Open($"/desk/members/{member.Id.Value}");
         await owner.Open(owner.Link("A way in"));
         await owner.Press("Make a link");
@@ -78,10 +70,9 @@ public class ArrivalsPlainTests(DemoSite site)
     [Fact]
     public async Task Departures_say_how_many_and_each_leads_to_its_member()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         await owner.Open("/desk/departures");
-        var grace = await Db(db => db.Members.CountAsync(m => m.Standing == Standing.Grace));
+        var grace = await site.Db(db => db.Members.CountAsync(m => m.Standing == Standing.Grace));
         Assert.Equal($"{grace}", owner.Page.QuerySelector("[aria-labelledby=lane-grace] .num")!.TextContent);
         owner.Says("May not stay");
         var figures = owner.Page.QuerySelectorAll("table.t tbody tr:first-child td.r").Take(5)

@@ -30,12 +30,6 @@ public class CareTests(DemoSite site)
 
     Task<Plain> Owner() => SignedIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
 
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
     /// <summary>Somebody new on the free tier, signed in.</summary>
     async Task<(Plain Page, string Email)> Newcomer(string name)
     {
@@ -64,7 +58,7 @@ public class CareTests(DemoSite site)
         Assert.Equal(EditionState.Scheduled, Edition("A weekend in March").State);
         await p.Press("Save", ("ReleaseAt", "2028-03-11T18:30"), ("Opening", "For two days."));
         Assert.Equal(new NodaTime.LocalDateTime(2028, 3, 11, 18, 30), site.Catalogue.Now.Calendar.Local(Edition("A weekend in March").ReleaseAt));
-        Assert.Equal(1, await Db(db => db.DueWork.CountAsync(d => d.SubjectId == id)));
+        Assert.Equal(1, await site.Db(db => db.DueWork.CountAsync(d => d.SubjectId == id)));
         await p.Press("Save", ("ReleaseAt", "2020-01-01T09:00"));
         p.Says("passed");
         await p.Open($"/desk/editions/{id}?handler=Effect");
@@ -72,7 +66,7 @@ public class CareTests(DemoSite site)
         await p.Open($"/desk/editions/{id}");
         await p.Press("Take it back to draft");
         p.Says("a draft again");
-        Assert.Equal(0, await Db(db => db.DueWork.CountAsync(d => d.SubjectId == id)));
+        Assert.Equal(0, await site.Db(db => db.DueWork.CountAsync(d => d.SubjectId == id)));
         await p.Press("Remove the edition");
         p.Says("its parts are to come");
         Assert.DoesNotContain(site.Catalogue.Now.Editions, e => e.Id.Value == id);
@@ -125,7 +119,7 @@ public class CareTests(DemoSite site)
         await p.Press("Merge into the one before");
         p.Says("Both are one lesson now");
         var first = Lessons()[0].Id;
-        Assert.Equal(["text", "timer"], (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == first))).Blocks.Select(b => b.Word));
+        Assert.Equal(["text", "timer"], (await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == first))).Blocks.Select(b => b.Word));
         await p.Press("Duplicate");
         p.Says("This is the copy");
 
@@ -171,7 +165,7 @@ public class CareTests(DemoSite site)
         p.Says("To be released Mon 1 Jan");
         await p.Press("Don’t release it by itself");
         p.Says("isn’t released by itself any more");
-        Assert.False(await Db(db => db.DueWork.AnyAsync(d => d.SubjectId == piece.Value)));
+        Assert.False(await site.Db(db => db.DueWork.AnyAsync(d => d.SubjectId == piece.Value)));
         await p.Open($"/desk/pieces/{piece.Value}?handler=Effect");
         p.Says("It opens for ");
         Assert.Contains(" member", p.Text, StringComparison.Ordinal);
@@ -210,7 +204,7 @@ public class CareTests(DemoSite site)
             await p.Open(p.Link("Choose which"));
             await p.Press("Save", ("wants", null));
             p.Says("Only letters about your own payments come");
-            Assert.False(await Db(db => db.Members.Where(m => m.Email == email).Select(m => m.WantsNews).SingleAsync()));
+            Assert.False(await site.Db(db => db.Members.Where(m => m.Email == email).Select(m => m.WantsNews).SingleAsync()));
         }
         using var other = new Plain(site.App.Url);
         await other.Open("/sign-in?then=%2Fme%2Fkept");
@@ -231,7 +225,7 @@ public class CareTests(DemoSite site)
     public async Task A_gift_is_given_and_ended_and_another_card_put_in()
     {
         var (p, email) = await Newcomer("Edda Moor");
-        var member = await Db(db => db.Members.Where(m => m.Email == email).Select(m => m.Id).SingleAsync());
+        var member = await site.Db(db => db.Members.Where(m => m.Email == email).Select(m => m.Id).SingleAsync());
         using var o = await Owner();
         await o.Open($"/desk/members/{member.Value}/give");
         var keeper = site.Catalogue.Now.Plans.Single(x => x.Name == "Keeper").Id.Value;
@@ -249,8 +243,8 @@ public class CareTests(DemoSite site)
         await p.Press("Go on");
         await p.Press("Keep this card", ("number", DemoTill.Approves));
         p.Says("Your card is kept.");
-        Assert.Equal(1, await Db(db => db.Cards.CountAsync(c => c.MemberId == member)));
-        var holding = await Db(db => db.Holdings.Where(h => h.MemberId == member && h.Source == HoldingSource.Gift).Select(h => h.Id).SingleAsync());
+        Assert.Equal(1, await site.Db(db => db.Cards.CountAsync(c => c.MemberId == member)));
+        var holding = await site.Db(db => db.Holdings.Where(h => h.MemberId == member && h.Source == HoldingSource.Gift).Select(h => h.Id).SingleAsync());
         await o.Open($"/desk/members/{member.Value}/end/{holding.Value}");
         await o.Press("End");
         o.Says("It has ended.");
@@ -268,28 +262,28 @@ public class CareTests(DemoSite site)
         p.Attach("upload", "trick.png", Encoding.UTF8.GetBytes("<script>no picture</script>"));
         await p.Press("Add them");
         p.Says("trick.png");
-        var id = await Db(db => db.Files.Where(f => f.Name == "frame.png").Select(f => f.Id).SingleAsync());
+        var id = await site.Db(db => db.Files.Where(f => f.Name == "frame.png").Select(f => f.Id).SingleAsync());
         await p.Open($"/desk/files/{id.Value}");
         await p.Press("Save", ("Name", "a frame.png"), ("Alt", "A wooden frame"));
         p.Says("Saved.");
-        var before = await Db(db => db.Files.AsNoTracking().SingleAsync(f => f.Id == id));
+        var before = await site.Db(db => db.Files.AsNoTracking().SingleAsync(f => f.Id == id));
         Assert.Equal(("a frame.png", "A wooden frame"), (before.Name, before.Alt));
         await p.Press("Replace");
         p.Says("Choose the file that takes its place.");
         p.Attach("upload", "better.png", FileTests.Png(320, 240));
         await p.Press("Replace");
         p.Says("Replaced, everywhere");
-        Assert.NotEqual(before.Address, await Db(db => db.Files.Where(f => f.Id == id).Select(f => f.Address).SingleAsync()));
+        Assert.NotEqual(before.Address, await site.Db(db => db.Files.Where(f => f.Id == id).Select(f => f.Address).SingleAsync()));
         await p.Press("Delete this file");
         p.Says("The file is gone.");
         // One that something uses stays.
-        var used = await Db(db => db.FileUses.Select(u => u.FileId).FirstAsync());
+        var used = await site.Db(db => db.FileUses.Select(u => u.FileId).FirstAsync());
         await p.Open($"/desk/files/{used.Value}");
         Assert.True(p.Page.QuerySelectorAll("button").All(b => !b.TextContent.Contains("Delete", StringComparison.Ordinal)) || await Refused());
         async Task<bool> Refused()
         {
             await p.Press("Delete this file");
-            return await Db(db => db.Files.AnyAsync(f => f.Id == used));
+            return await site.Db(db => db.Files.AnyAsync(f => f.Id == used));
         }
     }
 
@@ -347,7 +341,7 @@ public class CareTests(DemoSite site)
         Assert.Equal(4, Piece("Brought by zip").Outline.Lessons.Single().Minutes);
         Assert.Equal(
             "A hive",
-            ((Block.Pictures)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Brought by zip").Outline.Lessons[0].Id)))
+            ((Block.Pictures)(await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Brought by zip").Outline.Lessons[0].Id)))
             .Blocks[0]).Items[0].Alt);
     }
 
@@ -367,13 +361,12 @@ public class CareTests(DemoSite site)
         using var o = await Owner();
         await o.Open($"/desk/pieces/{course.Id.Value}/facts");
         await o.Press("Save", ("Certificate", "true"));
-        var (member, at) = (await Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()),
+        var (member, at) = (await site.Db(db => db.Members.Where(x => x.Email == SeedDemo.MemberEmail).Select(x => x.Id).SingleAsync()),
             site.App.Services.GetRequiredService<App.Clock.HouseClock>().Moment);
         var reader = site.App.Services.GetRequiredService<MemberReader>();
-        await Db(db => db.Openings.Where(x => x.MemberId == member).ExecuteUpdateAsync(u => u.SetProperty(x => x.DoneAt, (NodaTime.Instant?)null)));
+        await site.Db(db => db.Openings.Where(x => x.MemberId == member).ExecuteUpdateAsync(u => u.SetProperty(x => x.DoneAt, (NodaTime.Instant?)null)));
         Assert.Equal(HttpStatusCode.NotFound, (await m.Get($"/read/{course.Id.Value}/certificate.pdf")).StatusCode);
-        LessonId[] lessons = [.. course.Outline.Lessons.Select(l => l.Id)];
-        await reader.NoteOpened(member, lessons, lessons, at, default);
+        await reader.NoteOpened(member, course.Outline.Lessons, [.. course.Outline.Lessons.Select(l => l.Id)], at, default);
         var pdf = await (await m.Get($"/read/{course.Id.Value}/certificate.pdf")).Content.ReadAsByteArrayAsync();
         Assert.Equal("%PDF-", Encoding.ASCII.GetString(pdf, 0, 5));
         await m.Open($"/read/{course.Id.Value}/certificate");
@@ -385,15 +378,15 @@ public class CareTests(DemoSite site)
     {
         using var o = await Owner();
         await o.Open("/desk/marking");
-        var waiting = await Db(db => db.SheetTries.CountAsync(t => t.Waiting > 0));
+        var waiting = await site.Db(db => db.SheetTries.CountAsync(t => t.Waiting > 0));
         await o.Press("Give them", ("points", ""));
         o.Says("Give points first");
         await o.Press("Give them", ("points", "999"));
         o.Says("Points go from 0 to");
         await o.Press("Give them", ("points", "1"), ("comment", "Well seen."));
         o.Says("Marked");
-        Assert.Equal(waiting - 1, await Db(db => db.SheetTries.CountAsync(t => t.Waiting > 0)));
-        var question = await Db(async db =>
+        Assert.Equal(waiting - 1, await site.Db(db => db.SheetTries.CountAsync(t => t.Waiting > 0)));
+        var question = await site.Db(async db =>
         {
             var lesson = Piece("Three quiet winter checks").Outline.Lessons[0].Id;
             var asked = new LessonQuestion
@@ -411,18 +404,18 @@ public class CareTests(DemoSite site)
         });
         await o.Open("/desk/questions?all=true");
         await o.Press("Hide", ("question", "4242"));
-        Assert.NotNull(await Db(db => db.LessonQuestions.Where(q => q.Id == 4_242).Select(q => q.HiddenAt).SingleAsync()));
+        Assert.NotNull(await site.Db(db => db.LessonQuestions.Where(q => q.Id == 4_242).Select(q => q.HiddenAt).SingleAsync()));
         await o.Press("Show again", ("question", "4242"));
         await o.Press("Needs no answer", ("question", "4242"));
-        Assert.NotNull(await Db(db => db.LessonQuestions.Where(q => q.Id == 4_242).Select(q => q.SettledAt).SingleAsync()));
+        Assert.NotNull(await site.Db(db => db.LessonQuestions.Where(q => q.Id == 4_242).Select(q => q.SettledAt).SingleAsync()));
         await o.Open("/desk/questions");
         Assert.DoesNotContain(question.Text, o.Text, StringComparison.Ordinal);
 
-        var form = await Db(async db => (await db.LessonContents.AsNoTracking().ToListAsync())
+        var form = await site.Db(async db => (await db.LessonContents.AsNoTracking().ToListAsync())
             .SelectMany(c => c.Blocks.OfType<Block.CheckIn>().Select(b => (c.LessonId, b))).First());
         var csv = await (await o.Get($"/desk/lessons/{form.LessonId.Value}/form/{form.b.Id.Value}?handler=Csv")).Content.ReadAsStringAsync();
         Assert.StartsWith("name,email,week,answered,", csv.TrimStart('\ufeff'), StringComparison.Ordinal);
-        Assert.Equal(await Db(db => db.FormEntries.CountAsync(e => e.BlockId == form.b.Id)),
+        Assert.Equal(await site.Db(db => db.FormEntries.CountAsync(e => e.BlockId == form.b.Id)),
             csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length - 1);
     }
 
@@ -447,7 +440,7 @@ public class CareTests(DemoSite site)
 
     static string Written(IReadOnlyList<Block> blocks) => System.Text.Json.JsonSerializer.Serialize(blocks, CoreJson.Options);
     async Task<IReadOnlyList<Block>> Blocks(LessonId lesson) =>
-        (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == lesson))).Blocks;
+        (await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == lesson))).Blocks;
 
     [Fact]
     public async Task Every_kind_of_question_is_written_as_it_is_meant_and_mistakes_are_told_where_they_stand()

@@ -64,7 +64,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
                 if (sent.Contains(secret, StringComparison.Ordinal)) Wrong.Add($"{who}: {path} tells “{secret}”");
         }
         var next = answer.Headers.Location is { } l ? (l.IsAbsoluteUri ? l.Authority == new Uri(url).Authority ? l.PathAndQuery : null : l.ToString()) : null;
-        if (next is not null) LedTo.Add(next.Split('?', '#')[0]);
+        if (next is not null) Leads(path, next);
         return (answer.StatusCode, body, next, type);
     }
 
@@ -158,10 +158,17 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     static string Action(string page, IHtmlFormElement f, IHtmlButtonElement b) => b.GetAttribute("formaction")
         ?? (f.GetAttribute("action") is { Length: > 0 } a ? a : page);
 
+    /// <summary>A page that only leads to itself, or to its like, is reached from nowhere.</summary>
+    void Leads(string from, string to)
+    {
+        to = to.Split('?', '#')[0];
+        if (Kind(from.Split('?', '#')[0]) != Kind(to)) LedTo.Add(to);
+    }
+
     string? Own(string href, string page)
     {
         if (href.StartsWith('#') || !Uri.TryCreate(new Uri(new Uri(url), page), href, out var to) || to.Authority != new Uri(url).Authority) return null;
-        LedTo.Add(to.AbsolutePath);
+        Leads(page, to.AbsolutePath);
         return to.PathAndQuery;
     }
 

@@ -3,6 +3,7 @@ using System.Net.Sockets;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Tests;
+using BrightCircle.Data;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
@@ -63,6 +64,21 @@ public sealed class DemoSite : IDisposable
     public LiveApp App { get; }
     public Browser Browser { get; }
     public Catalogue Catalogue => App.Services.GetRequiredService<Catalogue>();
+
+    /// <summary>Asks the site's own database.</summary>
+    public async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
+    {
+        await using var scope = App.Services.CreateAsyncScope();
+        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
+    }
+
+    /// <summary>The demo's owner, signed in, without scripts.</summary>
+    public async Task<Plain> Owner()
+    {
+        var owner = new Plain(App.Url);
+        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        return owner;
+    }
 
     public void Dispose()
     {

@@ -16,12 +16,6 @@ namespace BrightCircle.Browser.Tests;
 [Collection("demo")]
 public class MoneyPlainTests(DemoSite site)
 {
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
     /// <summary>A member of the demo, by a letter's link.</summary>
     async Task<(Plain Browser, MemberId Id)> As(string email)
     {
@@ -43,7 +37,7 @@ public class MoneyPlainTests(DemoSite site)
         return (p, member.Id);
     }
 
-    Task<Holding> Held(MemberId member) => Db(async db => (await db.Holdings.AsNoTracking().Where(h => h.MemberId == member && !h.IsOver)
+    Task<Holding> Held(MemberId member) => site.Db(async db => (await db.Holdings.AsNoTracking().Where(h => h.MemberId == member && !h.IsOver)
         .Include(h => h.Facts.OrderBy(f => f.Seq)).OrderBy(h => h.Id).ToListAsync())[0]);
 
     // Every penny of one member, on paper: 16.20 (18.00 less 10 %) on 19 November to 19 December is 30 days, 25 of them unused on the 24th: 13.50.
@@ -62,8 +56,8 @@ public class MoneyPlainTests(DemoSite site)
         await p.Press("Pay £166.50 and change");
         p.Says("you’re on Keeper");
         var year = await Held(id);
-        Assert.Equal((month.Id, 16650L), (year.Continues!.Value, (await Db(db => db.Payments.Where(x => x.HoldingId == year.Id).SingleAsync())).Amount.Minor));
-        var receipt = await Db(db => db.Payments.Where(x => x.HoldingId == year.Id).Select(x => x.Id).SingleAsync());
+        Assert.Equal((month.Id, 16650L), (year.Continues!.Value, (await site.Db(db => db.Payments.Where(x => x.HoldingId == year.Id).SingleAsync())).Amount.Minor));
+        var receipt = await site.Db(db => db.Payments.Where(x => x.HoldingId == year.Id).Select(x => x.Id).SingleAsync());
         await p.Open($"/me/receipts/{receipt.Value}");
         p.Says("Paid with credit");
 
@@ -99,15 +93,14 @@ public class MoneyPlainTests(DemoSite site)
         await p.Press("Pay £52.00");
         p.Says("All of it is paid");
         p.Says("All paid, open until 12 November 2027");
-        Assert.Equal([2600, 5200], await Db(db => db.Payments.Where(x => x.MemberId == id).OrderBy(x => x.Id).Select(x => x.Amount.Minor).ToListAsync()));
+        Assert.Equal([2600, 5200], await site.Db(db => db.Payments.Where(x => x.MemberId == id).OrderBy(x => x.Id).Select(x => x.Amount.Minor).ToListAsync()));
     }
 
     // 18.00 and 69.00, ticked without scripts: nobody pays what they haven't seen.
     [Fact]
     public async Task Where_a_way_is_of_some_countries_buyers_say_where_they_live()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         await owner.Open("/desk/settings/money");
         await owner.Press("Save", ("ways[0].Countries", "Narnia"));
         owner.Says("“Narnia” isn’t a country we know");
@@ -128,7 +121,7 @@ public class MoneyPlainTests(DemoSite site)
             await buyer.Press("Order for £18.00", ("agreed", "true"));
             buyer.Says("At the Saturday market");
             Assert.Equal("/me", buyer.Link("To what is open"));
-            var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tamsin.fell@post.example"));
+            var order = await site.Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tamsin.fell@post.example"));
             Assert.Equal((CheckoutState.Placed, "IE"), (order.State, order.Country));
             await owner.Open($"/desk/orders/{order.Id}");
             owner.Says("Ireland");
@@ -154,7 +147,7 @@ public class MoneyPlainTests(DemoSite site)
         await buyer.Press("Order for £87.00", ("agreed", "true"));
         buyer.Says("Thank you, Wilder Hock");
         buyer.Says("To Tansy Lane, account 00000000");
-        var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "wilder.hock@post.example"));
+        var order = await site.Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "wilder.hock@post.example"));
         buyer.Says(CreditorReference.Show(order.Reference!));
         Assert.Equal((CheckoutState.Placed, 8700L), (order.State, order.AskedMinor!.Value));
         Assert.NotNull(order.TermsVersion);
@@ -168,8 +161,7 @@ public class MoneyPlainTests(DemoSite site)
         await stranger.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
         Assert.Equal(System.Net.HttpStatusCode.NotFound, (await stranger.Get($"/me/orders/{order.Id}")).StatusCode);
 
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         await owner.Open("/desk/orders/bank");
         owner.Attach("list", "bank.csv", System.Text.Encoding.UTF8.GetBytes(
             $"Date,Text,Amount\r\n2026-11-23,Hock {CreditorReference.Show(order.Reference!)},87.00\r\n2026-11-23,Somebody,12.00\r\n"));
@@ -181,7 +173,7 @@ public class MoneyPlainTests(DemoSite site)
         await buyer.Open("/me/account");
         buyer.Says("First Winter");
         buyer.Says("transfer, 23 Nov 2026");
-        Assert.Equal(2, await Db(db => db.Holdings.CountAsync(h => h.MemberId == order.MemberId)));
+        Assert.Equal(2, await site.Db(db => db.Holdings.CountAsync(h => h.MemberId == order.MemberId)));
     }
 
     [Fact]
@@ -194,9 +186,8 @@ public class MoneyPlainTests(DemoSite site)
         buyer.Says("Aunt Lou");
         await buyer.Press("Pay £69.00", ("agreed", "true"), ("way", "Elsewhere"));
         buyer.Says("Your voucher is made as soon as the money is here");
-        var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tobias.wren@post.example"));
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        var order = await site.Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tobias.wren@post.example"));
+        using var owner = await site.Owner();
         await owner.Open($"/desk/orders/{order.Id}");
         await owner.Press("The money is here");
         owner.Says("Noted");
@@ -204,7 +195,7 @@ public class MoneyPlainTests(DemoSite site)
         await buyer.Open(buyer.Link("First Winter"));
         buyer.Says("For Aunt Lou, from Tobias Wren");
         buyer.Says("For the garden");
-        var key = await Db(db => db.KeyLinks.AsNoTracking().SingleAsync(k => k.OrderId == order.Id));
+        var key = await site.Db(db => db.KeyLinks.AsNoTracking().SingleAsync(k => k.OrderId == order.Id));
         using var aunt = new Plain(site.App.Url);
         await aunt.Open($"/key/{key.Code}");
         aunt.Says("First Winter");
@@ -218,10 +209,10 @@ public class MoneyPlainTests(DemoSite site)
         using var buyer = new Plain(site.App.Url);
         await buyer.Open($"/join/{site.Catalogue.Now.Prices.First(p => p.AsVoucher).Code}?gift=true");
         await buyer.Press("Go on", ("Name", "Tilda Marsh"), ("Email", "tilda.marsh@post.example"), ("ForName", "Uncle Hal"));
-        var order = await Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tilda.marsh@post.example"));
+        var order = await site.Db(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Email == "tilda.marsh@post.example"));
         var back = $"/join/back?c={buyer.At.Query.Split("c=")[1]}";
         await buyer.Press("Pay £69.00", ("agreed", "true"));
-        await till.Pay((await Db(db => db.CheckoutSessions.SingleAsync(s => s.CheckoutId == order.Id))).Session, DemoTill.Approves);
+        await till.Pay((await site.Db(db => db.CheckoutSessions.SingleAsync(s => s.CheckoutId == order.Id))).Session, DemoTill.Approves);
         await buyer.Open(back);
         Assert.Equal($"/me/orders/{order.Id}", buyer.At.AbsolutePath);
         await buyer.Open(buyer.Link("Your voucher"));
@@ -244,8 +235,7 @@ public class MoneyPlainTests(DemoSite site)
     [Fact]
     public async Task A_coupon_is_made_typed_and_closed()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         await owner.Open("/desk/coupons/new");
         await owner.Press("Save", ("Code", "x"), ("Off", "10"));
         owner.Says("3 to 40 letters");
@@ -285,8 +275,7 @@ public class MoneyPlainTests(DemoSite site)
     [Fact]
     public async Task A_price_gets_another_amount_words_and_those_it_is_for()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         var pass = site.Catalogue.Now.Plans.Single(p => p.Name == "A look in");
         var price = site.Catalogue.Now.PricesOf(pass.Id).Single();
         await owner.Open($"/desk/tiers/{pass.Id.Value}/price?of={price.Id.Value}");
@@ -318,15 +307,14 @@ public class MoneyPlainTests(DemoSite site)
     [Fact]
     public async Task What_runs_and_what_was_sold_is_counted()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        var held = await Db(db => db.Holdings.AsNoTracking().Where(h => !h.IsOver && h.Source == HoldingSource.Bought).ToListAsync());
+        using var owner = await site.Owner();
+        var held = await site.Db(db => db.Holdings.AsNoTracking().Where(h => !h.IsOver && h.Source == HoldingSource.Bought).ToListAsync());
         await owner.Open("/desk/subscriptions?how=Instalments");
         owner.Says($"in instalments ({held.Count(h => h.Agreement.IsInstalments)})");
         owner.Says($"again and again ({held.Count(h => h.Agreement.Renews)})");
         var calendar = site.Catalogue.Now.Calendar;
         var (from, to) = (calendar.At(new(2026, 10, 1, 0, 0)), calendar.At(new(2026, 11, 1, 0, 0)));
-        var october = await Db(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && p.At >= from && p.At < to).Select(p => p.Amount.Minor)
+        var october = await site.Db(db => db.Payments.Where(p => p.Outcome == ChargeOutcome.Approved && p.At >= from && p.At < to).Select(p => p.Amount.Minor)
             .ToListAsync());
         await owner.Open("/desk/sales?from=2026-10-01&to=2026-10-31");
         owner.Says($"{new Money(october.Sum(), new("GBP")).Format(site.Catalogue.Now.Culture)} in {october.Count} payments");
@@ -334,6 +322,6 @@ public class MoneyPlainTests(DemoSite site)
         owner.Says("received");
         var winter = site.Catalogue.Now.Plans.Single(p => p.Name == "First Winter").Id;
         await owner.Open("/desk/payments?plan=" + winter.Value);
-        owner.Says($"{await Db(db => db.Payments.CountAsync(p => db.Prices.Any(x => x.Id == p.PriceId && x.PlanId == winter)))} payments");
+        owner.Says($"{await site.Db(db => db.Payments.CountAsync(p => db.Prices.Any(x => x.Id == p.PriceId && x.PlanId == winter)))} payments");
     }
 }

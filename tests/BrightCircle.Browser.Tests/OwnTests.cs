@@ -21,20 +21,7 @@ public class OwnTests(DemoSite site)
     CatalogueSnapshot Now => site.Catalogue.Now;
     Instant Moment => site.App.Services.GetRequiredService<IClock>().GetCurrentInstant();
 
-    async Task<Plain> Owner()
-    {
-        var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        return owner;
-    }
-
     Plain Stranger() => new(site.App.Url);
-
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
 
     /// <summary>A single lesson that strangers meet the usual doorway of.</summary>
     Piece Locked() => Now.Pieces.First(p => p is { ReleasedAt: not null, IsCourse: false, Doorway: null, OpenToAll: false }
@@ -44,11 +31,11 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task A_doorway_is_what_the_owner_says_for_strangers_and_members()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         using var stranger = Stranger();
         var piece = Locked();
         var (door, page) = ($"/desk/doorway/piece/{piece.Id.Value}", $"/read/{piece.Id.Value}");
-        var text = ((Block.Text)(await Db(db => db.LessonContents.SingleAsync(c => c.LessonId == piece.Outline.Lessons[0].Id))).Blocks.First(b =>
+        var text = ((Block.Text)(await site.Db(db => db.LessonContents.SingleAsync(c => c.LessonId == piece.Outline.Lessons[0].Id))).Blocks.First(b =>
             b is Block.Text)).Html;
         var words = RichTextFiles.Plain(text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
 
@@ -107,7 +94,7 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task A_key_link_is_made_used_by_a_stranger_and_taken_back()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         using var stranger = Stranger();
         var plan = Now.Plans.Single(p => p.Name == "A look in");
         await owner.Open("/desk/keys");
@@ -135,7 +122,7 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task People_move_in_from_a_pasted_list_and_a_list_is_given_something()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         await owner.Open("/desk/members/move-in");
         await owner.Press("Read it", ("Pasted", ""));
         owner.Says("Choose a file, or paste the list");
@@ -158,7 +145,7 @@ public class OwnTests(DemoSite site)
         await owner.Open("/desk/members/give?q=old.example");
         await owner.Press("Give it", ("What", $"plan-{look.Id.Value}"), ("letters", null));
         owner.Says("Got something2");
-        var member = await Db(db => db.Members.SingleAsync(m => m.Email == "plain.one@old.example"));
+        var member = await site.Db(db => db.Members.SingleAsync(m => m.Email == "plain.one@old.example"));
         await owner.Open($"/desk/members/{member.Id.Value}");
         owner.Says("brought along");
         // A single piece, from their page.
@@ -173,7 +160,7 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task A_page_is_written_made_public_put_into_the_menu_and_thrown_away()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         using var stranger = Stranger();
         await owner.Open("/desk/pages");
         await owner.Press("New page");
@@ -231,7 +218,7 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task A_promise_is_begun_from_what_it_is_about_and_a_bonus_added()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         var course = Now.Pieces.Single(p => p.Title == "Three quiet winter checks");
         await owner.Open($"/desk/lessons/{course.Outline.Lessons[0].Id.Value}");
         owner.Says("Who can open it");
@@ -254,7 +241,7 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task Shelves_show_only_what_is_open_where_that_is_wanted()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         await owner.Open("/desk/look");
         await owner.Press("Look", ("Who", "somebody"), ("By", $"plan-{Now.Plans.Single(p => p.Name == "Meadow").Id.Value}"), ("Joined", "2026-11-02"));
         await owner.Open("/shelves");
@@ -275,12 +262,12 @@ public class OwnTests(DemoSite site)
     [Fact]
     public async Task The_team_tries_a_sheet_and_a_form_without_a_trace()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         var lessons = Now.LessonById.Values.Where(l => l.ReleasedAt is not null).Select(l => l.Id).ToArray();
-        var contents = await Db(db => db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToListAsync());
+        var contents = await site.Db(db => db.LessonContents.AsNoTracking().Where(c => lessons.Contains(c.LessonId)).ToListAsync());
         var sheet = contents.First(c => c.Blocks.Any(b => b is Block.Practice));
         var form = contents.First(c => c.Blocks.Any(b => b is Block.CheckIn));
-        var before = await Db(async db => (await db.SheetTries.CountAsync(), await db.SheetDrafts.CountAsync(), await db.FormEntries.CountAsync(),
+        var before = await site.Db(async db => (await db.SheetTries.CountAsync(), await db.SheetDrafts.CountAsync(), await db.FormEntries.CountAsync(),
             await db.Openings.CountAsync()));
         foreach (var look in new[] { false, true })
         {
@@ -303,7 +290,7 @@ public class OwnTests(DemoSite site)
                 .Select(q => ($"f-{check.Id.Value}-{q.Key}", (string?)"tried"))]);
             owner.Says("nothing is kept");
         }
-        Assert.Equal(before, await Db(async db => (await db.SheetTries.CountAsync(), await db.SheetDrafts.CountAsync(), await db.FormEntries.CountAsync(),
+        Assert.Equal(before, await site.Db(async db => (await db.SheetTries.CountAsync(), await db.SheetDrafts.CountAsync(), await db.FormEntries.CountAsync(),
             await db.Openings.CountAsync())));
         await owner.Open("/desk/settings/journal");
         owner.Says($"looked at the site as {SeedDemo.MemberName}");

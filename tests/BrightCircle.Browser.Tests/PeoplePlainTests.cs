@@ -13,23 +13,10 @@ namespace BrightCircle.Browser.Tests;
 [Collection("demo")]
 public class PeoplePlainTests(DemoSite site)
 {
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
-    async Task<Plain> Owner()
-    {
-        var p = new Plain(site.App.Url);
-        await p.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        return p;
-    }
-
     [Fact]
     public async Task An_audience_is_put_together_line_by_line_compared_and_taken_away()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         await owner.Open("/desk/audiences");
         owner.Says("Haven’t opened November yet");
         await owner.Open(owner.Link("New audience"));
@@ -42,9 +29,9 @@ public class PeoplePlainTests(DemoSite site)
         await owner.Press("Save", ("Name", "Apiary folk"), ("Lines[1].Kind", "holds"), ("Lines[1].Plans", $"{apiary}"));
         owner.Says("Apiary folk is saved.");
         owner.Says("is on trial or active, and holds Apiary");
-        var kept = await Db(db => db.Audiences.SingleAsync(a => a.Name == "Apiary folk"));
+        var kept = await site.Db(db => db.Audiences.SingleAsync(a => a.Name == "Apiary folk"));
         Assert.Equal([typeof(Condition.InStanding), typeof(Condition.Holds)], ((Condition.AllOf)kept.Condition).Of.Select(c => c.GetType()));
-        var (expected, other) = await Db(async db => (await db.Members.CountAsync(m => (m.Standing == Standing.Active || m.Standing == Standing.Trial)
+        var (expected, other) = await site.Db(async db => (await db.Members.CountAsync(m => (m.Standing == Standing.Active || m.Standing == Standing.Trial)
             && db.Holdings.Any(h => h.MemberId == m.Id && h.PlanId == new PlanId(apiary) && !h.IsOver)), (await db.Audiences.SingleAsync(a => a.Name ==
             "Current members")).Id));
         owner.Says($"{expected} people just now");
@@ -72,7 +59,7 @@ public class PeoplePlainTests(DemoSite site)
     [Fact]
     public async Task Groups_stand_in_groups_four_deep_and_no_deeper()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         await owner.Open("/desk/audiences/new");
         await owner.Press("Take line 1 away");
         owner.Says("No line yet: that is everybody.");
@@ -86,21 +73,21 @@ public class PeoplePlainTests(DemoSite site)
         // The deepest is a line, even if it is sent as a group.
         await owner.Press("Save", ("Name", "Too deep"), ("Lines[3].Kind", "group"));
         owner.Says("Something in the lines isn’t clear yet");
-        Assert.Empty(await Db(db => db.Audiences.Where(a => a.Name == "Too deep").ToListAsync()));
+        Assert.Empty(await site.Db(db => db.Audiences.Where(a => a.Name == "Too deep").ToListAsync()));
     }
 
     [Fact]
     public async Task A_member_is_tagged_noted_and_asked_about_themselves()
     {
-        using var owner = await Owner();
-        var member = await Db(db => db.Members.OrderBy(m => m.Id).LastAsync(m => m.Standing == Standing.Active
+        using var owner = await site.Owner();
+        var member = await site.Db(db => db.Members.OrderBy(m => m.Id).LastAsync(m => m.Standing == Standing.Active
             && !db.OwnFieldValues.Any(v => v.MemberId == m.Id)
             && !db.MemberTags.Any(t => t.MemberId == m.Id)));
         var page = $"/desk/members/{member.Id.Value}";
         await owner.Open(page);
         await owner.Press("Put on", ("tags", "Mentor, brings cake"));
         owner.Says("It is put on.");
-        Assert.Equal(["brings cake", "mentor"], (await Db(db => db.MemberTags.Where(t => t.MemberId == member.Id).Join(db.Tags, t => t.TagId, t => t.Id,
+        Assert.Equal(["brings cake", "mentor"], (await site.Db(db => db.MemberTags.Where(t => t.MemberId == member.Id).Join(db.Tags, t => t.TagId, t => t.Id,
             (_, t) => t.Name).ToListAsync())).Order());
         owner.Says("bears the tag brings cake, by Ines Maren");
         await owner.Press("Put on", ("tags", "at it every week"));
@@ -113,7 +100,7 @@ public class PeoplePlainTests(DemoSite site)
         owner.Says("The note is taken away.");
         Assert.DoesNotContain("Asked about a second hive.", owner.Text, StringComparison.Ordinal);
         await owner.Open(page + "/fields");
-        var hives = await Db(db => db.OwnFields.SingleAsync(f => f.Name == "How many hives"));
+        var hives = await site.Db(db => db.OwnFields.SingleAsync(f => f.Name == "How many hives"));
         await owner.Press("Save", ($"own-{hives.Id.Value}", "many"));
         owner.Says("How many hives is a number");
         await owner.Press("Save", ($"own-{hives.Id.Value}", "7.5"));
@@ -126,7 +113,7 @@ public class PeoplePlainTests(DemoSite site)
         var query = $"?q={Uri.EscapeDataString(member.Email)}";
         await owner.Open("/desk/members/tag" + query);
         owner.Says("1 person gets it");
-        var swarm = await Db(db => db.Tags.SingleAsync(t => t.Name == "swarm list"));
+        var swarm = await site.Db(db => db.Tags.SingleAsync(t => t.Name == "swarm list"));
         await owner.Press("Do it", ("tag", $"{swarm.Id.Value}"), ("off", "false"));
         owner.Says("swarm list is put on 1 person.");
         await owner.Open("/desk/members/tag" + query);
@@ -143,12 +130,12 @@ public class PeoplePlainTests(DemoSite site)
     [Fact]
     public async Task A_letter_to_many_is_copied_changed_sent_and_had_fewer_of()
     {
-        using var owner = await Owner();
-        var member = await Db(db => db.Members.OrderBy(m => m.Id).FirstAsync(m => m.Standing == Standing.Active && m.WantsNews && m.Email.StartsWith("a")
+        using var owner = await site.Owner();
+        var member = await site.Db(db => db.Members.OrderBy(m => m.Id).FirstAsync(m => m.Standing == Standing.Active && m.WantsNews && m.Email.StartsWith("a")
             && !db.Letters.Any(l => l.MemberId == m.Id && l.State == LetterState.Refused)));
         await owner.Open("/desk/audiences/new");
         await owner.Press("Save", ("Name", "One reader"), ("Lines[0].Kind", "name"), ("Lines[0].Text", member.Email));
-        var audience = await Db(db => db.Audiences.SingleAsync(a => a.Name == "One reader"));
+        var audience = await site.Db(db => db.Audiences.SingleAsync(a => a.Name == "One reader"));
         await owner.Open("/desk/mailings");
         owner.Says("Before the frost on Friday");
         owner.Says("planned");
@@ -186,7 +173,7 @@ public class PeoplePlainTests(DemoSite site)
         reader.Says("No more letters “step by step”?");
         await reader.Press("No more letters “step by step”");
         reader.Says("You won’t get letters “step by step”");
-        Assert.True(await Db(db => db.Members.Where(m => m.Id == member.Id).Select(m => m.WantsNews).SingleAsync()));
+        Assert.True(await site.Db(db => db.Members.Where(m => m.Id == member.Id).Select(m => m.WantsNews).SingleAsync()));
         await owner.Open(at);
         owner.Says("asked for no more of the series");
         await owner.Press("Copy");
@@ -194,7 +181,7 @@ public class PeoplePlainTests(DemoSite site)
         var copy = owner.At.AbsolutePath;
         await reader.Open(fewer);
         await reader.Press("None of the letters to all");
-        Assert.False(await Db(db => db.Members.Where(m => m.Id == member.Id).Select(m => m.WantsNews).SingleAsync()));
+        Assert.False(await site.Db(db => db.Members.Where(m => m.Id == member.Id).Select(m => m.WantsNews).SingleAsync()));
         await owner.Open(copy + "?look=true");
         owner.Says("1 asked for no letters to many");
         await owner.Press("Throw this draft away");
@@ -204,13 +191,13 @@ public class PeoplePlainTests(DemoSite site)
     [Fact]
     public async Task A_tag_and_a_field_are_made_used_and_only_taken_away_when_nothing_rests_on_them()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         await owner.Open("/desk/fields/new");
         await owner.Press("Save", ("Name", "Shoe size"), ("Kind", "Choice"), ("Choices", "one"));
         owner.Says("two at least");
         await owner.Press("Save", ("Name", "Shoe size"), ("Kind", "Choice"), ("Choices", "small\nlarge\nsmall"), ("ByMembers", "true"));
         owner.Says("Shoe size is saved.");
-        var field = await Db(db => db.OwnFields.SingleAsync(f => f.Name == "Shoe size"));
+        var field = await site.Db(db => db.OwnFields.SingleAsync(f => f.Name == "Shoe size"));
         Assert.Equal(["small", "large"], field.Choices);
         await owner.Open("/desk/tags/new");
         await owner.Press("Save", ("Name", "big, feet"));
@@ -218,7 +205,7 @@ public class PeoplePlainTests(DemoSite site)
         await owner.Press("Save", ("Name", "big feet"), ("ByItself", "true"), ("Lines[0].Kind", "field"), ("Lines[0].Field", $"{field.Id.Value}"),
             ("Lines[0].Test", "is"), ("Lines[0].Text", "large"));
         owner.Says("big feet is saved.");
-        var tag = await Db(db => db.Tags.SingleAsync(t => t.Name == "big feet"));
+        var tag = await site.Db(db => db.Tags.SingleAsync(t => t.Name == "big feet"));
         await owner.Open($"/desk/fields/{field.Id.Value}");
         await owner.Press("Take the field away");
         owner.Says("The tag big feet rests on this field");
@@ -231,12 +218,12 @@ public class PeoplePlainTests(DemoSite site)
         member.Says("Shoe size");
         await member.Press("Save", ($"own-{field.Id.Value}", "Large"));
         member.Says("Thank you, it’s written down.");
-        var mirela = await Db(db => db.Members.SingleAsync(m => m.Email == SeedDemo.MemberEmail));
-        Assert.Equal("large", (await Db(db => db.OwnFieldValues.SingleAsync(v => v.FieldId == field.Id && v.MemberId == mirela.Id))).Text);
+        var mirela = await site.Db(db => db.Members.SingleAsync(m => m.Email == SeedDemo.MemberEmail));
+        Assert.Equal("large", (await site.Db(db => db.OwnFieldValues.SingleAsync(v => v.FieldId == field.Id && v.MemberId == mirela.Id))).Text);
         await owner.Open($"/desk/members/{mirela.Id.Value}");
         owner.Says("big feet");
-        Assert.Equal(0, await Db(db => db.MemberTags.CountAsync(t => t.TagId == tag.Id)));
-        Assert.NotEqual(default, await Db(db => db.LastSeen.Where(s => s.MemberId == mirela.Id).Select(s => s.At).SingleAsync()));
+        Assert.Equal(0, await site.Db(db => db.MemberTags.CountAsync(t => t.TagId == tag.Id)));
+        Assert.NotEqual(default, await site.Db(db => db.LastSeen.Where(s => s.MemberId == mirela.Id).Select(s => s.At).SingleAsync()));
 
         await owner.Open($"/desk/tags/{tag.Id.Value}");
         await owner.Press("Take the tag away");
@@ -244,6 +231,6 @@ public class PeoplePlainTests(DemoSite site)
         await owner.Open($"/desk/fields/{field.Id.Value}");
         await owner.Press("Take the field away");
         owner.Says("Shoe size is taken away.");
-        Assert.Equal(0, await Db(db => db.OwnFieldValues.CountAsync(v => v.FieldId == field.Id)));
+        Assert.Equal(0, await site.Db(db => db.OwnFieldValues.CountAsync(v => v.FieldId == field.Id)));
     }
 }

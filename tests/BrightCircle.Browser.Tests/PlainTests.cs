@@ -19,23 +19,10 @@ public class PlainTests(DemoSite site)
 {
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
-    async Task<Plain> Owner()
-    {
-        var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        return owner;
-    }
-
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
     [Fact]
     public async Task A_piece_is_made_described_put_away_and_brought_back()
     {
-        using var p = await Owner();
+        using var p = await site.Owner();
         await p.Open("/desk/pieces/new");
         await p.Press("Make it", ("Title", " "));
         p.Says("title");
@@ -62,7 +49,7 @@ public class PlainTests(DemoSite site)
             ($"b-{block}-title", "Let it rest"), ($"b-{block}-minutes", "3"), ("Minutes", "12"));
         p.Says("Saved.");
         await p.Press("Move Timer up");
-        var blocks = (await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == facts.Outline.Lessons[0].Id))).Blocks;
+        var blocks = (await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == facts.Outline.Lessons[0].Id))).Blocks;
         Assert.Equal(["timer", "text"], blocks.Select(b => b.Word));
         Assert.DoesNotContain("script", ((Block.Text)blocks[1]).Html, StringComparison.Ordinal);
         await p.Press("Save", ("Minutes", "long"));
@@ -84,7 +71,7 @@ public class PlainTests(DemoSite site)
     [Fact]
     public async Task An_edition_is_planned_a_card_moved_and_an_outline_brought_in()
     {
-        using var p = await Owner();
+        using var p = await site.Owner();
         await p.Open("/desk/pieces/new");
         await p.Press("Make it", ("Title", "Moved by hand"));
         await p.Open("/desk/editions/new?month=2027-09");
@@ -109,7 +96,7 @@ public class PlainTests(DemoSite site)
             !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
         Assert.Equal(
             "https://v.example/1",
-            ((Block.Video)(await Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id)))
+            ((Block.Video)(await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id)))
             .Blocks[0]).Recording.Url);
 
         await p.Open("/desk/settings/content");
@@ -127,10 +114,10 @@ public class PlainTests(DemoSite site)
         var course = Piece("Three quiet winter checks");
         var hose = course.Outline.Lessons.Single(l => l.Title == "Listening with a hose");
         await m.Open($"/lessons/{hose.Id.Value}");
-        var before = (await Db(db => db.TallyMarks.CountAsync()));
+        var before = (await site.Db(db => db.TallyMarks.CountAsync()));
         await m.Press("I did it: Hive checks");
         m.Says("Hive checks:");
-        Assert.Equal(before + 1, await Db(db => db.TallyMarks.CountAsync()));
+        Assert.Equal(before + 1, await site.Db(db => db.TallyMarks.CountAsync()));
         await m.Press("Keep it", ("text", "A plain note."));
         m.Says("Your note is kept");
         await m.Press("Ask", ("text", "Is a plain question fine?"));
@@ -141,7 +128,7 @@ public class PlainTests(DemoSite site)
         await m.Press("Hand in");
         Assert.NotEmpty(m.Page.QuerySelectorAll(".is-right, .is-wrong, .question"));
 
-        using var o = await Owner();
+        using var o = await site.Owner();
         await o.Open("/desk/questions");
         o.Says("Is a plain question fine?");
         var article = o.Page.QuerySelectorAll("article").First(a => a.TextContent.Contains("plain question", StringComparison.Ordinal));
@@ -157,11 +144,11 @@ public class PlainTests(DemoSite site)
     [Fact]
     public async Task A_piece_with_places_gives_the_last_one_once_and_the_next_moves_up()
     {
-        using var o = await Owner();
+        using var o = await site.Owner();
         var course = Piece("Making fondant at home");
         await o.Open($"/desk/pieces/{course.Id.Value}/facts");
         await o.Press("Save", ("Places", "1"));
-        var others = await Db(db => db.Holdings.Where(h => !h.IsOver).Select(h => h.MemberId).Distinct().Take(2).ToListAsync());
+        var others = await site.Db(db => db.Holdings.Where(h => !h.IsOver).Select(h => h.MemberId).Distinct().Take(2).ToListAsync());
         await using (var scope = site.App.Services.CreateAsyncScope())
         {
             var (now, moment) = (site.App.Services.GetRequiredService<Catalogue>().Now, site.App.Services.GetRequiredService<HouseClock>().Moment);
@@ -176,7 +163,7 @@ public class PlainTests(DemoSite site)
         o.Says("1 of 1 taken, 1 person waits");
         await o.Press("Free it");
         o.Says("1 of 1 taken, 0 people wait");
-        Assert.Equal(others[1], await Db(db => db.PiecePlaces.Where(p => p.PieceId == course.Id).Select(p => p.MemberId).SingleAsync()));
+        Assert.Equal(others[1], await site.Db(db => db.PiecePlaces.Where(p => p.PieceId == course.Id).Select(p => p.MemberId).SingleAsync()));
         await o.Open($"/desk/pieces/{course.Id.Value}/facts");
         await o.Press("Save", ("Places", ""));
         await o.Open($"/desk/pieces/{course.Id.Value}/places");
@@ -197,7 +184,7 @@ public class PlainTests(DemoSite site)
             kept = answer.Headers.Age is not null;
         }
         Assert.True(kept, "the page was made anew each time");
-        using var p = await Owner();
+        using var p = await site.Owner();
         var before = site.Catalogue.Now.Plans[1].Description;
         var address = $"/desk/tiers/{site.Catalogue.Now.Plans[1].Id.Value}";
         await p.Open(address);
@@ -213,7 +200,7 @@ public class PlainTests(DemoSite site)
     [Fact]
     public async Task A_promise_is_changed_for_newcomers_then_for_all_and_back()
     {
-        using var p = await Owner();
+        using var p = await site.Owner();
         var plan = site.Catalogue.Now.Plans.Single(x => x.Name == "Meadow");
         await p.Open($"/desk/tiers/{plan.Id.Value}/promise");
         p.Says("Everything on Hive records");
@@ -245,7 +232,7 @@ public class PlainTests(DemoSite site)
     [Fact]
     public async Task A_course_is_laid_out_along_the_time_and_a_part_moved()
     {
-        using var p = await Owner();
+        using var p = await site.Owner();
         var course = Piece("Three quiet winter checks");
         await p.Open($"/desk/pieces/{course.Id.Value}/pace?for=cohort-{site.Catalogue.Now.Paces.Cohorts[0].Id.Value}");
         var third = course.Outline.Lessons[2].Id.Value;
@@ -276,7 +263,7 @@ public class PlainTests(DemoSite site)
     [Fact]
     public async Task The_site_is_seen_as_somebody_else_sees_it_on_another_day()
     {
-        using var p = await Owner();
+        using var p = await site.Owner();
         var price = site.Catalogue.Now.Prices.Single(x => x.Name == "In three parts");
         await p.Open("/desk/look");
         await p.Press("Look", ("By", $"price-{price.Id.Value}"), ("Joined", "then"));

@@ -12,27 +12,14 @@ namespace BrightCircle.Browser.Tests;
 [Collection("demo")]
 public class RoutinePlainTests(DemoSite site)
 {
-    async Task<T> Db<T>(Func<BrightContext, Task<T>> ask)
-    {
-        await using var scope = site.App.Services.CreateAsyncScope();
-        return await ask(scope.ServiceProvider.GetRequiredService<BrightContext>());
-    }
-
     /// <summary>Looks until it is so, doing what is due.</summary>
     async Task Until(Func<BrightContext, Task<bool>> so)
     {
-        for (var end = Environment.TickCount64 + 120_000; !await Db(so); await Task.Yield())
+        for (var end = Environment.TickCount64 + 120_000; !await site.Db(so); await Task.Yield())
         {
             Assert.True(Environment.TickCount64 < end, "It doesn’t come to it.");
             await site.App.Services.GetRequiredService<App.Due.RunDue>().Run();
         }
-    }
-
-    async Task<Plain> Owner()
-    {
-        var p = new Plain(site.App.Url);
-        await p.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-        return p;
     }
 
     Routine Find(string name) => site.App.Services.GetRequiredService<Catalogue>().Now.People.Routines.Single(r => r.Name == name);
@@ -40,7 +27,7 @@ public class RoutinePlainTests(DemoSite site)
     [Fact]
     public async Task A_routine_is_made_of_a_pattern_changed_step_by_step_tried_and_turned_on()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         await owner.Open("/desk/routines");
         owner.Says("The first day, the fourth and the tenth");
         // A pattern can be read before it is used.
@@ -92,7 +79,7 @@ public class RoutinePlainTests(DemoSite site)
 
         await owner.Press("Turn it on");
         owner.Says("from now on people begin it");
-        var already = await Db(db => db.RoutineRuns.CountAsync(r => r.RoutineId == id));
+        var already = await site.Db(db => db.RoutineRuns.CountAsync(r => r.RoutineId == id));
         Assert.Equal(0, already);
         await owner.Press("Begin it for");
         owner.Says("begin it now");
@@ -100,7 +87,7 @@ public class RoutinePlainTests(DemoSite site)
         await Until(db => db.RoutineDone.AnyAsync(d => db.RoutineRuns.Any(r => r.Id == d.RunId && r.RoutineId == id)));
         await owner.Open($"/desk/routines/{id}");
         await owner.Open(owner.Link("Who was in it"));
-        var run = await Db(db => db.RoutineRuns.FirstAsync(r => r.RoutineId == id));
+        var run = await site.Db(db => db.RoutineRuns.FirstAsync(r => r.RoutineId == id));
         await owner.Open($"/desk/runs/{run.Id}");
         owner.Says("Send the letter Where to begin");
         await owner.Press("Take them out");
@@ -110,7 +97,7 @@ public class RoutinePlainTests(DemoSite site)
         owner.Says("taken out of it");
         await owner.Press("Turn it off");
         owner.Says("nobody begins it");
-        Assert.Equal(0, await Db(db => db.RoutineRuns.CountAsync(r => r.RoutineId == id && r.EndedAt == null)));
+        Assert.Equal(0, await site.Db(db => db.RoutineRuns.CountAsync(r => r.RoutineId == id && r.EndedAt == null)));
     }
 
     long Plan(string name) => site.App.Services.GetRequiredService<Catalogue>().Now.Plans.Single(p => p.Name == name).Id.Value;
@@ -118,14 +105,14 @@ public class RoutinePlainTests(DemoSite site)
     [Fact]
     public async Task The_demos_routine_shows_who_stands_where_and_what_the_team_is_to_do()
     {
-        using var owner = await Owner();
+        using var owner = await site.Owner();
         var routine = Find("A good first week");
         await owner.Open($"/desk/routines/{routine.Id}");
-        var waiting = await Db(db => db.RoutineRuns.CountAsync(r => r.RoutineId == routine.Id && r.EndedAt == null));
+        var waiting = await site.Db(db => db.RoutineRuns.CountAsync(r => r.RoutineId == routine.Id && r.EndedAt == null));
         owner.Says($"{waiting} in it now");
         var here = owner.Page.QuerySelectorAll("a.here").Sum(a => int.Parse(a.TextContent, System.Globalization.CultureInfo.InvariantCulture));
         Assert.Equal(waiting, here);
-        var task = await Db(db => db.TeamTasks.OrderBy(t => t.At).FirstAsync(t => t.DoneAt == null));
+        var task = await site.Db(db => db.TeamTasks.OrderBy(t => t.At).FirstAsync(t => t.DoneAt == null));
         await owner.Open("/desk");
         owner.Says("to do for members");
         await owner.Open($"/desk/members/{task.MemberId.Value}");

@@ -14,8 +14,7 @@ public class TeamPlainTests(DemoSite site)
     [Fact]
     public async Task A_helper_who_may_only_answer_questions_comes_in_and_is_out_at_once_when_it_is_over()
     {
-        using var owner = new Plain(site.App.Url);
-        await owner.SignIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
+        using var owner = await site.Owner();
         await owner.Open("/desk/settings/team");
         // What can't be is said, and what was typed stays.
         await owner.Press("Send the letter", ("Name", "Bo Tarn"), ("Email", SeedDemo.MemberEmail), ("Role", "Host"));

@@ -44,7 +44,7 @@ public sealed partial class SeedDemo
     {
         if (await reader.Load(member.Value, ct) is not { } person) return;
         var open = catalogue.Now.Releases.ByRelease.Where(r => r.At <= clock.Moment).SelectMany(r => r.Piece.Outline.Lessons).DistinctBy(l => l.Id)
-            .Select(l => Reads(person, l.Id)).OfType<LessonReader>().Take(things).Select(by => by.Lesson.Id).ToArray();
+            .Select(l => Reads(person, l.Id)).OfType<LessonReader>().Take(things).Select(by => by.Lesson).ToArray();
         if (open.Length > 0) await reader.NoteOpened(member, open, [], clock.Moment, ct);
     }
 
@@ -71,7 +71,7 @@ public sealed partial class SeedDemo
             await Do<TakePart>(async part =>
             {
                 var opened = lessons.Take(pick.UpTo).Select(l => Reads(person, l.Id)).OfType<LessonReader>().ToArray();
-                await reader.NoteOpened(pick.Id, [.. opened.Select(l => l.Lesson.Id)], [], at, ct);
+                await reader.NoteOpened(pick.Id, [.. opened.Select(l => l.Lesson)], [], at, ct);
                 foreach (var by in opened)
                 {
                     var lesson = by.Lesson;
@@ -189,7 +189,7 @@ public sealed partial class SeedDemo
             if (person is null) return;
             var read = mine.Select(m => (By: Reads(person, m.Piece.Outline.Lessons[0].Id), m.Done)).Where(m => m.By is not null).ToArray();
             if (read.Length == 0) return;
-            await reader.NoteOpened(mine.Key, [.. read.Select(r => r.By!.Lesson.Id)], [], at, ct);
+            await reader.NoteOpened(mine.Key, [.. read.Select(r => r.By!.Lesson)], [], at, ct);
             foreach (var (by, _) in read.Where(r => r.Done)) await Do<TakePart>(s => s.MarkDone(by!, true, ct));
         });
     }

@@ -11,9 +11,12 @@ namespace BrightCircle.App.Demo;
 /// <summary>What goes by itself at Tansy Lane since autumn.</summary>
 public sealed partial class SeedDemo
 {
+    /// <summary>From then on newcomers are looked after.</summary>
+    static readonly NodaTime.LocalDateTime RoutinesFrom = new(2026, 9, 3, 9, 40);
+
     void PlanRoutines(CancellationToken ct)
     {
-        At(Calendar.At(new(2026, 9, 3, 9, 40)), async () =>
+        At(Calendar.At(RoutinesFrom), async () =>
         {
             TagId fresh = default;
             await Do<MemberTags>(async s => fresh = MustBe(await s.Save(owner, null, "new", "By routines", 1, null, ct)));

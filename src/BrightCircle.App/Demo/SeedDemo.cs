@@ -306,7 +306,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             if (left <= 4)
             {
                 Person(name, email, "Apiary month", DemoTill.Approves, Moment(Calendar.Date(end).PlusDays(-left)), ct,
-                refused: left == 3); continue;
+                refused: left == 4); continue;
             }
             if (left <= 9)
             {
@@ -356,7 +356,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             if (refused) await till.Refuse(email);
             var member = await Join(name, email, prices[price], card, null, ct);
             if (random.Next(100) < 88) readers.Add(member);
-            if (joins > end - Core.Members.ArrivalFacts.New && !refused) FirstWeeks(member, joins, ct);
+            if (joins > Calendar.At(RoutinesFrom) && !refused) FirstWeeks(member, joins, ct);
             if (password is not null)
                 await Do<Microsoft.AspNetCore.Identity.UserManager<Account>>(
                     async users => await users.AddPasswordAsync((await users.FindByEmailAsync(email))!, password));

@@ -24,17 +24,23 @@ public sealed record AtRisk(MemberId Member, string Name, PlanId? Plan, IReadOnl
 /// <param name="Tier">Null for all together.</param>
 public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left);
 
+/// <param name="Counts">How many there are in each standing, also where a list is cut.</param>
 /// <param name="Opening">Members in standing when the month began.</param>
 /// <param name="Closing">Now.</param>
 /// <param name="Reasons">What those who leave said, with how many did.</param>
 public sealed record DeparturesView(IReadOnlyList<InGrace> Grace, IReadOnlyList<Leaving> Ending, IReadOnlyList<Leaving> Left, IReadOnlyList<AtRisk> Risk,
+    IReadOnlyDictionary<Standing, int> Counts,
     int Opening, int Closing, Movement All, IReadOnlyList<Movement> ByTier, IReadOnlyList<(string Why, int Count)> Reasons, IReadOnlyDictionary<MemberId,
         int> Tried);
 
 /// <summary>Who is about to go, and who went: in grace, ending, lapsed, at risk; with what was said and what was tried.</summary>
 public sealed class Departures(BrightContext db, Catalogue catalogue)
 {
+    /// <summary>So many stand in a list.</summary>
     public const int Most = 60;
+
+    static string Those(Func<Standing, bool> which) => string.Join(", ", Enum.GetValues<Standing>().Where(which).Select(s => $"'{s}'"));
+    static readonly string Members = Those(Standings.IsMember), Settled = Those(Standings.IsSettled);
 
     public async Task<DeparturesView> Load(Instant moment, CancellationToken ct)
     {
@@ -74,36 +80,36 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
                 (Read(r, 5) as Event.Left)?.Why,
                 (Read(r, 4) as Event.Ended)?.Reason)), Most, lately);
         // Those who crossed the line last come first: they are the easiest to win back.
-        var notSeen = trip.Command("""
+        var notSeen = trip.Command($"""
             select m.id, m.name, m.standing_plan_id, s.at from last_seen s join members m on m.id = s.member_id
-            where s.at < $2 and m.standing in ('Active', 'Trial') order by s.at desc limit $1
+            where s.at < $2 and m.standing in ({Settled}) order by s.at desc limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.NotSeen)), Most, unseen);
-        var offered = trip.Command("""
+        var offered = trip.Command($"""
             select m.id, m.name, m.standing_plan_id, s.at from (select distinct member_id from (select member_id, at from journal where kind = 'leave-offered'
               order by seq desc limit 200) j where j.at >= $2) j
-            join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
+            join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ({Settled}) order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.LookedAtLeaving)), Most, lately);
-        var refused = trip.Command("""
+        var refused = trip.Command($"""
             select m.id, m.name, m.standing_plan_id,
                 s.at from (select member_id from letters where state = 'Refused' and set_aside_at is null and member_id is not null
               group by member_id having count(*) >= $2 limit 200) l
-            join members m on m.id = l.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
+            join members m on m.id = l.member_id left join last_seen s on s.member_id = m.id where m.standing in ({Settled}) order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.LettersRefused)), Most, Risk.RefusedLetters);
-        var cards = trip.Command("""
+        var cards = trip.Command($"""
             select m.id, m.name, m.standing_plan_id, s.at from (select distinct member_id from (select member_id, at from journal where kind = 'card-runs-out'
               order by seq desc limit 200) j where j.at >= $2
               and not exists (select 1 from journal c where c.member_id = j.member_id and c.kind = 'card-changed' and c.at > j.at)) j
-            join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ('Active', 'Trial') order by m.name limit $1
+            join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ({Settled}) order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.CardRunsOut)), Most, lately);
         var moved = trip.Command($"""
             select plan_id, count(*) filter (where "from" is null or "from" = 'Guest')::int, count(*) filter (where "from" = 'Lapsed')::int, 0
-            from standing_changes where at >= $1 and at <= $2 and "to" in ({Standing}) and ("from" is null or "from" not in ({Standing})) group by plan_id
+            from standing_changes where at >= $1 and at <= $2 and "to" in ({Members}) and ("from" is null or "from" not in ({Members})) group by plan_id
             union all
             select plan_id, 0, 0,
-                count(*)::int from standing_changes where at >= $1 and at <= $2 and "to" not in ({Standing}) and "from" in ({Standing}) group by plan_id
+                count(*)::int from standing_changes where at >= $1 and at <= $2 and "to" not in ({Members}) and "from" in ({Members}) group by plan_id
             """, Arrivals.Rows(r => new Movement(Plan(r, 0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3))), month, moment);
-        var closing = trip.Command($"select coalesce(sum(members), 0)::int from standing_counts where standing in ({Standing})",
-            Arrivals.Rows(r => r.GetInt32(0)));
+        var counted = trip.Command("select standing, members from standing_counts",
+            Arrivals.Rows(r => (Standing: Enum.Parse<Standing>(r.GetString(0)), Members: r.GetInt32(1))));
         var reasons = trip.Command("""
             select event ->> 'why', count(*)::int from (select event, at from journal where kind = 'left' order by seq desc limit 2000) j
             where at >= $1 and event ->> 'why' is not null group by 1 order by 2 desc, 1 limit 12
@@ -120,11 +126,11 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
         var byTier = moved.Value.GroupBy(m => m.Tier).Select(g => new Movement(g.Key, g.Sum(m => m.Joined), g.Sum(m => m.Returned), g.Sum(m => m.Left)))
             .ToArray();
         var all = new Movement(null, byTier.Sum(m => m.Joined), byTier.Sum(m => m.Returned), byTier.Sum(m => m.Left));
-        return new(grace.Value, ending.Value, left.Value, risk, closing.Value[0] - all.Joined - all.Returned + all.Left, closing.Value[0], all,
+        var counts = counted.Value.ToDictionary(c => c.Standing, c => c.Members);
+        var closing = counts.Where(c => c.Key.IsMember()).Sum(c => c.Value);
+        return new(grace.Value, ending.Value, left.Value, risk, counts, closing - all.Joined - all.Returned + all.Left, closing, all,
             [.. byTier.Where(m => m.Tier is not null).OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,
             tried.Value.ToDictionary(t => t.Member, t => t.Count));
     }
 
-    /// <summary>The standings in which somebody is a member just now.</summary>
-    const string Standing = "'Trial', 'Active', 'Grace', 'Ending', 'Paused'";
 }

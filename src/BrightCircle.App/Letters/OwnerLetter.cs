@@ -14,8 +14,7 @@ public sealed class OwnerLetter(BrightContext db, Ids ids)
     /// <param name="words">What the link says.</param>
     public async Task Write(string key, string title, IEnumerable<string> lines, string words, string path, Instant at, CancellationToken ct)
     {
-        owners ??= await db.Users.AsNoTracking().Where(a => a.Role == TeamRole.Owner && (a.LockoutEnd == null || a.LockoutEnd < DateTimeOffset.MaxValue))
-            .ToListAsync(ct);
+        owners ??= [.. (await db.Users.AsNoTracking().Where(a => a.Role == TeamRole.Owner).ToListAsync(ct)).Where(a => !a.IsShut)];
         foreach (var owner in owners)
             db.Letters.Add(new()
             {

@@ -89,7 +89,7 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
     {
         if (account.Id == by.AccountId) return Result.Refused("You can’t shut yourself out. Another owner can.");
         if (await LastOwner(account, ct)) return Result.Refused("One owner has to stay.");
-        (account.LockoutEnd, account.SecurityStamp) = (DateTimeOffset.MaxValue, PeopleData.NewStamp());
+        (account.LockoutEnd, account.SecurityStamp) = (Account.Shut, PeopleData.NewStamp());
         await db.SignInLinks.Where(l => l.AccountId == account.Id && l.UsedAt == null).ExecuteDeleteAsync(ct);
         deeds.Note(by, $"let {account.Name} in no longer", "/desk/settings/team");
         return Result.Done;

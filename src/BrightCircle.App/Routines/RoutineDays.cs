@@ -41,7 +41,7 @@ public sealed class RoutineDays(BrightContext db, Catalogue catalogue, Condition
                 return c.Met ? sql.Members(met)
                     : sql.Members(new Condition.Not(met)).Where(m => db.TallyMarks.Any(t => t.MemberId == m.Id && t.TallyId == c.Tally));
             default:
-                return nobody;
+                throw new InvalidOperationException($"Nobody begins {routine.Name} because of a day.");
         }
     }
 
@@ -59,7 +59,9 @@ public sealed class RoutineDays(BrightContext db, Catalogue catalogue, Condition
             Trigger.Opens { Piece: { } piece } => new Condition.OpenedPiece(piece),
             Trigger.GetsTag c => new Condition.Tagged(c.Tag),
             Trigger.NotSeen c => new Condition.Seen(new When.LongerAgo(c.Days - 1)),
-            _ => null,
+            // What happened once, or comes on a day, isn't what somebody is.
+            Trigger.Opens or Trigger.Recovers or Trigger.Finishes or Trigger.HandsIn or Trigger.SignsIn or Trigger.DayOf or Trigger.TallyWeek => null,
+            _ => throw new InvalidOperationException($"No such trigger: {routine.Script.When}"),
         };
         if (fits is null) return null;
         if (routine.Script.And is { } and && catalogue.Now.People.AudienceById.TryGetValue(and, out var audience))

@@ -68,6 +68,16 @@ public static class Standings
         Standing.Guest or Standing.Lapsed or Standing.Paused => false,
     };
 
+    /// <summary>Is a member, also while nothing is charged: whoever goes from this to anything else has left.</summary>
+    public static bool IsMember(this Standing standing) => standing is Standing.Paused || standing.IsCurrent();
+
+    /// <summary>Is a member, and nothing says that they go: those of whom signs are looked for that they might.</summary>
+    public static bool IsSettled(this Standing standing) => standing switch
+    {
+        Standing.Trial or Standing.Active => true,
+        Standing.Guest or Standing.Grace or Standing.Ending or Standing.Lapsed or Standing.Paused => false,
+    };
+
     public static string Word(this Standing standing) => standing switch
     {
         Standing.Guest => "guest",

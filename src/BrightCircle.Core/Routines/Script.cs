@@ -33,9 +33,8 @@ public sealed record Script(Trigger When, AudienceId? And, Again Again, Trigger?
     /// <summary>Where somebody stands who stood before a step: there, or, where it was taken out, before what followed it. 0 for the end.</summary>
     public int Standing(int step)
     {
-        var here = All().Select(s => s.Id).ToHashSet();
         // Numbers aren't used twice, and what followed a step was there when it went: the chain ends.
-        while (step != 0 && !here.Contains(step)) step = Gone.GetValueOrDefault(step);
+        while (step != 0 && Find(step) is null) step = Gone.GetValueOrDefault(step);
         return step;
     }
 

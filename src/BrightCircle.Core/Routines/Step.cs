@@ -74,7 +74,8 @@ public abstract record Step(int Id)
         WaitForTime w => Next(w, now, calendar),
         WaitForDay w => calendar.At(w.At),
         WaitFor w => calendar.PlusDays(now, w.Days),
-        _ => null,
+        Deed or Branch or Split or Stop => null,
+        _ => throw new InvalidOperationException($"No such step: {this}"),
     };
 
     static Instant Next(WaitForTime w, Instant now, SiteCalendar calendar)

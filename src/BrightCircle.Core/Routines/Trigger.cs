@@ -29,8 +29,6 @@ public abstract record Trigger
     public abstract record OfPlans(IReadOnlyList<PlanId> Plans) : Trigger
     {
         internal bool Is(PlanId plan) => Plans.Count == 0 || Plans.Contains(plan);
-        public virtual bool Equals(OfPlans? other) => other is not null && EqualityContract == other.EqualityContract && Plans.SequenceEqual(other.Plans);
-        public override int GetHashCode() => Plans.Aggregate(EqualityContract.GetHashCode(), HashCode.Combine);
     }
 
     /// <summary>Joins a plan by a price, paid or free.</summary>

@@ -12,7 +12,9 @@ public sealed class Account : IdentityUser<long>
     public string Name { get; set; } = "";
     public TeamRole? Role { get; set; }
     /// <summary>Somebody of the team who isn't let in any more.</summary>
-    public bool IsShut => LockoutEnd is { Year: > 9000 };
+    public bool IsShut => LockoutEnd == Shut;
+    /// <summary>Until then somebody is locked out who isn't let in any more; wrong passwords lock for minutes.</summary>
+    public static readonly DateTimeOffset Shut = DateTimeOffset.MaxValue;
     /// <summary>Counts up when they sign out everywhere: the private addresses of their feeds change with it.</summary>
     public int FeedsVersion { get; set; }
 }

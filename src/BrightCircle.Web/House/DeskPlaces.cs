@@ -160,7 +160,7 @@ public static class DeskPlaces
         new("team", "Team", "bi-person-badge", "/desk/settings/team", "team helper invite role owner editor host support permission staff access user",
             "Who helps, and what each may do. Somebody new is asked by letter, with a link that is good for seven days. Whoever is let in no "
                 + "longer is out at once, "
-            + "wherever they are signed in; what they did keeps their name.", Under: "settings"),
+            + "wherever they are signed in; what they did keeps their name.", Under: "settings", InRow: false),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries",
             "What stands in the menu of the front and of the member side. An entry is seen by those for whom it is meant: the signed-out, guests, "
             + "holders. Where people land after signing in is set per tier or pass.", Under: "settings", InRow: false),

@@ -10,6 +10,7 @@ public sealed class WayInModel(WayIn way, SiteAddress address) : DeskPage
 {
     public override string Place => "members";
     public Core.Members.Member Member { get; private set; } = null!;
+    public static int Hours => (int)WayIn.Lasts.TotalHours;
     /// <summary>Shown once, on the answer to the button.</summary>
     public string? Link { get; private set; }
 

@@ -103,7 +103,9 @@ public sealed class StepInput
                 return s with { What = what, Days = Whole(Days) ?? 0 };
             case Step.Branch s: return s with { Who = new(Audience) };
             case Step.Split s: return s with { Percent = Whole(Percent) ?? 0 };
-            default: return step;
+            // There is nothing to type: a letter is written on a page of its own.
+            case Step.SendLetter or Step.Stop: return step;
+            default: throw new InvalidOperationException($"No such step: {step}");
         }
     }
 }
