@@ -249,7 +249,8 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         await using var command = source.CreateCommand("""
             with those as (select * from unnest($2, $5, $6) as t(lesson, number, event)),
             opened as (
-              insert into openings (member_id, lesson_id, first_at, last_at, done_at) select $1, lesson, $4, $4, case when lesson = any($3) then $4 end from those
+              insert into openings (member_id, lesson_id, first_at, last_at, done_at)
+              select $1, lesson, $4, $4, case when lesson = any($3) then $4 end from those
               on conflict (member_id, lesson_id) do update set last_at = greatest(openings.last_at, excluded.last_at),
                 done_at = coalesce(openings.done_at, excluded.done_at)
               returning lesson_id, xmax = 0 as is_first)

@@ -119,7 +119,8 @@ public class CareTests(DemoSite site)
         await p.Press("Merge into the one before");
         p.Says("Both are one lesson now");
         var first = Lessons()[0].Id;
-        Assert.Equal(["text", "timer"], (await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == first))).Blocks.Select(b => b.Word));
+        Assert.Equal(["text", "timer"],
+            (await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == first))).Blocks.Select(b => b.Word));
         await p.Press("Duplicate");
         p.Says("This is the copy");
 
@@ -341,7 +342,8 @@ public class CareTests(DemoSite site)
         Assert.Equal(4, Piece("Brought by zip").Outline.Lessons.Single().Minutes);
         Assert.Equal(
             "A hive",
-            ((Block.Pictures)(await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Brought by zip").Outline.Lessons[0].Id)))
+            ((Block.Pictures)(await site.Db(db => db.LessonContents.AsNoTracking()
+                .SingleAsync(c => c.LessonId == Piece("Brought by zip").Outline.Lessons[0].Id)))
             .Blocks[0]).Items[0].Alt);
     }
 

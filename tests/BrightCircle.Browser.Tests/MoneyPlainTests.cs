@@ -56,7 +56,8 @@ public class MoneyPlainTests(DemoSite site)
         await p.Press("Pay £166.50 and change");
         p.Says("you’re on Keeper");
         var year = await Held(id);
-        Assert.Equal((month.Id, 16650L), (year.Continues!.Value, (await site.Db(db => db.Payments.Where(x => x.HoldingId == year.Id).SingleAsync())).Amount.Minor));
+        Assert.Equal((month.Id, 16650L),
+            (year.Continues!.Value, (await site.Db(db => db.Payments.Where(x => x.HoldingId == year.Id).SingleAsync())).Amount.Minor));
         var receipt = await site.Db(db => db.Payments.Where(x => x.HoldingId == year.Id).Select(x => x.Id).SingleAsync());
         await p.Open($"/me/receipts/{receipt.Value}");
         p.Says("Paid with credit");

@@ -96,7 +96,8 @@ public class PlainTests(DemoSite site)
             !p.Text.Contains("Made ", StringComparison.Ordinal) && watch.Elapsed < TimeSpan.FromSeconds(60);) await p.Open(p.At.PathAndQuery);
         Assert.Equal(
             "https://v.example/1",
-            ((Block.Video)(await site.Db(db => db.LessonContents.AsNoTracking().SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id)))
+            ((Block.Video)(await site.Db(db => db.LessonContents.AsNoTracking()
+                .SingleAsync(c => c.LessonId == Piece("Films brought in").Outline.Lessons[0].Id)))
             .Blocks[0]).Recording.Url);
 
         await p.Open("/desk/settings/content");

@@ -6,7 +6,7 @@ using NodaTime;
 
 namespace BrightCircle.App.Members;
 
-/// <summary>A link that somebody of the team reads out, or sends by another way, to a member who can't get in. It is noted who made it, and it is shown
+/// <summary>A link that somebody of the team sends by another way than a letter to a member who can't get in. It is noted who made it, and it is shown
 /// once.</summary>
 public sealed class WayIn(BrightContext db, Ids ids, SignInTokens tokens, Deeds deeds, IClock clock)
 {

@@ -124,7 +124,7 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
     public static string Did(Step step, bool? way, CatalogueSnapshot now, Func<long, string> letter)
     {
         var words = RoutineWords.Says(step, now, letter);
-        if (step is Step.Fork f && way is { } w) words += " · " + (w ? RoutineWords.Ways(f).Then : RoutineWords.Ways(f).Else);
+        if (step is Step.Fork f && way is { } w) words += $" · {RoutineWords.Went(f, w)}";
         return Bounded.To(words, 200);
     }
 }

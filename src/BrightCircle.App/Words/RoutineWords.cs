@@ -119,6 +119,15 @@ public static class RoutineWords
         _ => throw new InvalidOperationException($"No such fork: {fork}"),
     };
 
+    /// <summary>Which way was gone, for the log.</summary>
+    public static string Went(Step.Fork fork, bool way) => fork switch
+    {
+        Step.WaitFor => way ? "it happened" : "the time went by",
+        Step.Branch => way ? "they do" : "they don’t",
+        Step.Split => way ? "the one way" : "the other way",
+        _ => throw new InvalidOperationException($"No such fork: {fork}"),
+    };
+
     public static string Words(this Again again) => again switch
     {
         Again.Never => "never: each goes through it once",

@@ -56,7 +56,7 @@ public sealed class ArrivalsModel(Arrivals arrivals) : DeskPage
         Stuck.LeftHalfWay => ($"/desk/orders/{who.Order}", "See the order"),
         Stuck.LetterRefused => ($"/desk/members/{who.Member!.Value.Value}/edit", "Correct the address"),
         Stuck.LetterWaits => (who.Letter is { } l ? $"/desk/letters/{l}" : "/desk/letters", "Look at the letter"),
-        Stuck.NeverCame or Stuck.NoLetter => ($"/desk/members/{who.Member!.Value.Value}/way-in", "A link to read out"),
+        Stuck.NeverCame or Stuck.NoLetter => ($"/desk/members/{who.Member!.Value.Value}/way-in", "A link to pass on"),
         Stuck.OpenedNothing or Stuck.NotBack => ($"/desk/members/{who.Member!.Value.Value}", "See what they have"),
     };
 

@@ -13,7 +13,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     MemberReader people) : DeskPage
 {
     public static readonly (string Key, string Word)[] Looks = [("wide", "designed"), ("phone", "on a phone"), ("dark", "in the dark")];
-    public override string Place => "mailings";
+    public override string Place => Mailing?.RoutineId is null ? "mailings" : "routines";
     public Mailing Mailing { get; private set; } = null!;
     [BindProperty] public string? Subject { get; set; }
     [BindProperty] public string? Preheader { get; set; }
@@ -183,7 +183,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
 
     public string StateLine => Mailing.State switch
     {
-        MailingState.Draft when Routine is not null => $"a step of a routine, changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
+        MailingState.Draft when Routine is not null => $"A step of a routine, changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
         MailingState.Draft => $"changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
         MailingState.Planned => PlannedLine,
         MailingState.Going => $"since {DayTime(Mailing.BegunAt!.Value)}",

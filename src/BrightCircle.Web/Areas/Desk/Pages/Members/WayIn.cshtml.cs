@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
-/// <summary>A link to read out to a member who can't get in.</summary>
+/// <summary>A link to pass on to a member who can't get in.</summary>
 public sealed class WayInModel(WayIn way, SiteAddress address) : DeskPage
 {
     public override string Place => "members";
