@@ -114,7 +114,7 @@ public class RoutinePlainTests(DemoSite site)
         Assert.Equal(waiting, here);
         var task = await site.Db(db => db.TeamTasks.OrderBy(t => t.At).FirstAsync(t => t.DoneAt == null));
         await owner.Open("/desk");
-        owner.Says("to do for members");
+        owner.Says($"{task.Text} To do for a member.");
         await owner.Open($"/desk/members/{task.MemberId.Value}");
         owner.Says(task.Text);
         await owner.Post($"/desk/members/{task.MemberId.Value}?handler=task", ("task", "Ring up about the autumn fair"));
