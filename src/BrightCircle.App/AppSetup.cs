@@ -57,6 +57,9 @@ public static class AppSetup
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());
         services.AddSingleton<IMailTransport, SmtpTransport>();
+        services.AddSingleton<MailSigning>();
+        services.AddScoped<SetUpSigning>();
+        services.AddScoped<ReturnedMail>();
         services.AddSingleton<LetterTemplates>();
         services.AddSingleton<DeliverLetters>();
         services.AddSingleton<SignInTokens>();
@@ -229,6 +232,9 @@ public static class AppSetup
         services.AddScoped<MemberList>();
         services.AddScoped<ConditionSql>();
         services.AddScoped<LetterAsSent>();
+        services.AddScoped<ChangeLetter>();
+        services.AddScoped<ShowHouseLetter>();
+        services.AddScoped<SendTrial>();
         services.AddScoped<MailingReaders>();
         services.AddScoped<Mailings>();
         services.AddScoped<SendMailing>();
@@ -263,6 +269,9 @@ public static class AppSetup
         services.AddScoped<Insight.Departures>();
         services.AddScoped<WayIn>();
         services.AddScoped<TeamAccounts>();
+        services.AddScoped<MemberData>();
+        services.AddScoped<ForgetMember>();
+        services.AddScoped<SecondSteps>();
         services.AddScoped<Insight.TodayQuery>();
 
         services.AddIdentityCore<Account>(o =>

@@ -85,12 +85,14 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Letter> Letters => Set<Letter>();
     public DbSet<Mailing> Mailings => Set<Mailing>();
     public DbSet<LetterSeries> LetterSeries => Set<LetterSeries>();
+    public DbSet<LetterText> LetterTexts => Set<LetterText>();
     public DbSet<SeriesRefusal> SeriesRefusals => Set<SeriesRefusal>();
     public DbSet<Core.Routines.Routine> Routines => Set<Core.Routines.Routine>();
     public DbSet<RoutineRun> RoutineRuns => Set<RoutineRun>();
     public DbSet<RoutineTrigger> RoutineTriggers => Set<RoutineTrigger>();
     public DbSet<RoutineDone> RoutineDone => Set<RoutineDone>();
     public DbSet<TeamTask> TeamTasks => Set<TeamTask>();
+    public DbSet<SecondStep> SecondSteps => Set<SecondStep>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
     public DbSet<ClockMove> ClockMoves => Set<ClockMove>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();

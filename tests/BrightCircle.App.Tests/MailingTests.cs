@@ -39,6 +39,42 @@ public class MailingTests
         db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
 
     [Fact]
+    public async Task A_letter_to_one_goes_to_them_alone_also_where_they_want_none_to_many()
+    {
+        await using var house = await House.Open();
+        var (one, other) = (await house.Join(house.Free), await house.Join(house.Free));
+        await house.Do<OwnSettings>(s => s.SetWantsNews(one, false, default));
+        var support = house.Owner with { Role = TeamRole.Support };
+        Assert.False((await house.Get<Mailings, Result<long>>(s => s.NewTo(support, new(-5), default))).Ok);
+        var id = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, default))).Value;
+        var saved = await house.Get<Mailings, Result<int>>(s => s.Save(support, id, new("About your hives", "", "<div>Dear {{ first_name }}, ring me.</div>", null,
+            false, null, 1), default));
+        Assert.True(saved.Ok, saved.Refusal);
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Do(support, id, null, false, default))).Ok);
+        await Due(house);
+        await house.Deliver();
+        var copy = Assert.Single(await Copies(house, id));
+        Assert.Equal((one, LetterState.Sent), (copy.MemberId, copy.State));
+        var sent = await House.Letter(copy.ToAddress, "About your hives");
+        Assert.Contains("somebody of the team wrote to you", sent.GetProperty("text").GetString(), StringComparison.Ordinal);
+        var raw = await House.Raw(sent.GetProperty("id").GetInt64());
+        // Nothing to be taken off from, and no machine wrote it.
+        Assert.DoesNotContain("List-", raw, StringComparison.Ordinal);
+        Assert.DoesNotContain("Auto-Submitted", raw, StringComparison.Ordinal);
+        Assert.DoesNotContain("About your hives", await House.Post((await house.Member(other)).Email));
+        // Whoever helps writes to one, and not to many.
+        var many = await Written(house, await Everybody(house));
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SendMailing, Result>(s => s.Do(support, many, null, false, default)));
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<Mailings, Result<int>>(s => s.Save(support, many, new("", "", "", null, false, null, 2),
+            default)));
+        Assert.False((await house.Get<Mailings, Result>(s => s.Remove(support, many, default))).Ok);
+        // An address that refuses gets none until somebody has seen to it.
+        await house.Ask(db => db.Letters.Where(l => l.Id == copy.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Refused)));
+        var second = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, default))).Value;
+        Assert.Equal(0, (await house.Get<MailingReaders, MailingReach>(async s => await s.Look(await Find(house, second), default))).Get);
+    }
+
+    [Fact]
     public async Task It_goes_once_to_each_who_takes_it_and_to_nobody_else()
     {
         await using var house = await House.Open();

@@ -165,9 +165,9 @@ public sealed class CrawlTests
 
     /// <summary>What is reached from a letter, from somebody's hand, before there is a site, or by what is typed and paid, as the journeys do.</summary>
     static bool IsGiven(string route) => new[] { "/setup", "/error", "/in/", "/key/", "/seat/", "/no-more/", "/join/back", "/join/{code}/review", "/welcome",
-        "/me/card/back",
+        "/me/card/back", "/sign-in/code",
         // What the frame beside a letter shows.
-        "/desk/mailings/{id:long}/as" }.Any(g => route.StartsWith(g, StringComparison.Ordinal));
+        "/desk/mailings/{id:long}/as", "/desk/letters/house/{kind}/as" }.Any(g => route.StartsWith(g, StringComparison.Ordinal));
 
     /// <summary>What a route's addresses look like.</summary>
     static Regex Like(string route) => new("^" + Regex.Replace(route, "/[{]([^}]*)[}]", m => m.Groups[1].Value.EndsWith('?') ? "(/[^/]+)?"

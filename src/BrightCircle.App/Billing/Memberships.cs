@@ -28,6 +28,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
         Do([member], async () =>
         {
             if ((await Enter([member], ct)).GetValueOrDefault(member) is not { } m) return Result.Refused("This person isn’t here any more.");
+            if (m.Member.IsForgotten) return Result.Refused("This person is deleted.");
             var at = clock.GetCurrentInstant();
             var done = await change(m, at);
             if (done.Ok) await Leave([m], at, ct);

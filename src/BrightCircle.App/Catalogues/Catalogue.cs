@@ -44,7 +44,9 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
             var pages = await db.SitePages.AsNoTracking().OrderBy(p => p.Kind).ThenBy(p => p.Title).ThenBy(p => p.Id).ToListAsync(ct);
             var people = new PeoplePart(await db.Tags.AsNoTracking().ToListAsync(ct), await db.OwnFields.AsNoTracking().ToListAsync(ct),
                 await db.Audiences.AsNoTracking().ToListAsync(ct), await db.LetterSeries.AsNoTracking().ToListAsync(ct),
-                await db.Routines.AsNoTracking().ToListAsync(ct));
+                await db.Routines.AsNoTracking().ToListAsync(ct),
+                await db.LetterTexts.AsNoTracking().Where(t => !db.LetterTexts.Any(o => o.Kind == t.Kind && o.PlanId == t.PlanId && o.Version > t.Version))
+                    .ToListAsync(ct));
             Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }

@@ -37,8 +37,19 @@ public sealed class PacesPart(IReadOnlyList<PieceTimeline> timelines, IReadOnlyL
 
 /// <summary>What members are told apart by: tags, fields of the owner's own, and audiences.</summary>
 public sealed class PeoplePart(IReadOnlyList<Tag> tags, IReadOnlyList<OwnField> fields, IReadOnlyList<Audience> audiences,
-    IReadOnlyList<LetterSeries> series, IReadOnlyList<Routine> routines)
+    IReadOnlyList<LetterSeries> series, IReadOnlyList<Routine> routines, IReadOnlyList<LetterText> texts)
 {
+    readonly Dictionary<(LetterKind, PlanId?), LetterText> texts = texts.Where(t => t.Body is not null).ToDictionary(t => (t.Kind, t.PlanId));
+
+    /// <summary>The owner's words for a letter of the house; null where it goes as it came with the house.</summary>
+    public LetterText? TextFor(LetterKind kind, PlanId? plan) => (plan is not null ? TextOf(kind, plan) : null) ?? TextOf(kind, null);
+
+    /// <summary>The owner's words for exactly this plan, or for whatever has none of its own; null for none.</summary>
+    public LetterText? TextOf(LetterKind kind, PlanId? plan) => texts.GetValueOrDefault((kind, plan));
+
+    /// <summary>Every letter of the house that the owner has changed.</summary>
+    public IReadOnlyCollection<LetterText> Texts => texts.Values;
+
     /// <summary>By group, then by name.</summary>
     public IReadOnlyList<Tag> Tags { get; } = [.. tags.OrderBy(t => t.Group, StringComparer.CurrentCultureIgnoreCase)
         .ThenBy(t => t.Name, StringComparer.CurrentCultureIgnoreCase)];

@@ -37,6 +37,7 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
     /// <param name="kind">zip, csv or videos.</param>
     public async Task<long> Start(TeamActor by, Stream content, string name, string kind, string piece, bool dry, CancellationToken ct)
     {
+        by.NeedEditor();
         var id = ids.Next();
         var path = folder.PathOf(id) + "-import";
         await using (var file = File.Create(path)) await content.CopyToAsync(file, ct);
@@ -56,6 +57,7 @@ public sealed class ImportJobs(IServiceScopeFactory scopes, NpgsqlDataSource sou
     /// <summary>After a dry run: the same for real, once. Asked twice, it is the one that runs already.</summary>
     public async Task<long?> Again(TeamActor by, long dry, CancellationToken ct)
     {
+        by.NeedEditor();
         if (await Find(dry, ct) is not ({ Dry: true } run, not null)) return null;
         try
         {

@@ -14,8 +14,8 @@ namespace BrightCircle.App.Letters;
 /// Sends what is in the outbox. A batch is claimed, sent and marked in one transaction; a worker killed between sending and marking sends the batch again
 /// under the same Message-IDs, by which mail stores drop the second copy. A server that is down leaves the letters queued.
 /// </summary>
-public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings,
-    LetterTemplates templates, Ids ids, ILogger<DeliverLetters> log)
+public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings, Ids ids,
+    ILogger<DeliverLetters> log)
 {
     const int BatchSize = 100;
     const int MostTries = 12;
@@ -68,11 +68,16 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
     /// <summary>What letters are made with.</summary>
     sealed record Makes(LetterModels Models, MailingText Text, IReadOnlyDictionary<long, Mailing> Mailings)
     {
-        public (RenderedLetter Letter, string? Unsubscribe) Render(Letter letter, LetterTemplates templates)
+        public (RenderedLetter Letter, string? Unsubscribe) Render(Letter letter)
         {
-            if (letter.MailingId is not { } id) return (templates.Render(letter.Kind.ToString(), Models.For(letter)), Models.UnsubscribeLink(letter));
+            if (letter.MailingId is not { } id)
+            {
+                var own = Models.TextFor(letter);
+                letter.TextId = own?.Id;
+                return (Models.Render(letter, own), Models.UnsubscribeLink(letter));
+            }
             var mailing = Mailings[id];
-            var link = Text.UnsubscribeLink(letter.MemberId!.Value, mailing.SeriesId);
+            var link = Text.UnsubscribeLink(letter.MemberId!.Value, mailing);
             return (Text.Render(mailing, letter.ToName, letter.Fields, link), link);
         }
     }
@@ -131,7 +136,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
 
     MimeMessage Message(Makes make, Letter letter, Instant now)
     {
-        var (rendered, unsubscribe) = make.Render(letter, templates);
+        var (rendered, unsubscribe) = make.Render(letter);
         var message = OutgoingLetter.Message(rendered.Subject, rendered, make.Models.SiteName, settings.From, letter.ToName, letter.ToAddress, now,
             $"letter-{letter.Id}");
         if (unsubscribe is { } link)
@@ -143,10 +148,13 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             if (letter.MailingId is { } many)
                 message.Headers.Add(HeaderId.ListId, $"<{(make.Mailings[many].SeriesId is { } s ? $"series-{s}" : "letters")}.{settings.From.Split('@')[^1]}>");
         }
-        else
+        else if (letter.MailingId is null)
         {
+            // RFC 3834: nobody's absence answers it.
             message.Headers.Add("Auto-Submitted", "auto-generated");
         }
+        // Whoever answers reaches a person.
+        if (MailboxAddress.TryParse(make.Models.HelpAddress, out var help) && help.Address != settings.From) message.ReplyTo.Add(help);
         return message;
     }
 

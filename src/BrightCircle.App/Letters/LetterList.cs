@@ -3,11 +3,13 @@ using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Letters;
 
+/// <param name="Kind">Only letters of this kind.</param>
 /// <param name="Mailing">Only the copies of this letter to many.</param>
 /// <param name="Waiting">Only what couldn’t be delivered and nobody has seen to.</param>
-public sealed record LetterFilter(LetterState? State = null, string? Search = null, bool Waiting = false, long? Mailing = null)
+public sealed record LetterFilter(LetterState? State = null, string? Search = null, bool Waiting = false, long? Mailing = null,
+    LetterKind? Kind = null)
 {
-    public bool IsNarrow => State is not null || Search is not null || Waiting || Mailing is not null;
+    public bool IsNarrow => State is not null || Search is not null || Waiting || Mailing is not null || Kind is not null;
 }
 
 public sealed record LetterRows(IReadOnlyList<Letter> Rows, int Count);
@@ -24,6 +26,7 @@ public sealed class LetterList(BrightContext db)
         if (f.State is { } s) query = query.Where(l => l.State == s);
         if (f.Search is { } q) query = query.Where(l => EF.Functions.ILike(l.ToName + " " + l.ToAddress, Like.Containing(q), Like.Escape));
         if (f.Mailing is { } many) query = query.Where(l => l.MailingId == many);
+        if (f.Kind is { } kind) query = query.Where(l => l.Kind == kind);
         var trip = new OneTrip(db);
         var count = trip.Count(query);
         var rows = trip.List(query.OrderByDescending(l => l.Id).Skip((page - 1) * PageSize).Take(PageSize));

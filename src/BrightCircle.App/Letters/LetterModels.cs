@@ -8,9 +8,25 @@ using BrightCircle.Data;
 namespace BrightCircle.App.Letters;
 
 /// <summary>Makes the model of a letter from its stored facts and the catalogue.</summary>
-public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteAddress address)
+public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteAddress address, LetterTemplates templates)
 {
+    /// <summary>A letter of the house as it reads: in the owner's words where there are some.</summary>
+    /// <param name="own">Null for as it came with the house.</param>
+    /// <param name="showLink">False for showing it to the team: what is the member's alone is left out.</param>
+    public RenderedLetter Render(Letter letter, LetterText? own, bool showLink = true)
+    {
+        var model = For(letter, showLink);
+        return own?.Body is { } body ? templates.Own(letter.Kind.ToString(), own.Subject, own.Preheader, body, model,
+                new((string)model["site"], (string)model["help_address"], model.GetValueOrDefault("logo_link") as string, (string)model["why"],
+                    model["unsubscribe_link"] is string { Length: > 0 } link ? link : null))
+            : templates.Render(letter.Kind.ToString(), model);
+    }
+
+    /// <summary>The words a letter goes out with, as things stand.</summary>
+    public LetterText? TextFor(Letter letter) => catalogue.Now.People.TextFor(letter.Kind, letter.PlanId);
+
     public string SiteName => catalogue.Now.Site!.Name;
+    public string HelpAddress => catalogue.Now.Site!.HelpAddress;
 
     /// <param name="showLink">False for showing the letter to the team: the personal link stays the member's.</param>
     public Dictionary<string, object> For(Letter letter, bool showLink = true)
@@ -22,6 +38,8 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             ["help_address"] = now.Site.HelpAddress,
             ["first_name"] = Greeting(letter.ToName),
             ["email"] = letter.ToAddress,
+            ["why"] = HouseLetters.Why(letter.Kind),
+            ["unsubscribe_link"] = (showLink ? UnsubscribeLink(letter) : null) ?? "",
         };
         if (now.Site.Logo is not null) model["logo_link"] = address.Url + "/logo";
         foreach (var (key, value) in letter.Fields)
@@ -34,6 +52,7 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
         // Receipts from before there were other ways to pay than the card.
         if (letter.Kind == LetterKind.Receipt && !model.ContainsKey("from") && model.TryGetValue("card", out var card)) model["from"] = $"from the card {card}";
         if (letter.SignInLinkId is { } link) model["personal_link"] = showLink ? $"{address.Url}/in/{tokens.ForSignIn(link)}" : $"{address.Url}/in/…";
+        if (letter.Kind == LetterKind.Edition) model["parts"] = Array.Empty<Dictionary<string, string>>();
         if (letter.Kind == LetterKind.Edition && letter.EditionId is { } id)
         {
             var edition = now.Editions.First(e => e.Id == id);
@@ -53,7 +72,6 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
                 ["length"] = minutes is { } m ? $" · {m} min" : "",
             };
             model["edition_link"] = address.Url + EditionPath.Of(edition);
-            model["unsubscribe_link"] = UnsubscribeLink(letter) ?? "";
         }
         return model;
     }

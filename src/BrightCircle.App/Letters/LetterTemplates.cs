@@ -14,14 +14,18 @@ public sealed record RenderedLetter(string Subject, string Html, string Text);
 
 /// <summary>
 /// Letters are Liquid templates over Markdown: the first line is the subject, the rest gives both the text part and the HTML part.
-/// A field the template names and the model lacks is an error, never an empty space.
+/// A field the template names and the model lacks is an error, never an empty space. Before the subject stand the sentences that read differently from
+/// case to case (@name: Liquid, or @name, lines, @end): the text itself only names them, so that it can be changed without a program in it.
 /// </summary>
 public sealed partial class LetterTemplates
 {
     static readonly FluidParser Parser = new();
     static readonly MarkdownPipeline Markdown = new MarkdownPipelineBuilder().DisableHtml().Build();
     readonly TemplateOptions options = new() { StrictVariables = true, StrictFilters = true };
-    readonly Dictionary<string, IFluidTemplate> templates = [];
+    readonly Dictionary<string, Template> templates = [];
+
+    sealed record Template(IFluidTemplate Text, IReadOnlyList<Sentence> Sentences, string Source);
+    sealed record Sentence(string Key, IFluidTemplate Words, bool IsBlock);
 
     public LetterTemplates()
     {
@@ -29,8 +33,69 @@ public sealed partial class LetterTemplates
         foreach (var name in assembly.GetManifestResourceNames().Where(n => n.EndsWith(".liquid", StringComparison.Ordinal)))
         {
             using var reader = new StreamReader(assembly.GetManifestResourceStream(name)!);
-            templates[name.Split('.')[^2]] = Parser.Parse(reader.ReadToEnd());
+            templates[name.Split('.')[^2]] = Read(reader.ReadToEnd());
         }
+    }
+
+    static Template Read(string source)
+    {
+        var lines = source.Split('\n');
+        var sentences = new List<Sentence>();
+        var at = 0;
+        for (; lines[at].StartsWith('@'); at++)
+        {
+            var parts = lines[at][1..].Split(": ", 2);
+            if (parts.Length == 2)
+            {
+                sentences.Add(new(parts[0], Parser.Parse(parts[1]), false));
+                continue;
+            }
+            var end = Array.IndexOf(lines, "@end", at);
+            sentences.Add(new(parts[0], Parser.Parse(string.Join('\n', lines[(at + 1)..end])), true));
+            at = end;
+        }
+        var text = string.Join('\n', lines[at..]);
+        return new(Parser.Parse(text), sentences, text);
+    }
+
+    /// <summary>A letter as it comes with the house, to be changed: its links are #what they lead to.</summary>
+    public (string Subject, string Body) Original(string name)
+    {
+        var (subject, markdown) = SplitSubject(templates[name].Source);
+        return (subject, Markdig.Markdown.ToHtml(LinkField().Replace(markdown, "(#$1)"), Markdown).Trim());
+    }
+
+    /// <summary>The keys of the sentences that read differently from case to case, and whether each is more than a part of a paragraph.</summary>
+    public IEnumerable<(string Key, bool IsBlock)> SentencesOf(string name) => templates[name].Sentences.Select(s => (s.Key, s.IsBlock));
+
+    /// <summary>A text without the fields that stand on a line of their own.</summary>
+    public static string WithoutBlocks(string body) => BlockField().Replace(body, "");
+
+    /// <summary>A letter of the house in the owner’s own words, in the site’s frame.</summary>
+    /// <exception cref="FluidException">A sentence of the letter names a field that the model lacks.</exception>
+    public RenderedLetter Own(string name, string subject, string preheader, string body, IReadOnlyDictionary<string, object> model, MailingFrame frame)
+    {
+        var sentences = Sentences(templates[name], Context(model)).ToDictionary(s => s.Of.Key);
+        string Plain(string key, string? instead) => sentences.TryGetValue(key, out var s) ? AsText(s.Markdown).Trim()
+            : model.GetValueOrDefault(key) is string { Length: > 0 } value ? value : System.Net.WebUtility.HtmlDecode(instead ?? "");
+        string Html(string key, string? instead) => sentences.TryGetValue(key, out var s) ? Inline(s.Markdown)
+            : System.Net.WebUtility.HtmlEncode(Plain(key, instead)).Replace("\n", "<br>", StringComparison.Ordinal);
+        body = BlockField().Replace(body, m => sentences.TryGetValue(m.Groups["key"].Value, out var s) && s.Of.IsBlock
+            ? Markdig.Markdown.ToHtml(s.Markdown, Markdown).Trim() : m.Value);
+        body = MailingFields.Fill(body, Html);
+        body = OwnLink().Replace(body, m => $"href=\"{System.Net.WebUtility.HtmlEncode(model.GetValueOrDefault(m.Groups[1].Value) as string ?? "")}\"");
+        // A sentence that says nothing this time leaves no gap.
+        body = Gaps().Replace(Hollow().Replace(body, ""), " ");
+        return Many(OneLine(MailingFields.Fill(subject, Plain)), OneLine(MailingFields.Fill(preheader, Plain)), body, frame, plain: false);
+    }
+
+    static string OneLine(string text) => Gaps().Replace(text.ReplaceLineEndings(" "), " ").Trim();
+
+    /// <summary>A sentence within a paragraph.</summary>
+    static string Inline(string markdown)
+    {
+        var html = Markdig.Markdown.ToHtml(markdown, Markdown).Trim();
+        return html.StartsWith("<p>", StringComparison.Ordinal) && html.IndexOf("</p>", StringComparison.Ordinal) == html.Length - 4 ? html[3..^4] : html;
     }
 
     public IReadOnlyCollection<string> Names => [.. templates.Keys.Where(n => n[0] != '_')];
@@ -99,11 +164,22 @@ public sealed partial class LetterTemplates
     /// <summary>What people wrote is escaped, so that only the template's own signs mean anything.</summary>
     string RenderRaw(string name, IReadOnlyDictionary<string, object> model)
     {
+        var (template, context) = (templates[name], Context(model));
+        foreach (var (of, markdown) in Sentences(template, context)) context.SetValue(of.Key, markdown);
+        // Every letter ends with where to ask.
+        var text = template.Text.Render(context).TrimEnd() + "\n\n" + templates["_Foot"].Text.Render(context);
+        return EmptyLines().Replace(Gaps().Replace(text, " "), "\n\n");
+    }
+
+    TemplateContext Context(IReadOnlyDictionary<string, object> model)
+    {
         var context = new TemplateContext(options);
         foreach (var (key, value) in model) context.SetValue(key, Escape(key, value));
-        // Every letter ends with where to ask.
-        return templates[name].Render(context).TrimEnd() + "\n\n" + templates["_Foot"].Render(context);
+        return context;
     }
+
+    static List<(Sentence Of, string Markdown)> Sentences(Template template, TemplateContext context) =>
+        [.. template.Sentences.Select(s => (s, s.Words.Render(context)))];
 
     static object Escape(string key, object value) => value switch
     {
@@ -123,6 +199,12 @@ public sealed partial class LetterTemplates
     static string AsText(string markdown) => Unescape(MarkdownLink().Replace(markdown, "$1:\n$2").Replace("**", "").Replace("\n* ", "\n- "));
     static string Unescape(string text) => Escaped().Replace(text, "$1");
 
+    [GeneratedRegex(@"\(\{\{ ([a-z_]+_link) \}\}\)")] private static partial Regex LinkField();
+    [GeneratedRegex("href=\"#([a-z_]+_link)\"")] private static partial Regex OwnLink();
+    [GeneratedRegex(@"<(p|div)>\s*\{\{\s*(?<key>[a-z_]+)\s*\}\}\s*</\1>")] private static partial Regex BlockField();
+    [GeneratedRegex(@"<(p|div)>(?:\s|&nbsp;|<br ?/?>|</?(?:strong|em|b|i)>)*</\1>")] private static partial Regex Hollow();
+    [GeneratedRegex(@"(?<=\S)[ ]{2,}(?=\S)")] private static partial Regex Gaps();
+    [GeneratedRegex(@"\n(?:[ ]*\n){2,}")] private static partial Regex EmptyLines();
     [GeneratedRegex("<p><strong><a href=\"([^\"]+)\">(.*?)</a></strong></p>")] private static partial Regex ButtonLink();
     [GeneratedRegex("<(p|div)><strong><a href=\"([^\"]+)\"[^>]*>([^<]*)</a></strong></\\1>")] private static partial Regex Button();
     [GeneratedRegex(@"(?<!\\)\[((?:\\.|[^\]\\])+)\]\(([^)]+)\)")] private static partial Regex MarkdownLink();

@@ -67,9 +67,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
     {
         var plan = Now.PlanById[planId];
         var open = OpenWith(plan, told.At);
-        Add(LetterKind.Welcome, told, $"welcome-{holding.Value}", Link(told, $"/start/{plan.Id.Value}"), new()
+        Add(LetterKind.Welcome, told, plan.Id, $"welcome-{holding.Value}", Link(told, $"/start/{plan.Id.Value}"), new()
         {
-            ["plan"] = plan.Name,
             ["joined"] = priceId is { } p ? Say.Joined(plan, Now.PriceById[p], Now.Culture) : plan.Name,
             ["gift_from"] = giftFrom,
             ["bought"] = plan.IsTier ? "" : "yes",
@@ -97,9 +96,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
 
     void Receipt(Told told, Event.Paid e)
     {
-        Add(LetterKind.Receipt, told, $"receipt-{e.Payment.Value}", null, new()
+        Add(LetterKind.Receipt, told, e.Plan, $"receipt-{e.Payment.Value}", null, new()
         {
-            ["plan"] = Now.PlanName(e.Plan),
             ["amount"] = Show(e.Amount),
             ["date"] = Day(told.At),
             ["from"] = e.Way == PayWay.Card ? $"from the card {e.Card}" : e.Card.StartsWith("transfer", StringComparison.Ordinal) ? $"by {e.Card}" : e.Card,
@@ -114,9 +112,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
     /// <summary>How to pay what comes by transfer or by hand: the amount, the reference, and what the owner says of it.</summary>
     void HowToPay(LetterKind kind, Told told, long order, PlanId plan, Money amount, string reference, PayWay way, Instant until, Instant? due, bool open)
     {
-        Add(kind, told, $"{kind.ToString().ToLowerInvariant()}-{told.Id}", null, new()
+        Add(kind, told, plan, $"{kind.ToString().ToLowerInvariant()}-{told.Id}", null, new()
         {
-            ["plan"] = Now.PlanName(plan),
             ["amount"] = Show(amount),
             ["way"] = Now.WayName(way),
             ["words"] = Now.Site!.Ways.FirstOrDefault(w => w.Way == way)?.Words ?? "",
@@ -128,45 +125,40 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         });
     }
 
-    void OrderOver(Told told, Event.OrderOver e) => Add(LetterKind.OrderOver, told, $"orderover-{e.Order}", null, new()
+    void OrderOver(Told told, Event.OrderOver e) => Add(LetterKind.OrderOver, told, e.Plan, $"orderover-{e.Order}", null, new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["amount"] = Show(e.Amount),
         ["called_off"] = e.CalledOff ? "yes" : "",
         ["tiers_path"] = "/tiers",
     });
 
-    void Voucher(Told told, Event.VoucherBought e) => Add(LetterKind.Voucher, told, $"voucher-{e.Key}", Link(told, $"/me/vouchers/{e.Key}"), new()
+    void Voucher(Told told, Event.VoucherBought e) => Add(LetterKind.Voucher, told, e.Plan, $"voucher-{e.Key}", Link(told, $"/me/vouchers/{e.Key}"), new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["for"] = e.For,
         ["amount"] = e.Payment is null ? "" : Show(e.Amount),
         ["card"] = e.Card,
         ["receipt_path"] = e.Payment is { } p ? $"/me/receipts/{p.Value}" : "",
     });
 
-    void CardRunsOut(Told told, Event.CardRunsOut e) => Add(LetterKind.CardRunsOut, told, $"runsout-{told.Id}", Link(told, "/me/card"), new()
+    void CardRunsOut(Told told, Event.CardRunsOut e) => Add(LetterKind.CardRunsOut, told, e.Plan, $"runsout-{told.Id}", Link(told, "/me/card"), new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["card"] = e.Card,
         ["last_day"] = e.LastDay.ToString("d MMMM uuuu", Now.Culture),
         ["amount"] = Show(e.Amount),
         ["next"] = Day(e.NextAt),
     });
 
-    void Covered(Told told, Event.Covered e) => Add(LetterKind.Covered, told, $"covered-{told.Id}", null, new()
+    void Covered(Told told, Event.Covered e) => Add(LetterKind.Covered, told, e.Plan, $"covered-{told.Id}", null, new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["credit"] = e.Credit.IsZero ? "" : Show(e.Credit),
         ["left"] = e.StillCredit.IsZero ? "" : Show(e.StillCredit),
         ["paid_for"] = e.To is { } to ? $"{Day(e.From)} to {Day(to)}" : "for good",
         ["account_path"] = "/me/account",
     });
 
-    void Changed(Told told, Event.Changed e) => Add(LetterKind.Changed, told, $"changed-{told.Id}", null, new()
+    void Changed(Told told, Event.Changed e) => Add(LetterKind.Changed, told, e.To, $"changed-{told.Id}", null, new()
     {
         ["from"] = Now.PlanName(e.From),
-        ["plan"] = Now.PlanName(e.To),
         ["price"] = Now.PriceById.TryGetValue(e.ToPrice, out var price) ? Say.Price(price.Terms.ForAChange(), Now.Culture) : "",
         ["at"] = e.AtOnce ? "" : Day(e.At),
         ["credit"] = e.Credit.IsZero ? "" : Show(e.Credit),
@@ -175,26 +167,23 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["account_path"] = "/me/account",
     });
 
-    void Paused(Told told, Event.Paused e) => Add(LetterKind.Paused, told, $"paused-{told.Id}", null, new()
+    void Paused(Told told, Event.Paused e) => Add(LetterKind.Paused, told, e.Plan, $"paused-{told.Id}", null, new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["until"] = Day(e.Until),
         ["paid_through"] = Day(e.PaidThrough),
         ["account_path"] = "/me/account",
     });
 
-    void PriceTold(Told told, Event.PriceTold e) => Add(LetterKind.PriceTold, told, $"price-{told.Id}", null, new()
+    void PriceTold(Told told, Event.PriceTold e) => Add(LetterKind.PriceTold, told, e.Plan, $"price-{told.Id}", null, new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["old"] = Say.Price(Now.PriceById[e.From].Terms, Now.Culture),
         ["new"] = Say.Price(Now.PriceById[e.To].Terms.ForAChange(), Now.Culture),
         ["on"] = e.On.ToString("d MMMM uuuu", Now.Culture),
         ["account_path"] = "/me/account",
     });
 
-    void Closed(Told told, Event.Closed e) => Add(LetterKind.Closed, told, $"closed-{told.Id}", Link(told, "/me/card"), new()
+    void Closed(Told told, Event.Closed e) => Add(LetterKind.Closed, told, e.Plan, $"closed-{told.Id}", Link(told, "/me/card"), new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["amount"] = Show(e.Amount),
     });
 
@@ -202,9 +191,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
     {
         // The last refusal ends the membership, and the letter about that says all there is to say.
         if (told.At >= e.OpenUntil) return;
-        Add(LetterKind.PaymentFailed, told, $"failed-{e.Payment.Value}", Link(told, "/me/card"), new()
+        Add(LetterKind.PaymentFailed, told, e.Plan, $"failed-{e.Payment.Value}", Link(told, "/me/card"), new()
         {
-            ["plan"] = Now.PlanName(e.Plan),
             ["amount"] = Show(e.Amount),
             ["card"] = e.Card,
             ["refusal"] = e.Refusal.Length > 0 ? e.Refusal : "the card was refused",
@@ -214,17 +202,15 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         });
     }
 
-    void Ending(Told told, PlanId plan, Instant until) => Add(LetterKind.Ending, told, $"ending-{told.Id}", null, new()
+    void Ending(Told told, PlanId plan, Instant until) => Add(LetterKind.Ending, told, plan, $"ending-{told.Id}", null, new()
     {
-        ["plan"] = Now.PlanName(plan),
         ["until"] = Day(until),
         ["keep"] = PromiseWords.AfterLeaving(Now.PlanById[plan]) ?? "",
         ["account_path"] = "/me/account",
     });
 
-    void Ended(Told told, Event.Ended e) => Add(LetterKind.Lapsed, told, $"lapsed-{e.Holding.Value}", Link(told, "/me/account"), new()
+    void Ended(Told told, Event.Ended e) => Add(LetterKind.Lapsed, told, e.Plan, $"lapsed-{e.Holding.Value}", Link(told, "/me/account"), new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["reason"] = e.Reason switch
         {
             EndReason.Lapsed => "lapsed",
@@ -235,9 +221,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["keep"] = PromiseWords.AfterLeaving(Now.PlanById[e.Plan]) ?? "",
     });
 
-    void Refund(Told told, Event.Refunded e) => Add(LetterKind.Refund, told, $"refund-{told.Id}", null, new()
+    void Refund(Told told, Event.Refunded e) => Add(LetterKind.Refund, told, e.Plan, $"refund-{told.Id}", null, new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["amount"] = Show(e.Amount),
         ["paid_on"] = Day(e.PaidAt),
         ["card"] = e.Card,
@@ -245,21 +230,20 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["receipt_path"] = $"/me/receipts/{e.Payment.Value}",
     });
 
-    void Credited(Told told, Event.Credited e) => Add(LetterKind.Credited, told, $"credited-{told.Id}", null, new()
+    void Credited(Told told, Event.Credited e) => Add(LetterKind.Credited, told, e.Plan, $"credited-{told.Id}", null, new()
     {
-        ["plan"] = Now.PlanName(e.Plan),
         ["amount"] = Show(e.Amount),
         ["paid_on"] = Day(e.PaidAt),
         ["account_path"] = "/me/account",
     });
 
-    void Place(Told told, Event.GotPlace e) => Add(LetterKind.Place, told, $"place-{told.Id}", null, new()
+    void Place(Told told, Event.GotPlace e) => Add(LetterKind.Place, told, null, $"place-{told.Id}", null, new()
     {
         ["piece"] = e.Title,
         ["piece_path"] = $"/read/{e.Piece.Value}",
     });
 
-    void Answered(Told told, Event.Answered e) => Add(LetterKind.Answered, told, $"answered-{e.Answer}", null, new()
+    void Answered(Told told, Event.Answered e) => Add(LetterKind.Answered, told, null, $"answered-{e.Answer}", null, new()
     {
         ["lesson"] = e.Title,
         ["question"] = e.Question.Length > 300 ? e.Question[..300] + "…" : e.Question,
@@ -268,7 +252,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["lesson_path"] = $"/lessons/{e.Lesson.Value}#questions",
     });
 
-    void Marked(Told told, Event.Marked e) => Add(LetterKind.Marked, told, $"marked-{told.Id}", null, new()
+    void Marked(Told told, Event.Marked e) => Add(LetterKind.Marked, told, null, $"marked-{told.Id}", null, new()
     {
         ["sheet"] = e.Title,
         ["earned"] = $"{e.Earned} of {Say.Count(e.Points, "point")}",
@@ -277,18 +261,24 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["lesson_path"] = $"/lessons/{e.Lesson.Value}",
     });
 
-    void Add(LetterKind kind, Told told, string key, long? link, Dictionary<string, string> fields) => db.Letters.Add(new()
+    /// <param name="plan">What it is about; null for none.</param>
+    void Add(LetterKind kind, Told told, PlanId? plan, string key, long? link, Dictionary<string, string> fields)
     {
-        Id = ids.Next(),
-        Kind = kind,
-        MemberId = told.Member.Id,
-        ToAddress = told.Member.Email,
-        ToName = told.Member.Name,
-        Fields = fields,
-        SignInLinkId = link,
-        Key = key,
-        CreatedAt = told.At,
-    });
+        if (plan is { } id) fields["plan"] = Now.PlanName(id);
+        db.Letters.Add(new()
+        {
+            Id = ids.Next(),
+            Kind = kind,
+            MemberId = told.Member.Id,
+            ToAddress = told.Member.Email,
+            ToName = told.Member.Name,
+            Fields = fields,
+            PlanId = plan,
+            SignInLinkId = link,
+            Key = key,
+            CreatedAt = told.At,
+        });
+    }
 
     long Link(Told told, string path)
     {

@@ -41,8 +41,9 @@ public abstract record MailOutcome
 public sealed class MailUnreachableException(string message, Exception inner) : Exception(message, inner);
 
 /// <summary>Over SMTP, to whatever server the settings name. One connection is kept for the next round.</summary>
-public sealed class SmtpTransport(MailSettings settings) : IMailTransport, IDisposable
+public sealed class SmtpTransport(MailSettings settings, MailSigning signing) : IMailTransport, IDisposable
 {
+    readonly MailSigning signing = signing;
     SmtpClient? idle;
 
     public async Task<IMailSession> Connect(CancellationToken ct)
@@ -84,6 +85,7 @@ public sealed class SmtpTransport(MailSettings settings) : IMailTransport, IDisp
         {
             try
             {
+                owner.signing.Sign(message);
                 await client.SendAsync(message, ct);
                 return new MailOutcome.Accepted();
             }

@@ -33,9 +33,11 @@ public static partial class MailingFields
     }
 
     /// <returns>What is wrong with the fields of a text, in a sentence; null where nothing is.</returns>
-    public static string? WrongWith(string text, CatalogueSnapshot now)
+    public static string? WrongWith(string text, CatalogueSnapshot now) => WrongWith(text, All(now));
+
+    /// <param name="all">The fields it may name.</param>
+    public static string? WrongWith(string text, IReadOnlyList<MailingField> all)
     {
-        var all = All(now);
         foreach (Match m in Field().Matches(text))
         {
             var key = m.Groups["key"].Value;
@@ -53,13 +55,18 @@ public static partial class MailingFields
     public static IReadOnlySet<string> Used(string text) => Field().Matches(text).Select(m => m.Groups["key"].Value).ToHashSet();
 
     /// <param name="html">The text is HTML, and what stands in it is escaped.</param>
-    public static string Fill(string text, IReadOnlyDictionary<string, string> values, bool html) => Field().Replace(text, m =>
+    public static string Fill(string text, IReadOnlyDictionary<string, string> values, bool html) => Fill(text, (key, instead) =>
     {
         // What may be empty has its word beside it; a name that is no name and has none is greeted as in every letter.
-        var instead = !m.Groups["else"].Success ? "there" : html ? WebUtility.HtmlDecode(m.Groups["else"].Value) : m.Groups["else"].Value;
-        var value = values.GetValueOrDefault(m.Groups["key"].Value) is { Length: > 0 } known ? known : instead;
+        instead ??= "there";
+        var value = values.GetValueOrDefault(key) is { Length: > 0 } known ? known : html ? WebUtility.HtmlDecode(instead) : instead;
         return html ? WebUtility.HtmlEncode(value) : value;
     });
+
+    /// <summary>The text with its fields filled in, whatever they are.</summary>
+    /// <param name="value">The value of a key, with the word beside it as it stands in the text; null where it has none.</param>
+    public static string Fill(string text, Func<string, string?, string> value) =>
+        Field().Replace(text, m => value(m.Groups["key"].Value, m.Groups["else"].Success ? m.Groups["else"].Value : null));
 
     const string Gap = "(?:\\s|&nbsp;)*", Quote = "[\"“”]";
     [GeneratedRegex(@"\{\{" + Gap + "(?<key>[a-z][a-z0-9_]*)" + Gap + "(?:\\|" + Gap + "default:" + Gap + Quote + "(?<else>[^\"“”{}<>]*)" + Quote + Gap

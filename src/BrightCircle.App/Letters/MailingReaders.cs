@@ -21,11 +21,13 @@ public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue
     public const int Sample = 10;
 
     /// <summary>Everybody of the audience, also those who don't get it.</summary>
-    IQueryable<Member> Audience(Mailing mailing) => mailing.AudienceId is { } id && catalogue.Now.People.AudienceById.TryGetValue(id, out var a)
+    IQueryable<Member> Audience(Mailing mailing) => mailing.MemberId is { } one ? db.Members.AsNoTracking().Where(m => m.Id == one)
+        : mailing.AudienceId is { } id && catalogue.Now.People.AudienceById.TryGetValue(id, out var a)
         ? sql.Members(a.Condition) : db.Members.AsNoTracking().Where(m => false);
 
     /// <summary>Those who get it.</summary>
-    public IQueryable<Member> Of(Mailing mailing) => Reachable(WantSeries(Audience(mailing).Where(m => m.WantsNews), mailing.SeriesId));
+    /// <remarks>A letter to one isn't one of those to many, and goes also to whoever asked for none of them.</remarks>
+    public IQueryable<Member> Of(Mailing mailing) => mailing.MemberId is not null ? Reachable(Audience(mailing)) : Reachable(WantSeries(Audience(mailing).Where(m => m.WantsNews), mailing.SeriesId));
 
     /// <summary>Those of some members who get a letter that is a step of a routine.</summary>
     public IQueryable<Member> Of(IReadOnlyCollection<MemberId> members)
@@ -46,8 +48,9 @@ public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue
         var trip = new OneTrip(db);
         var audience = Audience(mailing);
         var all = trip.Count(audience);
-        var noNews = trip.Count(audience.Where(m => !m.WantsNews));
-        var want = audience.Where(m => m.WantsNews);
+        var toOne = mailing.MemberId is not null;
+        var noNews = trip.Count(audience.Where(m => !toOne && !m.WantsNews));
+        var want = audience.Where(m => toOne || m.WantsNews);
         var wantSeries = trip.Count(WantSeries(want, mailing.SeriesId));
         var get = trip.Count(Of(mailing));
         var first = trip.List(Of(mailing).OrderBy(m => m.Name).ThenBy(m => m.Id).Take(Sample).Select(MemberList.Row));

@@ -29,7 +29,8 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
             // A link to a page of the site is a whole address in a letter.
             MailingFields.Fill(mailing.Body, values, html: true).Replace("href=\"/", $"href=\"{address.Url}/", StringComparison.Ordinal),
                 new(now.Site.Name, now.Site.HelpAddress,
-                now.Site.Logo is null ? null : address.Url + "/logo", mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),
+                now.Site.Logo is null ? null : address.Url + "/logo", mailing.MemberId is not null ? "You get this because somebody of the team wrote to you."
+                    : mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),
             mailing.Plain);
     }
 
@@ -39,7 +40,9 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
     static string WhyOf(long routine, CatalogueSnapshot now) =>
         now.People.RoutineById.TryGetValue(routine, out var r) ? $"You get this because {RoutineWords.Because(r.Script.When, now)}." : "";
 
-    /// <summary>Where one click ends letters of this kind.</summary>
-    public string UnsubscribeLink(MemberId member, long? series) =>
+    /// <summary>Where one click ends letters of this kind; null for a letter to one.</summary>
+    public string? UnsubscribeLink(MemberId member, Mailing of) => of.MemberId is not null ? null : UnsubscribeLink(member, of.SeriesId);
+
+    string UnsubscribeLink(MemberId member, long? series) =>
         $"{address.Url}/no-more/{tokens.ForUnsubscribe(member)}{(series is { } s ? $"?of={s}" : "?of=many")}";
 }

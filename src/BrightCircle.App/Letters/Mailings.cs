@@ -57,11 +57,30 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         return mailing.Id;
     }
 
+    /// <summary>A letter to one member, from their page.</summary>
+    public async Task<Result<long>> NewTo(TeamActor by, MemberId member, CancellationToken ct)
+    {
+        NeedRoleToOne(by);
+        if (await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == member, ct) is not { IsForgotten: false }) return Result.Refused("They aren’t here any more.");
+        var at = clock.GetCurrentInstant();
+        var mailing = db.Add(new Mailing
+        {
+            Id = ids.Next(),
+            MemberId = member,
+            Body = "<div>Dear {{ first_name }},</div>",
+            MadeAt = at,
+            ChangedAt = at,
+            ChangedBy = by.Name,
+        }).Entity;
+        await db.SaveChangesAsync(ct);
+        return mailing.Id;
+    }
+
     /// <summary>The draft as it would be saved: what is wrong with it is said, nothing is written.</summary>
     public Result<Mailing> Read(Mailing stored, MailingDraft draft)
     {
         var now = catalogue.Now;
-        var (subject, preheader, body) = (draft.Subject?.Trim() ?? "", draft.Preheader?.Trim() ?? "", rich.Clean(draft.Body ?? ""));
+        var (subject, preheader, body) = (draft.Subject?.Trim() ?? "", draft.Preheader?.Trim() ?? "", LetterBody.InParagraphs(rich.Clean(draft.Body ?? "")));
         if (subject.Length > Mailing.MostSubject) return Result.Refused($"The subject is {Mailing.MostSubject} letters at most.", "Subject");
         if (preheader.Length > Mailing.MostPreheader) return Result.Refused($"That is {Mailing.MostPreheader} letters at most.", "Preheader");
         if (body.Length > Mailing.MostBody) return Result.Refused("The letter is too long. Put what is long into a piece, and lead there.", "Body");
@@ -81,6 +100,7 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             SeriesId = stored.SeriesId,
             Week = stored.Week,
             RoutineId = stored.RoutineId,
+            MemberId = stored.MemberId,
         };
     }
 
@@ -89,8 +109,9 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
 
     public async Task<Result<int>> Save(TeamActor by, long id, MailingDraft draft, CancellationToken ct)
     {
-        NeedRole(by);
+        NeedRoleToOne(by);
         var stored = await db.Mailings.FirstOrDefaultAsync(m => m.Id == id, ct);
+        if (stored is { MemberId: null }) NeedRole(by);
         if (stored is null) return Result.Refused("This letter isn’t here any more.");
         if (stored.BegunAt is not null) return Result.Refused("It is on its way: what it says stays as it is.");
         if (stored.Version != draft.BasedOn)
@@ -114,24 +135,34 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
 
     public async Task<Result> Remove(TeamActor by, long id, CancellationToken ct)
     {
-        NeedRole(by);
-        var gone = await db.Mailings.Where(m => m.Id == id && m.SendAt == null && m.BegunAt == null && m.RoutineId == null).ExecuteDeleteAsync(ct);
+        NeedRoleToOne(by);
+        var all = by.Role != TeamRole.Support;
+        var gone = await db.Mailings.Where(m => m.Id == id && m.SendAt == null && m.BegunAt == null && m.RoutineId == null && (all || m.MemberId != null))
+            .ExecuteDeleteAsync(ct);
         return gone > 0 ? Result.Done : Result.Refused("Only a draft can be thrown away.");
     }
 
     /// <summary>A letter with what came of it so far, in one trip; null where there is none.</summary>
-    public async Task<(Mailing Mailing, MailingFigures Figures)?> Open(long id, CancellationToken ct)
+    public async Task<(Mailing Mailing, MailingFigures Figures, Member? To)?> Open(long id, CancellationToken ct)
     {
         var trip = new OneTrip(db);
         var mailing = trip.First(db.Mailings.AsNoTracking().Where(m => m.Id == id));
         var states = trip.List(db.Letters.Where(l => l.MailingId == id).GroupBy(l => l.State).Select(g => new { g.Key, Count = g.Count() }));
         var fewer = trip.Count(db.SeriesRefusals.Where(r => db.Mailings.Any(m => m.Id == id && m.SeriesId == r.SeriesId && r.At >= m.BegunAt)
             && db.Letters.Any(l => l.MailingId == id && l.MemberId == r.MemberId)));
+        var to = trip.First(db.Members.AsNoTracking().Where(m => db.Mailings.Any(l => l.Id == id && l.MemberId == m.Id)));
         await trip.Ask(ct);
         int Of(LetterState s) => states.Value.FirstOrDefault(x => x.Key == s)?.Count ?? 0;
         return mailing.Value is { } found ? (found,
-            new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value)) : null;
+            new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value), to.Value) : null;
     }
 
-    internal static void NeedRole(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor);
+    /// <summary>Whoever helps members may write to one of them.</summary>
+    internal static void NeedRoleToOne(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Support);
+    internal static void NeedRoleFor(TeamActor by, Mailing mailing)
+    {
+        if (mailing.MemberId is null) NeedRole(by);
+        else NeedRoleToOne(by);
+    }
+    public static void NeedRole(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor);
 }

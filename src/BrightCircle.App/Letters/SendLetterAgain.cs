@@ -45,6 +45,8 @@ public sealed class SendLetterAgain(BrightContext db, Ids ids, IClock clock, Wak
             ToName = person?.Name ?? letter.ToName,
             Fields = letter.Fields,
             EditionId = letter.EditionId,
+            PlanId = letter.PlanId,
+            MailingId = letter.MailingId,
             SignInLinkId = link,
             Key = $"again-{letter.Id}",
             CreatedAt = at,

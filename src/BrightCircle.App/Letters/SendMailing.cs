@@ -17,14 +17,15 @@ public sealed class SendMailing(BrightContext db, Ids ids, Catalogue catalogue, 
     /// <param name="at">Null for now.</param>
     public async Task<Result> Do(TeamActor by, long id, LocalDateTime? at, bool whereTheyLive, CancellationToken ct)
     {
-        Mailings.NeedRole(by);
+        Mailings.NeedRoleToOne(by);
         var now = catalogue.Now;
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await Locked(id, ct) is not { } m) return Result.Refused("This letter isn’t here any more.");
+        Mailings.NeedRoleFor(by, m);
         if (m.State is not (MailingState.Draft or MailingState.Planned)) return Result.Refused("It is on its way already.");
         if (m.RoutineId is not null) return Result.Refused("This letter is a step of a routine, and goes to whoever comes to it.");
         if (m.Subject.Length == 0) return Result.Refused("A letter needs a subject.", "Subject");
-        if (m.AudienceId is null) return Result.Refused("Choose to whom it goes.", "Audience");
+        if (m.AudienceId is null && m.MemberId is null) return Result.Refused("Choose to whom it goes.", "Audience");
         if (Content.HtmlToMarkdown.Write(m.Body).Trim().Length == 0) return Result.Refused("The letter is empty.", "Body");
         var moment = clock.GetCurrentInstant();
         if (at is { } later && now.Calendar.At(later) <= moment) return Result.Refused("That moment has passed.", "SendAt");
@@ -33,8 +34,9 @@ public sealed class SendMailing(BrightContext db, Ids ids, Catalogue catalogue, 
         (m.SendAt, m.WhereTheyLive) = (at ?? now.Calendar.Local(moment), at is not null && whereTheyLive);
         await db.DueWork.Where(d => d.Kind == DueKind.Mailing && d.SubjectId == id).ExecuteDeleteAsync(ct);
         db.PutDue(ids, DueKind.Mailing, id, begins, $"mailing-{id}-{ids.Next()}");
-        deeds.Note(by, $"sends “{m.Subject}” to {now.People.AudienceById[m.AudienceId.Value].Name}"
-            + (at is { } day ? day.ToString("' on 'd MMMM', 'HH:mm", now.Culture) : ""), $"/desk/mailings/{id}");
+        var to = m.AudienceId is { } audience ? now.People.AudienceById[audience].Name
+            : await db.Members.Where(x => x.Id == m.MemberId).Select(x => x.Name).FirstAsync(ct);
+        deeds.Note(by, $"sends “{m.Subject}” to {to}" + (at is { } day ? day.ToString("' on 'd MMMM', 'HH:mm", now.Culture) : ""), $"/desk/mailings/{id}");
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
         wake.Up();
@@ -74,9 +76,10 @@ public sealed class SendMailing(BrightContext db, Ids ids, Catalogue catalogue, 
 
     async Task<Result> Change(TeamActor by, long id, Func<Mailing, string?> change, bool dropDue, CancellationToken ct, Func<Task>? also = null)
     {
-        Mailings.NeedRole(by);
+        Mailings.NeedRoleToOne(by);
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await Locked(id, ct) is not { } m) return Result.Refused("This letter isn’t here any more.");
+        Mailings.NeedRoleFor(by, m);
         if (change(m) is { } wrong) return Result.Refused(wrong);
         if (dropDue) await db.DueWork.Where(d => d.Kind == DueKind.Mailing && d.SubjectId == id).ExecuteDeleteAsync(ct);
         if (also is not null) await also();

@@ -10,7 +10,8 @@ namespace BrightCircle.App.Members;
 /// <summary>Somebody of the team.</summary>
 /// <param name="CameIn">Has used the letter's link, or signed in some other way.</param>
 /// <param name="Shut">Isn't let in any more.</param>
-public sealed record TeamRow(long Id, string Name, string Email, TeamRole Role, bool CameIn, bool Shut);
+/// <param name="SecondStep">Signs in with a code too.</param>
+public sealed record TeamRow(long Id, string Name, string Email, TeamRole Role, bool CameIn, bool Shut, bool SecondStep);
 
 /// <summary>Who helps: invited by letter, with a role that says what they may, and let in no longer when it is over.</summary>
 public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters letters, Deeds deeds, IClock clock, Wake wake)
@@ -19,8 +20,9 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
 
     /// <summary>The owners first, then by name; those who are let in no longer last.</summary>
     public async Task<IReadOnlyList<TeamRow>> List(CancellationToken ct) =>
-        [.. (await db.Users.AsNoTracking().Where(a => a.Role != null).ToListAsync(ct))
-            .Select(a => new TeamRow(a.Id, a.Name, a.Email!, a.Role!.Value, a.EmailConfirmed, a.IsShut))
+        [.. (await db.Users.AsNoTracking().Where(a => a.Role != null)
+                .Select(a => new { Account = a, Second = db.SecondSteps.Any(s => s.AccountId == a.Id && s.Since != null) }).ToListAsync(ct))
+            .Select(a => new TeamRow(a.Account.Id, a.Account.Name, a.Account.Email!, a.Account.Role!.Value, a.Account.EmailConfirmed, a.Account.IsShut, a.Second))
             .OrderBy(a => a.Shut).ThenBy(a => a.Role).ThenBy(a => a.Name, StringComparer.CurrentCultureIgnoreCase)];
 
     /// <summary>What a role may do, to be read before it is given.</summary>

@@ -18,7 +18,7 @@ public sealed class WayIn(BrightContext db, Ids ids, SignInTokens tokens, Deeds 
     public async Task<Result<string>> Make(TeamActor by, MemberId member, CancellationToken ct)
     {
         by.NeedSupport();
-        if (await Find(member, ct) is not { } person) return Result.Refused("This person isn’t here any more.");
+        if (await Find(member, ct) is not { IsForgotten: false } person) return Result.Refused("This person isn’t here any more.");
         var at = clock.GetCurrentInstant();
         var link = new SignInLink { Id = ids.Next(), AccountId = member.Value, CreatedAt = at, ExpiresAt = at + Lasts, ReturnPath = "/me" };
         db.SignInLinks.Add(link);

@@ -66,6 +66,7 @@ public sealed class GroupSeats(BrightContext db, Ids ids, Memberships door, Book
             Kind = LetterKind.Seat,
             ToAddress = address,
             Fields = new() { ["by"] = m.Member.Name, ["plan"] = catalogue.Now.PlanName(holding.PlanId), ["seat_path"] = $"/seat/{seat.Code}" },
+            PlanId = holding.PlanId,
             Key = $"seat-{seat.Id}",
             CreatedAt = at,
         });

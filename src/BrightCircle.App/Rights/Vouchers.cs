@@ -55,6 +55,7 @@ public sealed class SendVoucher(BrightContext db, Ids ids, Tell tell) : IDueHand
                 Kind = LetterKind.VoucherFor,
                 ToAddress = email,
                 ToName = wish.Name,
+                PlanId = found.Key.PlanId,
                 Key = $"voucher-for-{found.Key.Id}",
                 CreatedAt = item.Moment,
                 Fields = new()

@@ -9,6 +9,12 @@ public sealed class Member
     public string Name { get; set; } = "";
     /// <summary>The address they sign in and get letters with, as they typed it.</summary>
     public string Email { get; set; } = "";
+    /// <summary>Where no letter ever goes (RFC 2606): the addresses of those who were deleted on their request.</summary>
+    public const string NobodysDomain = "@nobody.invalid";
+
+    /// <summary>Deleted on their request: only what the books rest on is left of them.</summary>
+    public bool IsForgotten => Email.EndsWith(NobodysDomain, StringComparison.Ordinal);
+
     /// <summary>When the account was made, UTC.</summary>
     public Instant JoinedAt { get; init; }
     /// <summary>Gets letters that aren't about their own money or access.</summary>

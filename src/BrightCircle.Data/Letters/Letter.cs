@@ -28,6 +28,10 @@ public sealed class Letter
     public long? SignInLinkId { get; init; }
     /// <summary>The letter to many it is a copy of; null for every other.</summary>
     public long? MailingId { get; init; }
+    /// <summary>The plan it is about; null where it is about none.</summary>
+    public PlanId? PlanId { get; init; }
+    /// <summary>The owner's version it was made from when it went out; null where it went out in the house's own words.</summary>
+    public long? TextId { get; set; }
     public string Key { get; init; } = "";
     public Instant CreatedAt { get; init; }
     public LetterState State { get; set; }

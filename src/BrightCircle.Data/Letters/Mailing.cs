@@ -27,6 +27,8 @@ namespace BrightCircle.Data
         public LocalDate? Week { get; set; }
         /// <summary>The routine it is a step of; null for a letter that is sent by hand.</summary>
         public long? RoutineId { get; init; }
+        /// <summary>The one member it is written to; null for a letter to many.</summary>
+        public MemberId? MemberId { get; init; }
         /// <summary>Goes out as plain text only.</summary>
         public bool Plain { get; set; }
         /// <summary>So many an hour at most; null for as fast as they are taken.</summary>
@@ -95,6 +97,8 @@ namespace BrightCircle.Data.Mapping
             b.HasOne<Audience>().WithMany().HasForeignKey(m => m.AudienceId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<LetterSeries>().WithMany().HasForeignKey(m => m.SeriesId).OnDelete(DeleteBehavior.Restrict);
             b.HasIndex(m => m.RoutineId);
+            b.HasIndex(m => m.MemberId);
+            b.HasOne<Member>().WithMany().HasForeignKey(m => m.MemberId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<Core.Routines.Routine>().WithMany().HasForeignKey(m => m.RoutineId).OnDelete(DeleteBehavior.Cascade);
         }
 

@@ -3304,6 +3304,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("not_before");
 
+                    b.Property<long?>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
                     b.Property<Instant?>("SentAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("sent_at");
@@ -3331,6 +3335,10 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(300)
                         .HasColumnType("character varying(300)")
                         .HasColumnName("subject");
+
+                    b.Property<long?>("TextId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("text_id");
 
                     b.Property<string>("ToAddress")
                         .IsRequired()
@@ -3365,8 +3373,17 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_letters_member_id");
 
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_letters_plan_id");
+
                     b.HasIndex("SignInLinkId")
                         .HasDatabaseName("ix_letters_sign_in_link_id");
+
+                    b.HasIndex("TextId")
+                        .HasDatabaseName("ix_letters_text_id");
+
+                    b.HasIndex("Kind", "Id")
+                        .HasDatabaseName("ix_letters_kind_id");
 
                     b.HasIndex("MailingId", "State")
                         .HasDatabaseName("ix_letters_mailing_id_state")
@@ -3424,6 +3441,71 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.LetterText", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Body")
+                        .HasMaxLength(60000)
+                        .HasColumnType("character varying(60000)")
+                        .HasColumnName("body");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
+
+                    b.Property<long?>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<string>("Preheader")
+                        .IsRequired()
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("preheader");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("subject");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_letter_texts");
+
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_letter_texts_plan_id");
+
+                    b.HasIndex("Kind", "PlanId", "Version")
+                        .IsUnique()
+                        .HasDatabaseName("ix_letter_texts_kind_plan_id_version");
+
+                    NpgsqlIndexBuilderExtensions.AreNullsDistinct(b.HasIndex("Kind", "PlanId", "Version"), false);
+
+                    b.ToTable("letter_texts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Mailing", b =>
                 {
                     b.Property<long>("Id")
@@ -3461,6 +3543,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<Instant>("MadeAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("made_at");
+
+                    b.Property<long?>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
 
                     b.Property<Instant?>("PausedAt")
                         .HasColumnType("timestamp with time zone")
@@ -3524,6 +3610,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("AudienceId")
                         .HasDatabaseName("ix_mailings_audience_id");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_mailings_member_id");
 
                     b.HasIndex("RoutineId")
                         .HasDatabaseName("ix_mailings_routine_id");
@@ -4095,6 +4184,37 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("search_texts", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.SecondStep", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasMaxLength(500)
+                        .HasColumnType("character varying(500)")
+                        .HasColumnName("key");
+
+                    b.Property<long>("LastStep")
+                        .HasColumnType("bigint")
+                        .HasColumnName("last_step");
+
+                    b.Property<Instant?>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.PrimitiveCollection<string[]>("Spare")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("spare");
+
+                    b.HasKey("AccountId")
+                        .HasName("pk_second_steps");
+
+                    b.ToTable("second_steps", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.SeriesRefusal", b =>
                 {
                     b.Property<long>("MemberId")
@@ -4356,6 +4476,15 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("logo");
 
+                    b.Property<string>("MailKey")
+                        .HasColumnType("text")
+                        .HasColumnName("mail_key");
+
+                    b.Property<string>("MailSelector")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("mail_selector");
+
                     b.Property<string>("Menu")
                         .HasColumnType("jsonb")
                         .HasColumnName("menu");
@@ -4393,11 +4522,19 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("set_up_at");
 
+                    b.Property<bool>("SignsMail")
+                        .HasColumnType("boolean")
+                        .HasColumnName("signs_mail");
+
                     b.Property<string>("Tagline")
                         .IsRequired()
                         .HasMaxLength(200)
                         .HasColumnType("character varying(200)")
                         .HasColumnName("tagline");
+
+                    b.Property<bool>("TeamNeedsSecondStep")
+                        .HasColumnType("boolean")
+                        .HasColumnName("team_needs_second_step");
 
                     b.Property<long?>("TermsPageId")
                         .HasColumnType("bigint")
@@ -5470,11 +5607,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_letters_members_member_id");
 
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letters_plans_plan_id");
+
                     b.HasOne("BrightCircle.Data.SignInLink", null)
                         .WithMany()
                         .HasForeignKey("SignInLinkId")
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_letters_sign_in_links_sign_in_link_id");
+
+                    b.HasOne("BrightCircle.Data.LetterText", null)
+                        .WithMany()
+                        .HasForeignKey("TextId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letters_letter_texts_text_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.LetterSeries", b =>
@@ -5486,6 +5635,15 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_letter_series_audiences_audience_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.LetterText", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letter_texts_plans_plan_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.Mailing", b =>
                 {
                     b.HasOne("BrightCircle.Core.Members.Audience", null)
@@ -5493,6 +5651,12 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("AudienceId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_mailings_audiences_audience_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_mailings_members_member_id");
 
                     b.HasOne("BrightCircle.Core.Routines.Routine", null)
                         .WithMany()
@@ -5698,6 +5862,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_search_texts_pieces_piece_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.SecondStep", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_second_steps_accounts_account_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SeriesRefusal", b =>

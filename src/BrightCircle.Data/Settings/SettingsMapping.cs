@@ -69,6 +69,9 @@ sealed class LetterMapping : IEntityTypeConfiguration<Letter>
         b.HasOne<Core.Content.Edition>().WithMany().HasForeignKey(l => l.EditionId).OnDelete(DeleteBehavior.SetNull);
         b.HasOne<SignInLink>().WithMany().HasForeignKey(l => l.SignInLinkId).OnDelete(DeleteBehavior.SetNull);
         b.Property(l => l.Fields).HasColumnType("jsonb").HasConversion(BrightContext.Json<Dictionary<string, string>>(), Dictionaries.Comparer<string>());
+        b.HasOne<Core.Offer.Plan>().WithMany().HasForeignKey(l => l.PlanId).OnDelete(DeleteBehavior.Restrict);
+        b.HasOne<LetterText>().WithMany().HasForeignKey(l => l.TextId).OnDelete(DeleteBehavior.Restrict);
+        b.HasIndex(l => new { l.Kind, l.Id });
         b.HasIndex(l => l.Key).IsUnique();
         b.HasOne<Mailing>().WithMany().HasForeignKey(l => l.MailingId).OnDelete(DeleteBehavior.Restrict);
         b.HasIndex(l => new { l.MailingId, l.State }).HasFilter("mailing_id is not null");

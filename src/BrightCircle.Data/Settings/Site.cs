@@ -58,6 +58,13 @@ public sealed class Site
     public long? TermsPageId { get; set; }
     /// <summary>Which of what happens with money the owner is written to about, and when.</summary>
     public OwnerLetters OwnerLetters { get; set; } = new();
+    /// <summary>What letters are signed with, protected by the data-protection keys; null while there is none.</summary>
+    public string? MailKey { get; set; }
+    /// <summary>Under which name its other half stands in the DNS; empty while there is none.</summary>
+    public string MailSelector { get; set; } = "";
+    public bool SignsMail { get; set; }
+    /// <summary>Nobody of the team comes to the Desk without a second step of signing in.</summary>
+    public bool TeamNeedsSecondStep { get; set; }
     /// <summary>Whoever is about to leave is shown a pause, or a cheaper way, once.</summary>
     public bool OffersOnLeaving { get; set; }
     /// <summary>What those meet who may not open something; null for the usual.</summary>

@@ -43,6 +43,16 @@ public static class Endpoints
             }
         }).DisableAntiforgery();
 
+        // Whoever runs the mail server hands in what came back.
+        app.MapPost("/mail/reports/{key}", async (string key, HttpContext http, MailSigning signing, ReturnedMail returned) =>
+        {
+            if (!signing.IsReportKey(key)) return Results.NotFound();
+            if (await BoundedBody.Read(http.Request, 1024 * 1024, http.RequestAborted) is not { } body) return Results.StatusCode(413);
+            using var raw = new MemoryStream(body);
+            return await returned.Take(raw, http.RequestAborted) is null ? Results.Text("This is no report of a mail server (RFC 3464, RFC 5965).\n", statusCode: 422)
+                : Results.NoContent();
+        }).DisableAntiforgery();
+
         // RFC 8058: the mail program posts here by itself.
         app.MapPost("/no-more/{token}", async (string token, string? of, SignInTokens tokens, OwnSettings own, App.Letters.SeriesOfLetters series,
             HttpContext http) =>

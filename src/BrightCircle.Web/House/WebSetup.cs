@@ -19,6 +19,7 @@ public static class WebSetup
         });
         services.AddSingleton(Parts.Markup.Encoder);
         services.AddScoped<Visitor>();
+        services.AddScoped<Admission>();
         services.AddHttpContextAccessor();
         services.AddAuthentication(IdentityConstants.ApplicationScheme).AddIdentityCookies(c => c.ApplicationCookie!.Configure(o =>
         {

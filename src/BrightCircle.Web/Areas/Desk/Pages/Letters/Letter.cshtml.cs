@@ -13,6 +13,9 @@ public sealed class LetterModel(LetterList letters, LetterAsSent asSent) : DeskP
     /// <summary>The address its member has by now, where it is another.</summary>
     public string? OtherAddress { get; private set; }
 
+    /// <summary>What led to it; empty where the letter itself says so.</summary>
+    public string Because => HouseLetters.Of(Letter.Kind)?.When ?? "";
+
     public async Task<IActionResult> OnGet(long id)
     {
         if (await letters.Find(id, Ct) is not { } found) return NotFound();

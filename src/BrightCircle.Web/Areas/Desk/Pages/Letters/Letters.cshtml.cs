@@ -62,14 +62,16 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         ["q"] = Filter.Search,
         ["state"] = Filter.State?.ToString(),
         ["waiting"] = Filter.Waiting ? "true" : null,
+        ["kind"] = Filter.Kind?.ToString(),
         ["mailing"] = Filter.Mailing?.ToString(System.Globalization.CultureInfo.InvariantCulture),
         ["page"] = page.ToString(System.Globalization.CultureInfo.InvariantCulture),
     }.Where(x => !string.IsNullOrEmpty(x.Value))).ToString();
 
     /// <param name="waiting">Only what couldn’t be delivered and nobody has seen to.</param>
-    public async Task OnGet(LetterState? state, string? q, bool waiting, long? mailing, int page = 1)
+    public async Task OnGet(LetterState? state, string? q, bool waiting, long? mailing, LetterKind? kind, int page = 1)
     {
-        (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting, mailing), Math.Clamp(page, 1, 1_000_000));
+        (Filter, PageNumber) = (new(state, string.IsNullOrWhiteSpace(q) ? null : q.Trim(), waiting, mailing,
+            kind is { } k && Enum.IsDefined(k) ? kind : null), Math.Clamp(page, 1, 1_000_000));
         ModelState.Clear();
         List = await letters.Page(Filter, PageNumber, Ct);
         Undelivered = (await Get<App.Insight.Waiting>().Counts(Ct)).Letters;

@@ -12,7 +12,6 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailing show, MailingReaders readers,
     MemberReader people) : DeskPage
 {
-    public static readonly (string Key, string Word)[] Looks = [("wide", "designed"), ("phone", "on a phone"), ("dark", "in the dark")];
     public override string Place => Mailing?.RoutineId is null ? "mailings" : "routines";
     public Mailing Mailing { get; private set; } = null!;
     [BindProperty] public string? Subject { get; set; }
@@ -33,6 +32,8 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     /// <summary>Null while it isn’t asked for: the page stands without it, and it comes after.</summary>
     public MailingReach? Reach { get; private set; }
     public MailingFigures Figures { get; private set; } = new(0, 0, 0, 0, 0);
+    /// <summary>The one it is written to; null for a letter to many.</summary>
+    public Core.Members.Member? To { get; private set; }
     public string ReaderName { get; private set; } = "";
     public RenderedLetter Rendered { get; private set; } = new("", "", "");
     public string? LookWrong { get; private set; }
@@ -40,7 +41,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     async Task<bool> Find(long id)
     {
         if (await mailings.Open(id, Ct) is not { } found) return false;
-        (Mailing, Figures) = found;
+        (Mailing, Figures, To) = found;
         return true;
     }
 
@@ -196,7 +197,8 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     public string PlannedLine => Mailing.SendAt is { } at
         ? $"It goes on {at.ToString("dddd, d MMMM, HH:mm", Now.Culture)}{(Mailing.WhereTheyLive ? ", where each reader is" : "")}" : "";
 
-    public string SendLine => Mailing.AudienceId is null ? "Choose to whom it goes, and save."
+    public string SendLine => Mailing is { AudienceId: null, MemberId: null } ? "Choose to whom it goes, and save."
+        : To is not null ? "It goes to them alone."
         : Reach is { } r ? $"{Count(r.Get, "person gets", "people get")} it."
         : "Who gets it stands above.";
 
@@ -210,6 +212,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
             if (r.NoNews > 0) without.Add($"{r.NoNews:N0} asked for no letters to many");
             if (r.NoSeries > 0) without.Add($"{r.NoSeries:N0} asked for none of this series");
             if (r.Refusing > 0) without.Add($"{Count(r.Refusing, "address")} {(r.Refusing == 1 ? "refuses" : "refuse")} mail");
+            if (To is not null) return r.Get > 0 ? "" : "Their address refused the last letter. Correct it first.";
             return $"{r.Audience:N0} belong to it" + (without.Count == 0 ? ", and all get it." : "; " + string.Join(", ", without) + ".");
         }
     }

@@ -33,6 +33,15 @@ public sealed class MailingsModel(SeriesOfLetters series) : DeskPage
         Tell(made.Refusal!);
         return Redirect("/desk/mailings");
     }
+
+    /// <summary>A letter to one member.</summary>
+    public async Task<IActionResult> OnPostTo([FromServices] Mailings mailings, long member)
+    {
+        var made = await mailings.NewTo(Actor, new(member), Ct);
+        if (made.Ok) return Redirect($"/desk/mailings/{made.Value}");
+        Tell(made.Refusal!);
+        return Redirect("/desk/members");
+    }
 }
 
 /// <summary>States of letters to many, in words.</summary>

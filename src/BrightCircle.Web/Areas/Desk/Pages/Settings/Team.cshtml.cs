@@ -10,6 +10,8 @@ public sealed class TeamModel(TeamAccounts team) : DeskPage
 {
     public override string Place => "team";
     public IReadOnlyList<TeamRow> Rows { get; private set; } = [];
+    /// <summary>Everybody has to have a second step.</summary>
+    public bool Required => Now.Site!.TeamNeedsSecondStep;
     public bool IsOwner => Actor.Role == TeamRole.Owner;
     [BindProperty] public string? Name { get; set; }
     [BindProperty] public string? Email { get; set; }
@@ -43,5 +45,9 @@ public sealed class TeamModel(TeamAccounts team) : DeskPage
     public Task<IActionResult> OnPostAgain(long who) => Said(team.InviteAgain(Actor, who, Ct), "Another letter is on its way.");
     public Task<IActionResult> OnPostRole(long who, TeamRole role) => Said(team.SetRole(Actor, who, role, Ct), "It counts from now on.");
     public Task<IActionResult> OnPostShut(long who) => Said(team.Shut(Actor, who, Ct), "They are let in no longer.");
+    public Task<IActionResult> OnPostStepOff(long who, [FromServices] SecondSteps steps) =>
+        Said(steps.TakeOff(Actor, who, Ct), "They sign in without a second step, until they set one up.");
+    public Task<IActionResult> OnPostRequire(bool all, [FromServices] SecondSteps steps) => Said(steps.Require(Actor, all, Ct),
+        all ? "Whoever has none is led to set it up." : "Each decides by themselves.");
     public Task<IActionResult> OnPostLetIn(long who) => Said(team.LetIn(Actor, who, Ct), "They are let in again.");
 }

@@ -1,7 +1,5 @@
 using BrightCircle.App.Members;
-using BrightCircle.Data;
 using BrightCircle.Web.House;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.RateLimiting;
 
@@ -9,7 +7,7 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 
 /// <summary>A personal link. Looking at it doesn't use it up, because mail programs look; the button, or the script that presses it, does.</summary>
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class InModel(SignInByLink links, SignInManager<Account> signIn) : BrightPage
+public sealed class InModel(SignInByLink links, Admission admission) : BrightPage
 {
     public bool Good { get; private set; }
 
@@ -23,7 +21,6 @@ public sealed class InModel(SignInByLink links, SignInManager<Account> signIn) :
     public async Task<IActionResult> OnPost(string token)
     {
         if (await links.Use(token, Ct) is not var (account, path)) return Page();
-        await signIn.SignInAsync(account, isPersistent: true);
-        return Redirect(path == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : path);
+        return Redirect(await admission.Admit(HttpContext, account, path == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : path));
     }
 }

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.RateLimiting;
 namespace BrightCircle.Web.Areas.Front.Pages;
 
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class SignInModel(SignInByLink links, SignInManager<Account> signIn) : BrightPage
+public sealed class SignInModel(SignInByLink links, SignInManager<Account> signIn, Admission admission) : BrightPage
 {
     static readonly string NobodysHash = new PasswordHasher<Account>().HashPassword(new(), Guid.NewGuid().ToString());
 
@@ -43,8 +43,8 @@ public sealed class SignInModel(SignInByLink links, SignInManager<Account> signI
         // Whether there is such an account is told neither by words nor by how long it takes.
         if (account?.PasswordHash is null || await signIn.UserManager.IsLockedOutAsync(account))
             signIn.UserManager.PasswordHasher.VerifyHashedPassword(new(), NobodysHash, password ?? "");
-        else if ((await signIn.PasswordSignInAsync(account, password ?? "", isPersistent: true, lockoutOnFailure: true)).Succeeded)
-            return Redirect(Then == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : Then);
+        else if ((await signIn.CheckPasswordSignInAsync(account, password ?? "", lockoutOnFailure: true)).Succeeded)
+            return Redirect(await admission.Admit(HttpContext, account, Then == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : Then));
         Refuse("The address and the password don’t go together, or there were too many tries. Wait five minutes, or use a sign-in link.");
         return Page();
     }

@@ -1,0 +1,35 @@
+using BrightCircle.App.Letters;
+using BrightCircle.App.Settings;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+/// <summary>How letters go out: their signature, what the domain has to say of them, and where what comes back is handed in.</summary>
+public sealed class SendingMailModel(MailSigning signing, MailSettings settings, SiteAddress address) : DeskPage
+{
+    public override string Place => "mail";
+    public bool IsOwner => Actor.Role == TeamRole.Owner;
+    public bool Signs => Now.Site!.SignsMail;
+    public DnsLine? Line => signing.Line;
+    public string From => settings.From;
+    public string Domain => signing.Domain;
+    public string Server => $"{settings.Host}:{settings.Port}";
+    public string HelpAddress => Now.Site!.HelpAddress;
+    public string ReportAddress => $"{address.Url}/mail/reports/{signing.ReportKey}";
+
+    public void OnGet() { }
+
+    async Task<IActionResult> Said(Task<App.Result> act, string well)
+    {
+        var done = await act;
+        Tell(done.Ok ? well : done.Refusal!);
+        return Redirect("/desk/settings/mail");
+    }
+
+    public Task<IActionResult> OnPostKey([FromServices] SetUpSigning setUp) =>
+        Said(setUp.MakeKey(Actor, Ct), "Here is the key’s other half. Publish it, and come back in an hour.");
+    public Task<IActionResult> OnPostSign([FromServices] SetUpSigning setUp, bool sign) =>
+        Said(setUp.Use(Actor, sign, Ct), sign ? "Every letter is signed from now on." : "Letters are signed no longer.");
+}
