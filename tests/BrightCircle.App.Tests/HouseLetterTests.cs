@@ -49,7 +49,8 @@ public class HouseLetterTests
     static IEnumerable<Letter> Variants(Letter sample)
     {
         yield return sample;
-        foreach (var (key, value) in sample.Fields.Where(f => f.Key is "gift_from" or "bought" or "current" or "opens_next" or "credit" or "left" or "at" or "passed"
+        foreach (var (key, value) in sample.Fields.Where(f =>
+            f.Key is "gift_from" or "bought" or "current" or "opens_next" or "credit" or "left" or "at" or "passed"
             or "called_off" or "reference" or "open" or "confirm" or "retry" or "ended" or "for" or "words" or "next" or "keep" or "reason" or "opening"))
             yield return new Letter
             {
@@ -78,7 +79,8 @@ public class HouseLetterTests
     public async Task A_list_stands_on_a_line_of_its_own_and_gets_one_where_it_was_typed_below_something()
     {
         await using var house = await House.Open();
-        Assert.Contains("on a line of its own", (await Save(house, LetterKind.Edition, "News", "<div>Look: {{ list }}</div>")).Refusal, StringComparison.Ordinal);
+        Assert.Contains("on a line of its own", (await Save(house, LetterKind.Edition, "News", "<div>Look: {{ list }}</div>")).Refusal,
+            StringComparison.Ordinal);
         Assert.Contains("on a line of its own", (await Save(house, LetterKind.Edition, "{{ list }}", "<div>Look</div>")).Refusal, StringComparison.Ordinal);
         Assert.True((await Save(house, LetterKind.Edition, "News", "<div>Look:<br>{{ list }}<br><br>Come<br>soon.</div>")).Ok);
         Assert.Equal("<div>Look:</div><div>{{ list }}</div><div>Come<br>soon.</div>",

@@ -47,7 +47,8 @@ public class MailingTests
         var support = house.Owner with { Role = TeamRole.Support };
         Assert.False((await house.Get<Mailings, Result<long>>(s => s.NewTo(support, new(-5), default))).Ok);
         var id = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, default))).Value;
-        var saved = await house.Get<Mailings, Result<int>>(s => s.Save(support, id, new("About your hives", "", "<div>Dear {{ first_name }}, ring me.</div>", null,
+        var saved = await house.Get<Mailings, Result<int>>(s => s.Save(support, id,
+            new("About your hives", "", "<div>Dear {{ first_name }}, ring me.</div>", null,
             false, null, 1), default));
         Assert.True(saved.Ok, saved.Refusal);
         Assert.True((await house.Get<SendMailing, Result>(s => s.Do(support, id, null, false, default))).Ok);

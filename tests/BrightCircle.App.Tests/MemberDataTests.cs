@@ -98,7 +98,8 @@ public class MemberDataTests
         var tables = await Rows(house, "select table_name from information_schema.tables where table_schema = 'public' and table_type = 'BASE TABLE'");
         foreach (var table in tables)
             foreach (var trace in new[] { email, name, "Likes heather honey" })
-                Assert.True((await Rows(house, $"select t::text from \"{table}\" t where t::text ilike '%' || $1 || '%' limit 1", trace)).Count == 0, $"{trace} in {table}");
+                Assert.True((await Rows(house, $"select t::text from \"{table}\" t where t::text ilike '%' || $1 || '%' limit 1", trace)).Count == 0,
+                    $"{trace} in {table}");
         Assert.Equal((ledger, payments.Length), (await house.LedgerSum(), (await house.Payments(member)).Count));
         Assert.Equal(payments, (await house.Payments(member)).Select(p => (p.Id, p.Amount, p.ReceiptNumber)));
         Assert.Equal(ForgetMember.Name, (await house.Member(member)).Name);

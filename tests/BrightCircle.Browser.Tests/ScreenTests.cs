@@ -69,7 +69,8 @@ public partial class ScreenTests(DemoSite site)
                     $"/desk/mailings/{db.Mailings.First(m => m.SendAt != null && m.BegunAt == null).Id}",
                 $"/desk/letters?mailing={db.Mailings.First(m => m.WrittenAt != null).Id}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/letters/house", "/desk/letters/house/Welcome", "/desk/letters/house/Edition",
-                $"/desk/letters/house/PaymentFailed?plan={now.Plans[1].Id.Value}", "/desk/letters?kind=Receipt", "/desk/signing-in", "/desk/settings/mail", $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
+                $"/desk/letters/house/PaymentFailed?plan={now.Plans[1].Id.Value}", "/desk/letters?kind=Receipt", "/desk/signing-in", "/desk/settings/mail",
+                    $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
     }
 
     IEnumerable<string> SheetAndForm(BrightContext db)

@@ -136,7 +136,8 @@ public static class HouseLetters
             "plan amount way words? reference until", "order_link"),
         Letter(LetterKind.OrderOver, "An order is over", "Orders", "an order is called off or given up", "you ordered something",
             "plan amount news what_happened", "tiers_link"),
-        Letter(LetterKind.Voucher, "A voucher bought", "Orders", "somebody buys a voucher", "you bought a voucher", "plan voucher news paid?", "personal_link!"),
+        Letter(LetterKind.Voucher, "A voucher bought", "Orders", "somebody buys a voucher", "you bought a voucher", "plan voucher news paid?",
+            "personal_link!"),
 
         Letter(LetterKind.Changed, "Another plan", "Changes", "somebody changes from plan to plan", "you changed what you hold",
             "plan news what_happens", "account_link"),
@@ -164,7 +165,8 @@ public static class HouseLetters
             links.Split(' ').FirstOrDefault(k => k.EndsWith('!'))?.TrimEnd('!'), keys.Contains("plan"));
     }
 
-    static HouseField[] Everywhere => [new("first_name", "their first name", false), new("email", "their address", false), new("site", "this site’s name", false),
+    static HouseField[] Everywhere => [new("first_name", "their first name", false), new("email", "their address", false),
+        new("site", "this site’s name", false),
         new("help_address", "where to ask for help", false)];
 
     /// <summary>A letter of a kind that was never written, for looking at its words.</summary>
@@ -190,7 +192,8 @@ public static class HouseLetters
                 ["piece"] = "a piece", ["amount"] = price, ["date"] = Day(0), ["paid_for"] = $"{Day(0)} to {Day(30)}", ["from"] = "from the card •••• 4242",
                 ["next"] = $"The next payment is {price} on {Day(30)}.", ["credit"] = "", ["left"] = "", ["until"] = Day(10), ["card"] = "•••• 4242",
                 ["refusal"] = "the card was refused", ["retry"] = Day(3), ["confirm"] = "", ["last_day"] = Day(20), ["old"] = price,
-                ["new"] = new Money(2000, now.Site.Currency).Format(now.Culture), ["on"] = Day(40), ["paid_on"] = Day(-3), ["ended"] = "", ["way"] = "by transfer",
+                ["new"] = new Money(2000, now.Site.Currency).Format(now.Culture), ["on"] = Day(40), ["paid_on"] = Day(-3), ["ended"] = "",
+                    ["way"] = "by transfer",
                 ["reference"] = "RF18 5390 0754 7034", ["open"] = "", ["due"] = Day(7), ["called_off"] = "", ["for"] = "", ["price"] = price, ["at"] = "",
                 ["charged"] = price, ["paid_through"] = Day(30), ["keep"] = "", ["reason"] = "left",
                 ["seat_path"] = "/seat/…", ["voucher_path"] = "/key/…", ["edition_path"] = "/me", ["lesson_path"] = "/me", ["piece_path"] = "/me",

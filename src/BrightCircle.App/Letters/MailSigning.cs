@@ -20,7 +20,8 @@ public sealed record DnsLine(string Name, string Text);
 public sealed class MailSigning(Catalogue catalogue, IDataProtectionProvider protection, MailSettings settings)
 {
     public const int KeyBits = 2048;
-    static readonly HeaderId[] Signed = [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId, HeaderId.ReplyTo, HeaderId.MimeVersion,
+    static readonly HeaderId[] Signed = [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId, HeaderId.ReplyTo,
+        HeaderId.MimeVersion,
         HeaderId.ContentType, HeaderId.ListUnsubscribe, HeaderId.ListUnsubscribePost, HeaderId.ListId];
     readonly IDataProtector protector = protection.CreateProtector("mail-signing");
     volatile Made? made;

@@ -27,7 +27,8 @@ public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue
 
     /// <summary>Those who get it.</summary>
     /// <remarks>A letter to one isn't one of those to many, and goes also to whoever asked for none of them.</remarks>
-    public IQueryable<Member> Of(Mailing mailing) => mailing.MemberId is not null ? Reachable(Audience(mailing)) : Reachable(WantSeries(Audience(mailing).Where(m => m.WantsNews), mailing.SeriesId));
+    public IQueryable<Member> Of(Mailing mailing) => mailing.MemberId is not null ? Reachable(Audience(mailing))
+        : Reachable(WantSeries(Audience(mailing).Where(m => m.WantsNews), mailing.SeriesId));
 
     /// <summary>Those of some members who get a letter that is a step of a routine.</summary>
     public IQueryable<Member> Of(IReadOnlyCollection<MemberId> members)

@@ -61,7 +61,8 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
     public async Task<Result<long>> NewTo(TeamActor by, MemberId member, CancellationToken ct)
     {
         NeedRoleToOne(by);
-        if (await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == member, ct) is not { IsForgotten: false }) return Result.Refused("They aren’t here any more.");
+        if (await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == member,
+            ct) is not { IsForgotten: false }) return Result.Refused("They aren’t here any more.");
         var at = clock.GetCurrentInstant();
         var mailing = db.Add(new Mailing
         {

@@ -49,7 +49,8 @@ public static partial class MailReports
         var status = group["Status"]?.Trim() ?? "";
         return group["Action"]?.Trim().ToLowerInvariant() switch
         {
-            "failed" => new MailReport.Failed(letter, recipient, status, Spaces().Replace(TypeBefore().Replace(group["Diagnostic-Code"] ?? "", ""), " ").Trim()),
+            "failed" => new MailReport.Failed(letter, recipient, status,
+                Spaces().Replace(TypeBefore().Replace(group["Diagnostic-Code"] ?? "", ""), " ").Trim()),
             "delayed" or "delivered" or "relayed" or "expanded" => new MailReport.Passing(letter, recipient),
             _ => null,
         };

@@ -48,7 +48,11 @@ public sealed class SecondSteps(BrightContext db, Catalogue catalogue, UserManag
         if (step?.Since is not null) return Result.Refused("Your second step is on already.");
         if (step is null)
         {
-            step = new() { AccountId = by.AccountId, Key = protector.Protect(Convert.ToBase64String(RandomNumberGenerator.GetBytes(OneTimePassword.KeyBytes))) };
+            step = new()
+            {
+                AccountId = by.AccountId,
+                Key = protector.Protect(Convert.ToBase64String(RandomNumberGenerator.GetBytes(OneTimePassword.KeyBytes)))
+            };
             db.Add(step);
             try
             {
@@ -125,7 +129,8 @@ public sealed class SecondSteps(BrightContext db, Catalogue catalogue, UserManag
         return Result.Done;
     }
 
-    /// <summary>Whether a code lets somebody in, who has shown the first step: an app’s, once, or a spare one, once. Wrong ones lock as wrong passwords do.</summary>
+    /// <summary>Whether a code lets somebody in, who has shown the first step: an app’s, once, or a spare one, once. Wrong ones lock as wrong passwords
+    /// do.</summary>
     public async Task<Result> Check(long account, string? code, CancellationToken ct)
     {
         var person = await accounts.FindByIdAsync(account.ToString(System.Globalization.CultureInfo.InvariantCulture));

@@ -22,7 +22,8 @@ public sealed class TeamAccounts(BrightContext db, Ids ids, AccountLetters lette
     public async Task<IReadOnlyList<TeamRow>> List(CancellationToken ct) =>
         [.. (await db.Users.AsNoTracking().Where(a => a.Role != null)
                 .Select(a => new { Account = a, Second = db.SecondSteps.Any(s => s.AccountId == a.Id && s.Since != null) }).ToListAsync(ct))
-            .Select(a => new TeamRow(a.Account.Id, a.Account.Name, a.Account.Email!, a.Account.Role!.Value, a.Account.EmailConfirmed, a.Account.IsShut, a.Second))
+            .Select(a => new TeamRow(a.Account.Id, a.Account.Name, a.Account.Email!, a.Account.Role!.Value, a.Account.EmailConfirmed, a.Account.IsShut,
+                a.Second))
             .OrderBy(a => a.Shut).ThenBy(a => a.Role).ThenBy(a => a.Name, StringComparer.CurrentCultureIgnoreCase)];
 
     /// <summary>What a role may do, to be read before it is given.</summary>

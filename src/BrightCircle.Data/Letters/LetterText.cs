@@ -20,7 +20,8 @@ namespace BrightCircle.Data
         public int Version { get; init; }
         public string Subject { get; init; } = "";
         public string Preheader { get; init; } = "";
-        /// <summary>Rich text as it is kept, with fields in double braces and links to #what they lead to; null for “as it was before anybody changed it”.</summary>
+        /// <summary>Rich text as it is kept, with fields in double braces and links to #what they lead to; null for “as it was before anybody changed
+        /// it”.</summary>
         public string? Body { get; init; }
         public Instant At { get; init; }
         public string By { get; init; } = "";

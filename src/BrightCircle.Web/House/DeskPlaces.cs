@@ -106,7 +106,8 @@ public static class DeskPlaces
         new("letters", "Letters sent", "bi-envelope-check", "/desk/letters", "email mail outbox newsletter bounce undelivered",
             "Every letter that went out or waits to. Letters write themselves from what happens: joining, paying, an edition opening. One that "
             + "couldn’t be delivered can be sent again once the address is right, or set aside.", Under: "mailings"),
-        new("house-letters", "The house’s letters", "bi-envelope-open", "/desk/letters/house", "template welcome receipt transactional wording text email change edit",
+        new("house-letters", "The house’s letters", "bi-envelope-open", "/desk/letters/house",
+            "template welcome receipt transactional wording text email change edit",
             "The letters that are written by themselves when something happens: joining, paying, leaving, an edition. Each can be put into your own words, "
             + "for all or for one tier or pass. Every version is kept, and how it came is one click away.", Under: "mailings"),
         new("series", "What comes every week", "bi-calendar-week", "/desk/mailings/series", "series weekly day time kind", Under: "mailings", InRow: false),
@@ -167,7 +168,8 @@ public static class DeskPlaces
         new("mail", "Sending letters", "bi-send-check", "/desk/settings/mail", "dkim spf dmarc dns sign deliver spam bounce returned server smtp domain",
             "What your domain says about who sends for it decides whether letters arrive. A key to sign them with is made here, and the lines for the DNS are "
             + "ready to copy. Letters that come back later can be handed in.", Under: "settings", InRow: false),
-        new("signing-in", "How you sign in", "bi-shield-lock", "/desk/signing-in", "password second factor two step code phone app authenticator sign out session",
+        new("signing-in", "How you sign in", "bi-shield-lock", "/desk/signing-in",
+            "password second factor two step code phone app authenticator sign out session",
             "Your own way in. With the second step a code from your phone is asked for after your letter or password, so that neither is enough by itself. "
             + "Keep the spare codes where the phone isn’t.", Under: "settings", InRow: false),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries",

@@ -49,7 +49,8 @@ public static class Endpoints
             if (!signing.IsReportKey(key)) return Results.NotFound();
             if (await BoundedBody.Read(http.Request, 1024 * 1024, http.RequestAborted) is not { } body) return Results.StatusCode(413);
             using var raw = new MemoryStream(body);
-            return await returned.Take(raw, http.RequestAborted) is null ? Results.Text("This is no report of a mail server (RFC 3464, RFC 5965).\n", statusCode: 422)
+            return await returned.Take(raw, http.RequestAborted) is null
+                ? Results.Text("This is no report of a mail server (RFC 3464, RFC 5965).\n", statusCode: 422)
                 : Results.NoContent();
         }).DisableAntiforgery();
 

@@ -143,7 +143,8 @@ public abstract class DeskPage : BrightPage
         if (!HttpMethods.IsGet(Request.Method)) Get<App.Insight.Waiting>().Forget();
         if (Visitor.IsTeam)
         {
-            if (Now.Site!.TeamNeedsSecondStep && Place != "signing-in" && !Admission.IsWhole(HttpContext)) context.Result = new RedirectResult("/desk/signing-in");
+            if (Now.Site!.TeamNeedsSecondStep && Place != "signing-in"
+                && !Admission.IsWhole(HttpContext)) context.Result = new RedirectResult("/desk/signing-in");
             return;
         }
         context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString))
