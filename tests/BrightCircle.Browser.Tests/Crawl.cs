@@ -175,7 +175,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
     /// <summary>Every form once, with what stands in it. The page is opened anew before, since a form sent before may have changed it.</summary>
     public async Task Forms(params string[] leaveOut)
     {
-        foreach (var (key, (path, button)) in forms.OrderBy(f => Destroys().IsMatch(f.Key)).ThenBy(f => f.Key.Contains("sign-out", StringComparison.Ordinal)))
+        foreach (var (key, (path, button)) in forms.OrderBy(f => Destroys().IsMatch(f.Key)).ThenBy(f => SignsOut(f.Key)))
         {
             if (leaveOut.Any(l => key.Contains(l, StringComparison.Ordinal))) continue;
             var (status, body, _, _) = await Ask(HttpMethod.Get, path);
@@ -193,6 +193,9 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
 
     [GeneratedRegex("trash|[Rr]emove|Delete|Withdraw|Take .* down|Leave|End|Forget|Into the|Refund|live", RegexOptions.CultureInvariant)]
     private static partial Regex Destroys();
+
+    /// <summary>What ends the visit is pressed last.</summary>
+    static bool SignsOut(string key) => key.Contains("sign-out", StringComparison.Ordinal) || key.Contains("verywhere", StringComparison.Ordinal);
 
     sealed record Filled(string Action, bool Posts, bool InParts, List<KeyValuePair<string, string>> Fields);
 
@@ -213,7 +216,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
         var random = new Random(seed);
         var links = met.Keys.Where(k => k.StartsWith("=/", StringComparison.Ordinal) && !k.Contains("sign-out", StringComparison.Ordinal)).Select(k => k[1..])
             .Order(StringComparer.Ordinal).ToArray();
-        var usable = filled.Where(f => !f.Action.Contains("sign-out", StringComparison.Ordinal) && !f.Action.Contains("/desk/clock", StringComparison.Ordinal))
+        var usable = filled.Where(f => !SignsOut(f.Action) && !f.Action.Contains("/desk/clock", StringComparison.Ordinal))
             .OrderBy(f => f.Action, StringComparer.Ordinal).ToArray();
         string Any() => Odd[random.Next(Odd.Length)];
         for (var i = 0; i < tries; i++)
