@@ -37,6 +37,9 @@ public class HouseLetterTests
                     Task.FromResult((m.Render(variant, null, false), m.Render(variant, read.Value, false))));
                 Assert.Equal((came.Subject, Body(came.Text)), (own.Subject, Body(own.Text)));
                 Assert.DoesNotContain("{{", own.Html, StringComparison.Ordinal);
+                foreach (var html in new[] { came.Html, own.Html })
+                    Assert.EndsWith("font-size:16px;line-height:1.55", new AngleSharp.Html.Parser.HtmlParser().ParseDocument(html).Body!.GetAttribute("style"),
+                        StringComparison.Ordinal);
                 Assert.DoesNotContain("href=\"#", own.Html, StringComparison.Ordinal);
                 Assert.DoesNotContain("href=\"\"", own.Html, StringComparison.Ordinal);
                 Assert.Contains($"You get this because {of.Why}.", own.Text, StringComparison.Ordinal);
@@ -54,7 +57,10 @@ public class HouseLetterTests
             or "called_off" or "reference" or "open" or "confirm" or "retry" or "ended" or "for" or "words" or "next" or "keep" or "reason" or "opening"))
             yield return new Letter
             {
-                Kind = sample.Kind, ToName = sample.ToName, ToAddress = sample.ToAddress, SignInLinkId = sample.SignInLinkId,
+                Kind = sample.Kind,
+                ToName = sample.ToName,
+                ToAddress = sample.ToAddress,
+                SignInLinkId = sample.SignInLinkId,
                 Fields = new(sample.Fields) { [key] = key == "reason" ? "lapsed" : value.Length > 0 ? "" : "twelve * of_them" },
             };
     }

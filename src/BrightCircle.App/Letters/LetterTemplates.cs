@@ -138,6 +138,8 @@ public sealed partial class LetterTemplates
 
     const string ButtonStyle = "background:#0E5A52;color:#ffffff;padding:12px 20px;border-radius:6px;text-decoration:none;font-weight:600";
 
+    const string Paper = "margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55";
+
     static string Frame(string subject, string preheader, string siteName, string? logoLink, string body)
     {
         var site = System.Net.WebUtility.HtmlEncode(siteName);
@@ -151,8 +153,7 @@ public sealed partial class LetterTemplates
             <html lang="en"><head><meta charset="utf-8"><meta name="viewport"
                 content="width=device-width,initial-scale=1"><meta name="color-scheme" content="light dark">
             <title>{System.Net.WebUtility.HtmlEncode(subject)}</title><style>{Dark}</style></head>
-            <body class="paper" style="margin:0;background:#FBF8F1;color:#1F2A30;font-family:Figtree,Segoe "
-                + "UI,Helvetica,Arial,sans-serif;font-size:16px;line-height:1.55">
+            <body class="paper" style="{Paper}">
             {before}<div style="max-width:560px;margin:0 auto;padding:28px 20px">
             <div style="font-family:Fraunces,Georgia,serif;font-size:20px;font-weight:600;padding-bottom:14px;border-bottom:3px solid #F2B632">
             {logo}{site}</div>
