@@ -25,7 +25,7 @@ public partial class RoomTests
         ["Files"] = "Catalogues Clock",
         ["Access"] = "Catalogues",
         ["Offer"] = "Access Catalogues Events Words",
-        ["Members"] = "Catalogues Due Events Words",
+        ["Members"] = "Catalogues Clock Due Events Words",
         ["Settings"] = "Catalogues Due Events Files Members",
         ["Billing"] = "Catalogues Clock Due Events Members Words",
         // What somebody gets without paying for it: by hand, by link, by moving in, by a seat.

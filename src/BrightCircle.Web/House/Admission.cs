@@ -21,11 +21,10 @@ public sealed class Admission(SignInManager<Account> signIn, SecondSteps steps)
             await signIn.SignInAsync(account, isPersistent: true);
             return then;
         }
-        // Good for some minutes, and for nothing but the next page.
+        // Good for five minutes, and for nothing but the next page.
         var half = new ClaimsIdentity(IdentityConstants.TwoFactorUserIdScheme);
         half.AddClaim(new(ClaimTypes.NameIdentifier, account.Id.ToString(CultureInfo.InvariantCulture)));
-        await http.SignInAsync(IdentityConstants.TwoFactorUserIdScheme, new(half),
-            new() { ExpiresUtc = DateTimeOffset.UtcNow.AddMinutes(10), IsPersistent = false });
+        await http.SignInAsync(IdentityConstants.TwoFactorUserIdScheme, new(half));
         return "/sign-in/code?then=" + Uri.EscapeDataString(then);
     }
 

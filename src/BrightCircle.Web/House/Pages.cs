@@ -141,12 +141,7 @@ public abstract class DeskPage : BrightPage
     {
         // What is done here may be what somebody waited for.
         if (!HttpMethods.IsGet(Request.Method)) Get<App.Insight.Waiting>().Forget();
-        if (Visitor.IsTeam)
-        {
-            if (Now.Site!.TeamNeedsSecondStep && Place != "signing-in"
-                && !Admission.IsWhole(HttpContext)) context.Result = new RedirectResult("/desk/signing-in");
-            return;
-        }
+        if (Visitor.IsTeam) return;
         context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString))
             : new StatusCodeResult(403);
     }

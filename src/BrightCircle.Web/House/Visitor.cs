@@ -111,6 +111,12 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
             look = found.IsVisitor || lookingAs is not null ? found : null;
         }
         visitor.Become(signedIn, look, lookingAs, clock.GetCurrentInstant());
+        if (visitor.IsTeam && catalogue.Now.Site is { TeamNeedsSecondStep: true } && http.Request.Path.StartsWithSegments("/desk")
+            && !http.Request.Path.StartsWithSegments("/desk/signing-in") && !Admission.IsWhole(http))
+        {
+            http.Response.Redirect("/desk/signing-in");
+            return;
+        }
         if (visitor.Recorded is { } here) seen.Here(here);
         await next(http);
     }
