@@ -17,7 +17,8 @@ public class SecondStepTests
         public Instant Moment { get; set; } = SystemClock.Instance.GetCurrentInstant();
     }
 
-    static byte[] Bytes(string letters)
+    /// <summary>The other way round from what the page shows.</summary>
+    public static byte[] Bytes(string letters)
     {
         var bits = string.Concat(letters.Replace(" ", "", StringComparison.Ordinal)
             .Select(c => Convert.ToString("ABCDEFGHIJKLMNOPQRSTUVWXYZ234567".IndexOf(c, StringComparison.Ordinal), 2).PadLeft(5, '0')));

@@ -21,12 +21,7 @@ public class SigningInPlainTests(DemoSite site)
         return "/in/" + scope.ServiceProvider.GetRequiredService<SignInTokens>().ForSignIn(id!.Value);
     }
 
-    static byte[] Bytes(string letters)
-    {
-        var bits = string.Concat(letters.Where(c => c != ' ')
-            .Select(c => Convert.ToString("ABCDEFGHIJKLMNOPQRSTUVWXYZ234567".IndexOf(c, StringComparison.Ordinal), 2).PadLeft(5, '0')));
-        return [.. Enumerable.Range(0, bits.Length / 8).Select(i => Convert.ToByte(bits.Substring(i * 8, 8), 2))];
-    }
+    static byte[] Bytes(string letters) => App.Tests.SecondStepTests.Bytes(letters);
 
     static async Task ComeIn(Plain p, string link)
     {

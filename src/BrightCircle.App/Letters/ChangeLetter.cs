@@ -77,8 +77,11 @@ public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue ca
         return await Save(by, house, plan, new(earlier.Subject, earlier.Preheader, earlier.Body, basedOn), ct);
     }
 
-    /// <summary>Every version, the newest first.</summary>
-    public IQueryable<LetterText> Versions(LetterKind kind, PlanId? plan) =>
+    /// <summary>The last versions, the newest first.</summary>
+    public async Task<IReadOnlyList<LetterText>> Last(int most, LetterKind kind, PlanId? plan, CancellationToken ct) =>
+        await Versions(kind, plan).Take(most).ToListAsync(ct);
+
+    IQueryable<LetterText> Versions(LetterKind kind, PlanId? plan) =>
         db.LetterTexts.AsNoTracking().Where(t => t.Kind == kind && t.PlanId == plan).OrderByDescending(t => t.Version);
 
     async Task<Result> Write(TeamActor by, HouseLetter house, LetterText text, int basedOn, string did, CancellationToken ct)

@@ -9,7 +9,7 @@ public static partial class LetterBody
 {
     /// <summary>
     /// Editors of text put lines that were typed below each other into one block. Here an empty line parts paragraphs, and what only means something on a
-    /// line of its own (a button, a field that is a list) gets one.
+    /// line of its own (a button, a field that is a list or a whole sentence) gets one.
     /// </summary>
     public static string InParagraphs(string html)
     {
@@ -48,6 +48,6 @@ public static partial class LetterBody
         return lines;
     }
 
-    [GeneratedRegex(@"^\s*(?:<strong><a [^>]*>[^<]*</a></strong>|\{\{\s*(?:list|their_words)\s*\}\})\s*$")] private static partial Regex StandsAlone();
+    [GeneratedRegex(@"^\s*(?:<strong><a [^>]*>[^<]*</a></strong>|\{\{\s*[a-z][a-z0-9_]*\s*\}\})\s*$")] private static partial Regex StandsAlone();
     [GeneratedRegex(@"^(?:\s|&nbsp;|&#160;)*$")] private static partial Regex Blank();
 }

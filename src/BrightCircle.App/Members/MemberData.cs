@@ -15,11 +15,13 @@ namespace BrightCircle.App.Members;
 /// </summary>
 public sealed class MemberData(NpgsqlDataSource source, BrightContext db, IClock clock)
 {
+    public Task<Core.Members.Member?> Find(MemberId id, CancellationToken ct) => db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, ct);
+
     /// <summary>Makes the zip row by row, in a file that goes when it is closed: it takes no more memory for somebody who has done much.</summary>
     /// <returns>What it is to be called, and the zip from its beginning; null where there is no such member.</returns>
     public async Task<(string Name, Stream Zip)?> Of(MemberId member, CancellationToken ct)
     {
-        if (await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == member, ct) is not { } m) return null;
+        if (await Find(member, ct) is not { } m) return null;
         var file = new FileStream(Path.Combine(Path.GetTempPath(), Path.GetRandomFileName()), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 65536,
             FileOptions.Asynchronous | FileOptions.DeleteOnClose);
         try

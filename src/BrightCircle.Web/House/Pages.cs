@@ -126,6 +126,7 @@ public sealed record PieceWay(Progress Progress, Instant? LastAt, Lesson? GoOn)
 public abstract class DeskPage : BrightPage
 {
     public App.TeamActor Actor => Visitor.Actor;
+    public bool IsOwner => Actor.Role == TeamRole.Owner;
     /// <summary>Which entry of the rail is lit.</summary>
     public virtual string Place => "";
 

@@ -1,7 +1,6 @@
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
-using BrightCircle.Data;
 using BrightCircle.Web.House;
 
 namespace BrightCircle.Web.Parts;
@@ -9,7 +8,7 @@ namespace BrightCircle.Web.Parts;
 /// <summary>Which plans open a piece, a module or a lesson, how far back and at which pace; and the way to add it to a promise.</summary>
 public sealed record WhoOpens(DeskPage Page, Piece Piece, Module? Module, Lesson? Lesson)
 {
-    public bool MayAdd => Page.Actor.Role == TeamRole.Owner && Page.Now.Plans.Count > 0;
+    public bool MayAdd => Page.IsOwner && Page.Now.Plans.Count > 0;
 
     /// <summary>As the promise editor takes it.</summary>
     public string Add => Lesson is { } l && Piece.IsCourse ? $"lesson-{l.Id.Value}" : Module is { } m ? $"module-{m.Id.Value}" : $"piece-{Piece.Id.Value}";

@@ -4,7 +4,6 @@ using BrightCircle.Core;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -42,7 +41,7 @@ public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, 
         return Of is not { } plan || house.ByPlan && Now.PlanById.ContainsKey(plan);
     }
 
-    async Task Load() => Versions = await change.Versions(House.Kind, Of).Take(MostVersions).ToListAsync(Ct);
+    async Task Load() => Versions = await change.Last(MostVersions, House.Kind, Of, Ct);
 
     HouseLetterDraft Typed => new(Subject, Preheader, Body, BasedOn);
 

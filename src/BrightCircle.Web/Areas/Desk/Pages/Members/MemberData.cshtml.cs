@@ -1,23 +1,20 @@
 using BrightCircle.App.Members;
-using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>What is kept about somebody: handed to them, or deleted on their request.</summary>
-public sealed class MemberDataModel(MemberData data, ForgetMember forget, BrightContext db) : DeskPage
+public sealed class MemberDataModel(MemberData data, ForgetMember forget) : DeskPage
 {
     public override string Place => "members";
     public Core.Members.Member Member { get; private set; } = null!;
     public string? Typed { get; private set; }
-    public bool IsOwner => Actor.Role == TeamRole.Owner;
 
     async Task<bool> Find(long id)
     {
         Actor.NeedSupport();
-        if (await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == new MemberId(id), Ct) is not { } found) return false;
+        if (await data.Find(new(id), Ct) is not { } found) return false;
         Member = found;
         return true;
     }

@@ -1,6 +1,5 @@
 using BrightCircle.App.Letters;
 using BrightCircle.App.Settings;
-using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 
@@ -10,7 +9,6 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 public sealed class SendingMailModel(MailSigning signing, MailSettings settings, SiteAddress address) : DeskPage
 {
     public override string Place => "mail";
-    public bool IsOwner => Actor.Role == TeamRole.Owner;
     public bool Signs => Now.Site!.SignsMail;
     public DnsLine? Line => signing.Line;
     public string From => settings.From;

@@ -12,7 +12,6 @@ public sealed class TeamModel(TeamAccounts team) : DeskPage
     public IReadOnlyList<TeamRow> Rows { get; private set; } = [];
     /// <summary>Everybody has to have a second step.</summary>
     public bool Required => Now.Site!.TeamNeedsSecondStep;
-    public bool IsOwner => Actor.Role == TeamRole.Owner;
     [BindProperty] public string? Name { get; set; }
     [BindProperty] public string? Email { get; set; }
     [BindProperty] public TeamRole Role { get; set; } = TeamRole.Support;
