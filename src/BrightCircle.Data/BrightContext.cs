@@ -91,7 +91,11 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<RoutineRun> RoutineRuns => Set<RoutineRun>();
     public DbSet<RoutineTrigger> RoutineTriggers => Set<RoutineTrigger>();
     public DbSet<RoutineDone> RoutineDone => Set<RoutineDone>();
+    public DbSet<OutgoingCall> OutgoingCalls => Set<OutgoingCall>();
+    public DbSet<OpenedLink> OpenedLinks => Set<OpenedLink>();
     public DbSet<TeamTask> TeamTasks => Set<TeamTask>();
+    public DbSet<FirstStepSettled> FirstSteps => Set<FirstStepSettled>();
+    public DbSet<SignIn> SignIns => Set<SignIn>();
     public DbSet<SecondStep> SecondSteps => Set<SecondStep>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
     public DbSet<ClockMove> ClockMoves => Set<ClockMove>();

@@ -10,15 +10,18 @@ namespace BrightCircle.Data;
 /// <summary>Who somebody is and what they hold: one by one with each request, and over very many away from a page.</summary>
 public sealed partial class MemberReader
 {
-    public async Task<SignedIn?> Load(long account, CancellationToken ct)
+    /// <param name="browser">The number of the browser they are signed in with; 0 for none.</param>
+    /// <returns>Null where there is no such account, or the browser was signed out.</returns>
+    public async Task<SignedIn?> Load(long account, CancellationToken ct, long browser = 0)
     {
         await using var batch = source.CreateBatch();
         Add(batch, """
             select a.id, a.name, a.email, a.role, a.security_stamp, a.password_hash is not null, m.standing, m.joined_at, coalesce(m.wants_news, false),
                 m.zone_id,
               a.email_confirmed, a.feeds_version
-            from accounts a left join members m on m.id = a.id where a.id = $1
-            """, account);
+            from accounts a left join members m on m.id = a.id
+            where a.id = $1 and ($2 = 0 or exists (select 1 from sign_ins s where s.id = $2 and s.account_id = a.id and s.ended_at is null))
+            """, account, browser);
         Add(batch, $"select {HoldingColumns} from holdings h left join holding_facts f on f.holding_id = h.id where h.member_id = $1 order by h.id, f.seq",
             account);
         Add(batch, "select piece_id from piece_places where member_id = $1 and not waiting", account);

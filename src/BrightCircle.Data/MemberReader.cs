@@ -26,19 +26,26 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         return await ReadOpenings(r, ct);
     }
 
-    /// <summary>What a member opened, and how often they marked their tallies: one round trip.</summary>
-    public async Task<(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies)> OpeningsAndTallies(MemberId member, CancellationToken ct)
+    /// <summary>What a member's home rests on: what they opened, how often they marked their tallies, which first steps they settled. One round trip.</summary>
+    public async Task<(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, FirstStepsState FirstSteps)> Home(MemberId member,
+        CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         Add(batch, OpeningsOf, member.Value);
         Add(batch, TalliesOf, member.Value);
+        Add(batch, "select step, put_away from first_steps where member_id = $1", member.Value);
         await using var r = await batch.ExecuteReaderAsync(ct);
         var openings = await ReadOpenings(r, ct);
         await r.NextResultAsync(ct);
-        return (openings, await ReadTallies(r, ct));
+        var tallies = await ReadTallies(r, ct);
+        await r.NextResultAsync(ct);
+        var (settled, away) = (new HashSet<FirstStep>(), new HashSet<FirstStep>());
+        while (await r.ReadAsync(ct))
+            (r.GetBoolean(1) ? away : settled).Add(Enum.Parse<FirstStep>(r.GetString(0)));
+        return (openings, tallies, new(settled, away));
     }
 
-    /// <summary>The same, and the last marks of one tally, the newest first.</summary>
+    /// <summary>How often a member marked their tallies, and the last marks of one, the newest first.</summary>
     public async Task<(TallyCounts Tallies, IReadOnlyList<(Instant At, LocalDate Day, bool WithRun)> Marks)> TalliesAndMarks(
         MemberId member, TallyId tally, int most, CancellationToken ct)
     {
@@ -63,7 +70,7 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         return await ReadTallies(r, ct);
     }
 
-    /// <summary>The same two questions, for a trip that asks others too.</summary>
+    /// <summary>What a member opened and marked, for a trip that asks others too.</summary>
     public static (Answer<Dictionary<LessonId, OpeningState>> Openings, Answer<TallyCounts> Tallies) OpeningsAndTallies(OneTrip trip, MemberId member) =>
         (trip.Command(OpeningsOf, ReadOpenings, member.Value), trip.Command(TalliesOf, ReadTallies, member.Value));
 

@@ -28,6 +28,12 @@ public sealed record SignedIn(long AccountId, string Name, string Email, TeamRol
     public Buyer Buyer => new(Name, Email, Standing, JoinedAt, Holdings);
 }
 
+/// <summary>Which first steps a member did, and which they put away.</summary>
+public sealed record FirstStepsState(IReadOnlySet<FirstStep> Done, IReadOnlySet<FirstStep> PutAway)
+{
+    public static FirstStepsState None { get; } = new(new HashSet<FirstStep>(), new HashSet<FirstStep>());
+}
+
 public sealed record OpeningState(LessonId Lesson, Instant FirstAt, Instant LastAt, Instant? DoneAt);
 
 /// <summary>What a member did with one block.</summary>

@@ -36,7 +36,7 @@ public partial class RoomTests
         ["Content"] = "Access Catalogues Clock Due Events Files Words Releases Learning",
         ["Letters"] = "Catalogues Clock Content Due Events Members Releases Settings Words",
         // Does what others do by hand, when its time has come.
-        ["Routines"] = "Billing Catalogues Due Events Letters Members Words",
+        ["Routines"] = "Billing Catalogues Clock Due Events Letters Members Releases Words",
         ["Insight"] = "Billing Catalogues Clock Words",
         ["Running"] = "Catalogues Clock Due Letters",
         ["Demo"] = "Access Billing Catalogues Clock Content Due Insight Learning Letters Members Offer Releases Rights Routines Running Settings",

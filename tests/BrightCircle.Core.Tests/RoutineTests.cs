@@ -286,7 +286,7 @@ public class RoutineTests
         new Event.PaymentFailed(new(1), Holding, Keeper, Tenner, "", "", null, default, false, false), new Event.Left(Holding, Keeper, null, false),
         new Event.Ended(Holding, Keeper, EndReason.Lapsed), new Event.Opened(new(5), new(5)), new Event.Finished(new(5), new(5), "", null),
         new Event.HandedIn(new(5), new(1), "", 1, 1, true), new Event.Marked(new(5), 1, "", 1, 1, true), new Event.TagPutOn(new(5), ""), new Event.SignedIn(),
-        new Event.Added(), new Event.TagTakenOff(new(5), ""),
+        new Event.Added(), new Event.TagTakenOff(new(5), ""), new Event.Reported("fair", ""), new Event.Reported("other", ""),
     ];
     static readonly Trigger[] All =
     [
@@ -294,6 +294,7 @@ public class RoutineTests
         new Trigger.PlanEnds([]), new Trigger.Opens(new PieceId(5)), new Trigger.Finishes(new(5)), new Trigger.HandsIn(new(5), true),
             new Trigger.GetsTag(new(5)),
         new Trigger.SignsIn(), new Trigger.DayOf(new(5), 0, true), new Trigger.NotSeen(5), new Trigger.TallyWeek(new(5), true),
+        new Trigger.Reported("FAIR"), new Trigger.EditionOpens(),
     ];
 
     [Fact]

@@ -170,8 +170,8 @@ public class TermsTests
             change?.Invoke(c);
             return c;
         }
-        CouponRefusal? Ask(Coupon c, Instant? at = null, int used = 0, int byThem = 0, bool before = false) =>
-            c.Refuses(price, at ?? Start, used, byThem, before);
+        CouponRefusal? Ask(Coupon c, Instant? at = null, int used = 0, int byThem = 0, bool before = false,
+            bool belongs = false) => c.Refuses(price, at ?? Start, used, byThem, before, belongs);
         Assert.Null(Ask(With()));
         Assert.Null(Ask(With(c => (c.From, c.Until) = (Start, Start + Duration.Epsilon))));
         Assert.Equal(CouponRefusal.NotYet, Ask(With(c => c.From = Start + Duration.Epsilon)));
@@ -187,9 +187,11 @@ public class TermsTests
         Assert.Equal(CouponRefusal.UsedByThem, Ask(With(c => c.LimitEach = 1), byThem: 1));
         Assert.Null(Ask(With(), before: true));
         Assert.Equal(CouponRefusal.OnlyNewcomers, Ask(With(c => c.OnlyNewcomers = true), before: true));
+        Assert.Equal(CouponRefusal.NotForThem, Ask(With(c => c.AudienceId = new(5))));
+        Assert.Null(Ask(With(c => c.AudienceId = new(5)), belongs: true));
         Assert.Null(Ask(With(off: new CouponOff.Amount(Make.Pounds(1)))));
         Assert.Equal(CouponRefusal.OtherCurrency, Ask(With(off: new CouponOff.Amount(new(100, new("EUR"))))));
-        Assert.Equal(CouponRefusal.NothingToLower, With().Refuses(new() { Terms = Make.Free }, Start, 0, 0, false));
+        Assert.Equal(CouponRefusal.NothingToLower, With().Refuses(new() { Terms = Make.Free }, Start, 0, 0, false, true));
     }
 
     [Theory]

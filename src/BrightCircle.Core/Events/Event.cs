@@ -57,6 +57,8 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(TagPutOn), "tag-put-on")]
 [JsonDerivedType(typeof(TagTakenOff), "tag-taken-off")]
 [JsonDerivedType(typeof(FieldFilled), "field-filled")]
+[JsonDerivedType(typeof(Reported), "reported")]
+[JsonDerivedType(typeof(SaidHello), "said-hello")]
 [JsonDerivedType(typeof(Noted), "noted")]
 public abstract record Event
 {
@@ -199,6 +201,12 @@ public abstract record Event
     /// <param name="Name">As it was called then.</param>
     /// <param name="Text">What stands there now; empty for nothing.</param>
     public sealed record FieldFilled(OwnFieldId Field, string Name, string Text) : Event;
+    /// <summary>Another program told of them.</summary>
+    /// <param name="Name">Under which name.</param>
+    /// <param name="Reference">By which that program knows it: the same is told once.</param>
+    public sealed record Reported(string Name, string Reference) : Event;
+    /// <summary>A newcomer's first words to the team.</summary>
+    public sealed record SaidHello(string Text) : Event;
     /// <summary>A line in words, from before events were typed.</summary>
     public sealed record Noted(string Text) : Event;
 }

@@ -76,6 +76,7 @@ public abstract record FieldTest
 [JsonDerivedType(typeof(Seen), "seen")]
 [JsonDerivedType(typeof(OpenedPiece), "opened-piece")]
 [JsonDerivedType(typeof(OpenedEdition), "opened-edition")]
+[JsonDerivedType(typeof(OpenedLink), "opened-link")]
 [JsonDerivedType(typeof(Done), "done")]
 [JsonDerivedType(typeof(MetTally), "met-tally")]
 [JsonDerivedType(typeof(Spent), "spent")]
@@ -122,6 +123,8 @@ public abstract record Condition
     public sealed record OpenedPiece(PieceId Piece) : Condition;
     /// <summary>Opened a part of the edition, ever.</summary>
     public sealed record OpenedEdition(EditionId Edition) : Condition;
+    /// <summary>Followed a link of a letter to many then, where that was counted.</summary>
+    public sealed record OpenedLink(When When) : Condition;
     /// <summary>Finished so many lessons of the piece, of those that are out.</summary>
     /// <param name="Lessons">At least 1; null for all of them.</param>
     public sealed record Done(PieceId Piece, int? Lessons) : Condition;

@@ -32,7 +32,7 @@ public sealed record AppliedCoupon(long Coupon, string Code, CouponOff Off, int?
 }
 
 /// <summary>Why a coupon can't be used.</summary>
-public enum CouponRefusal { NotYet, Over, UsedUp, UsedByThem, OnlyNewcomers, NotForThisPrice, OtherCurrency, NothingToLower }
+public enum CouponRefusal { NotYet, Over, UsedUp, UsedByThem, OnlyNewcomers, NotForThem, NotForThisPrice, OtherCurrency, NothingToLower }
 
 /// <summary>A coupon: what it takes off, of what, for whom, when and how often.</summary>
 public sealed class Coupon
@@ -59,6 +59,8 @@ public sealed class Coupon
     public int? LimitEach { get; set; }
     /// <summary>Only for those who never bought anything.</summary>
     public bool OnlyNewcomers { get; set; }
+    /// <summary>Only for those who belong to this audience when they use it; null for anybody.</summary>
+    public AudienceId? AudienceId { get; set; }
     public bool IsClosed { get; set; }
     public Instant CreatedAt { get; init; }
 
@@ -73,7 +75,8 @@ public sealed class Coupon
     /// <param name="used">How often it was used or is being used, in all.</param>
     /// <param name="usedByThem">How often by them.</param>
     /// <param name="boughtBefore">Whether they ever bought anything.</param>
-    public CouponRefusal? Refuses(Price price, Instant moment, int used, int usedByThem, bool boughtBefore)
+    /// <param name="belongs">Whether they belong to its audience; where it has none that isn't asked.</param>
+    public CouponRefusal? Refuses(Price price, Instant moment, int used, int usedByThem, bool boughtBefore, bool belongs)
     {
         if (price.Terms.Headline is not { } amount) return CouponRefusal.NothingToLower;
         if (IsClosed || Until is { } until && moment >= until) return CouponRefusal.Over;
@@ -81,6 +84,7 @@ public sealed class Coupon
         if (Plans.Count > 0 && !Plans.Contains(price.PlanId) || Prices.Count > 0 && !Prices.Contains(price.Id)) return CouponRefusal.NotForThisPrice;
         if (Off is CouponOff.Amount off && off.Off.Currency != amount.Currency) return CouponRefusal.OtherCurrency;
         if (OnlyNewcomers && boughtBefore) return CouponRefusal.OnlyNewcomers;
+        if (AudienceId is not null && !belongs) return CouponRefusal.NotForThem;
         if (LimitEach is { } each && usedByThem >= each) return CouponRefusal.UsedByThem;
         return Limit is { } limit && used >= limit ? CouponRefusal.UsedUp : null;
     }
@@ -96,6 +100,7 @@ public static class CouponRefusals
         CouponRefusal.UsedUp => "This coupon has been used up.",
         CouponRefusal.UsedByThem => "You’ve used this coupon already.",
         CouponRefusal.OnlyNewcomers => "This coupon is for people who buy here for the first time.",
+        CouponRefusal.NotForThem => "This coupon is for some of the members here. If you are one of them, sign in first.",
         CouponRefusal.NotForThisPrice => "This coupon is for something else.",
         CouponRefusal.OtherCurrency => "This coupon is in another currency.",
         CouponRefusal.NothingToLower => "There is nothing to pay that a coupon could lower.",

@@ -43,6 +43,8 @@ public sealed class Plan
     public Availability Availability { get; set; }
     /// <summary>Where its holders come to when they sign in: a path of the site; empty for their home.</summary>
     public string StartPath { get; set; } = "";
+    /// <summary>What its holders start with: it stands first on their home until it is done; null for nothing.</summary>
+    public PieceId? StartPieceId { get; set; }
     public Instant CreatedAt { get; init; }
     public bool IsTier => Kind == PlanKind.Tier;
     /// <summary>What whoever lives by a version of the promise is promised; the present one where there is no such version.</summary>

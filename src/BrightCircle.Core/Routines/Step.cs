@@ -14,6 +14,7 @@ namespace BrightCircle.Core.Routines;
 [JsonDerivedType(typeof(FillField), "fill")]
 [JsonDerivedType(typeof(AddTask), "task")]
 [JsonDerivedType(typeof(AddNote), "note")]
+[JsonDerivedType(typeof(TellProgram), "tell")]
 [JsonDerivedType(typeof(Wait), "wait")]
 [JsonDerivedType(typeof(WaitForTime), "wait-time")]
 [JsonDerivedType(typeof(WaitForDay), "wait-day")]
@@ -42,6 +43,9 @@ public abstract record Step(int Id)
     public sealed record AddTask(int Id, string Text) : Deed(Id);
     /// <summary>A note of the team's about the member.</summary>
     public sealed record AddNote(int Id, string Text) : Deed(Id);
+
+    /// <summary>Another program is told of them, at an address of its own.</summary>
+    public sealed record TellProgram(int Id, string Url) : Deed(Id);
 
     /// <summary>So long; days are calendar days at the same local time.</summary>
     public sealed record Wait(int Id, int Days, int Hours) : Step(Id);

@@ -17,6 +17,8 @@ namespace BrightCircle.Core.Routines;
 [JsonDerivedType(typeof(HandsIn), "hands-in")]
 [JsonDerivedType(typeof(GetsTag), "gets-tag")]
 [JsonDerivedType(typeof(SignsIn), "signs-in")]
+[JsonDerivedType(typeof(Reported), "reported")]
+[JsonDerivedType(typeof(EditionOpens), "edition-opens")]
 [JsonDerivedType(typeof(DayOf), "day-of")]
 [JsonDerivedType(typeof(NotSeen), "not-seen")]
 [JsonDerivedType(typeof(TallyWeek), "tally-week")]
@@ -60,8 +62,20 @@ public abstract record Trigger
     public sealed record GetsTag(TagId Tag) : Trigger;
     public sealed record SignsIn : Trigger;
 
+    /// <summary>Another program told of them, under a name.</summary>
+    /// <param name="Name">As it was agreed with that program; capitals don't count.</param>
+    public sealed record Reported(string Name) : Trigger
+    {
+        public const int MostName = 40;
+    }
+
+    /// <summary>What is no event of a member's: it can begin a routine, and nothing waits for it.</summary>
+    public abstract record NoEvent : Trigger;
+    /// <summary>An edition has come out, and something of it opens for them.</summary>
+    public sealed record EditionOpens : NoEvent;
+
     /// <summary>What doesn't happen at a moment but is looked for every morning.</summary>
-    public abstract record OfDays : Trigger;
+    public abstract record OfDays : NoEvent;
     /// <summary>The day in one of the owner's own fields has come.</summary>
     /// <param name="DaysBefore">So many days before it, from 0 to <see cref="MostDays"/>.</param>
     /// <param name="EveryYear">The same day of each year, as with birthdays; 29 February is the 28th where there is none.</param>
@@ -90,7 +104,8 @@ public abstract record Trigger
             || what is Event.Marked m && m.Lesson == c.Lesson && c.Passed is { } passed && m.Passed == passed,
         GetsTag c => what is Event.TagPutOn e && e.Tag == c.Tag,
         SignsIn => what is Event.SignedIn,
-        OfDays => false,
+        Reported c => what is Event.Reported e && string.Equals(e.Name, c.Name, StringComparison.OrdinalIgnoreCase),
+        NoEvent => false,
         _ => throw new InvalidOperationException($"No such trigger: {this}"),
     };
 
@@ -108,7 +123,8 @@ public abstract record Trigger
         HandsIn => [Event.KindOf<Event.HandedIn>(), Event.KindOf<Event.Marked>()],
         GetsTag => [Event.KindOf<Event.TagPutOn>()],
         SignsIn => [Event.KindOf<Event.SignedIn>()],
-        OfDays => [],
+        Reported => [Event.KindOf<Event.Reported>()],
+        NoEvent => [],
         _ => throw new InvalidOperationException($"No such trigger: {this}"),
     };
 

@@ -237,6 +237,7 @@ sealed class CouponMapping : IEntityTypeConfiguration<Coupon>, IEntityTypeConfig
             BrightContext.JsonComparer<IReadOnlyList<PlanId>>());
         b.Property(c => c.Prices).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<PriceId>>(),
             BrightContext.JsonComparer<IReadOnlyList<PriceId>>());
+        b.HasOne<Core.Members.Audience>().WithMany().HasForeignKey(c => c.AudienceId).OnDelete(DeleteBehavior.Restrict);
         b.Ignore(c => c.Applied);
     }
 

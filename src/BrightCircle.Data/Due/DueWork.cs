@@ -29,7 +29,9 @@ public enum DueKind
     /// <summary>The morning on which routines are begun that rest on a day.</summary>
     RoutineDay,
     /// <summary>Some members begin a routine by no event of theirs.</summary>
-    RoutineBegin
+    RoutineBegin,
+    /// <summary>An edition has come out, and routines begin for those for whom it opens something.</summary>
+    RoutineEdition
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

@@ -1664,6 +1664,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("id");
 
+                    b.Property<long?>("AudienceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("audience_id");
+
                     b.Property<string>("Code")
                         .IsRequired()
                         .HasMaxLength(40)
@@ -1725,6 +1729,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_coupons");
+
+                    b.HasIndex("AudienceId")
+                        .HasDatabaseName("ix_coupons_audience_id");
 
                     b.HasIndex("Code")
                         .IsUnique()
@@ -1800,12 +1807,19 @@ namespace BrightCircle.Data.Migrations
                         .HasDefaultValue("")
                         .HasColumnName("start_path");
 
+                    b.Property<long?>("StartPieceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("start_piece_id");
+
                     b.HasKey("Id")
                         .HasName("pk_plans");
 
                     b.HasIndex("Name")
                         .IsUnique()
                         .HasDatabaseName("ix_plans_name");
+
+                    b.HasIndex("StartPieceId")
+                        .HasDatabaseName("ix_plans_start_piece_id");
 
                     b.ToTable("plans", null, t =>
                         {
@@ -2741,7 +2755,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition')");
                         });
                 });
 
@@ -2798,6 +2812,34 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("file_uses", null, t =>
                         {
                             t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf', 'Site', 'Page')");
+                        });
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.FirstStepSettled", b =>
+                {
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<string>("Step")
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("step");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<bool>("PutAway")
+                        .HasColumnType("boolean")
+                        .HasColumnName("put_away");
+
+                    b.HasKey("MemberId", "Step")
+                        .HasName("pk_first_steps");
+
+                    b.ToTable("first_steps", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_first_steps_step_known", "\"step\" in ('Hello', 'Zone', 'About', 'StartHere')");
                         });
                 });
 
@@ -3679,6 +3721,123 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("notes", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.OpenedLink", b =>
+                {
+                    b.Property<long>("LetterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("letter_id");
+
+                    b.Property<int>("Link")
+                        .HasColumnType("integer")
+                        .HasColumnName("link");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("MailingId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("mailing_id");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.HasKey("LetterId", "Link")
+                        .HasName("pk_opened_links");
+
+                    b.HasIndex("MailingId")
+                        .HasDatabaseName("ix_opened_links_mailing_id");
+
+                    b.HasIndex("MemberId", "At")
+                        .HasDatabaseName("ix_opened_links_member_id_at");
+
+                    b.ToTable("opened_links", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.OutgoingCall", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Answer")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("answer");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(4000)
+                        .HasColumnType("character varying(4000)")
+                        .HasColumnName("body");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("key");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<Instant>("NextAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("next_at");
+
+                    b.Property<long>("RoutineId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("routine_id");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("state");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("integer")
+                        .HasColumnName("tries");
+
+                    b.Property<string>("Url")
+                        .IsRequired()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("url");
+
+                    b.HasKey("Id")
+                        .HasName("pk_outgoing_calls");
+
+                    b.HasIndex("Id")
+                        .HasDatabaseName("ix_outgoing_calls_given_up")
+                        .HasFilter("state = 'GivenUp'");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_outgoing_calls_key");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_outgoing_calls_member_id");
+
+                    b.HasIndex("NextAt")
+                        .HasDatabaseName("ix_outgoing_calls_waiting")
+                        .HasFilter("state = 'Waiting'");
+
+                    b.HasIndex("RoutineId")
+                        .HasDatabaseName("ix_outgoing_calls_routine_id");
+
+                    b.ToTable("outgoing_calls", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_outgoing_calls_state_known", "\"state\" in ('Waiting', 'Taken', 'GivenUp')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Data.OwnFieldValue", b =>
                 {
                     b.Property<long>("FieldId")
@@ -4341,6 +4500,43 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("sheet_tries", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.SignIn", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Device")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("device");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<Instant>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sign_ins");
+
+                    b.HasIndex("AccountId", "LastAt")
+                        .HasDatabaseName("ix_sign_ins_account_id_last_at");
+
+                    b.ToTable("sign_ins", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.SignInLink", b =>
                 {
                     b.Property<long>("Id")
@@ -4420,6 +4616,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("colour");
 
+                    b.Property<bool>("CountsLinks")
+                        .HasColumnType("boolean")
+                        .HasColumnName("counts_links");
+
                     b.Property<string>("Culture")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -4449,6 +4649,21 @@ namespace BrightCircle.Data.Migrations
                     b.Property<string>("FileKey")
                         .HasColumnType("text")
                         .HasColumnName("file_key");
+
+                    b.Property<string>("FirstSteps")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("first_steps")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.Property<string>("HelloWords")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasDefaultValue("")
+                        .HasColumnName("hello_words");
 
                     b.Property<string>("HelpAddress")
                         .IsRequired()
@@ -4510,6 +4725,10 @@ namespace BrightCircle.Data.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("picture");
+
+                    b.Property<string>("ProgramKey")
+                        .HasColumnType("text")
+                        .HasColumnName("program_key");
 
                     b.PrimitiveCollection<int[]>("RetryDays")
                         .IsRequired()
@@ -5286,6 +5505,24 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_cohorts_pieces_piece_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Offer.Coupon", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Audience", null)
+                        .WithMany()
+                        .HasForeignKey("AudienceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_coupons_audiences_audience_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Offer.Plan", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("StartPieceId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_plans_pieces_start_piece_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Offer.Price", b =>
                 {
                     b.HasOne("BrightCircle.Core.Offer.Plan", null)
@@ -5468,6 +5705,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_file_uses_files_file_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.FirstStepSettled", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_first_steps_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.FormEntry", b =>
@@ -5705,6 +5952,47 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_notes_members_member_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.OpenedLink", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Letter", null)
+                        .WithMany()
+                        .HasForeignKey("LetterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_opened_links_letters_letter_id");
+
+                    b.HasOne("BrightCircle.Data.Mailing", null)
+                        .WithMany()
+                        .HasForeignKey("MailingId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_opened_links_mailings_mailing_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_opened_links_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.OutgoingCall", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_outgoing_calls_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Routines.Routine", null)
+                        .WithMany()
+                        .HasForeignKey("RoutineId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_outgoing_calls_routines_routine_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.OwnFieldValue", b =>
                 {
                     b.HasOne("BrightCircle.Core.Members.OwnField", null)
@@ -5916,6 +6204,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_sheet_tries_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.SignIn", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sign_ins_accounts_account_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SignInLink", b =>

@@ -18,6 +18,7 @@ sealed class PlanMapping : IEntityTypeConfiguration<Plan>
         b.Ignore(p => p.Word);
         b.ToTable(t => t.HasCheckConstraint("ck_plans_rank", "(kind = 'Pass') = (rank = 0)"));
         b.Property(p => p.StartPath).HasMaxLength(300).HasDefaultValue("");
+        b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(p => p.StartPieceId).OnDelete(DeleteBehavior.SetNull);
         b.Property(p => p.Promise).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Inclusion>>(),
             new ValueComparer<IReadOnlyList<Inclusion>>(
                 (x, y) => x!.SequenceEqual(y!), v => v.Aggregate(0, (h, i) => HashCode.Combine(h, i)), v => v.ToArray()));

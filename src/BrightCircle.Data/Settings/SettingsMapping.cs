@@ -32,6 +32,9 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.Property(s => s.VideoHosts).HasColumnType("jsonb").HasDefaultValueSql("'[]'")
             .HasConversion(BrightContext.Json<IReadOnlyList<VideoHost>>(), BrightContext.JsonComparer<IReadOnlyList<VideoHost>>());
         b.Property(s => s.Doorway).HasColumnType("jsonb").HasConversion(BrightContext.Json<DoorwayWish?>());
+        b.Property(s => s.FirstSteps).HasColumnType("jsonb").HasDefaultValueSql("'[]'")
+            .HasConversion(BrightContext.Json<IReadOnlyList<Core.Members.FirstStep>>(), BrightContext.JsonComparer<IReadOnlyList<Core.Members.FirstStep>>());
+        b.Property(s => s.HelloWords).HasMaxLength(200).HasDefaultValue("");
         b.Property(s => s.HelpAddress).HasMaxLength(254);
         b.Property(s => s.Language).HasMaxLength(40).HasDefaultValue("english");
         b.Property(s => s.Cadence).HasColumnType("jsonb").HasDefaultValueSql("'[]'")

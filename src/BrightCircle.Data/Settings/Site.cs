@@ -63,10 +63,18 @@ public sealed class Site
     /// <summary>Under which name its other half stands in the DNS; empty while there is none.</summary>
     public string MailSelector { get; set; } = "";
     public bool SignsMail { get; set; }
+    /// <summary>Which links of letters to many are opened is counted.</summary>
+    public bool CountsLinks { get; set; }
+    /// <summary>What other programs are known by, protected by the data-protection keys; null while there is none.</summary>
+    public string? ProgramKey { get; set; }
     /// <summary>Nobody of the team comes to the Desk without a second step of signing in.</summary>
     public bool TeamNeedsSecondStep { get; set; }
     /// <summary>Whoever is about to leave is shown a pause, or a cheaper way, once.</summary>
     public bool OffersOnLeaving { get; set; }
+    /// <summary>What newcomers are asked to do first.</summary>
+    public IReadOnlyList<Core.Members.FirstStep> FirstSteps { get; set; } = [];
+    /// <summary>What is asked of whoever says hello; empty for the usual.</summary>
+    public string HelloWords { get; set; } = "";
     /// <summary>What those meet who may not open something; null for the usual.</summary>
     public DoorwayWish? Doorway { get; set; }
 
