@@ -50,6 +50,7 @@ public static class AppSetup
             : new NoVirusScan());
         services.AddSingleton<SavePicture>();
         services.AddSingleton<FileLinks>();
+        services.AddSingleton<SiteIcon>();
         services.AddScoped<KeepFiles>();
         services.AddScoped<FileList>();
         services.AddScoped<FileUsing>();
@@ -98,6 +99,7 @@ public static class AppSetup
         services.AddScoped<IDueHandler, PromiseMoving>();
         services.AddScoped<IDueHandler, ReleaseEdition>();
         services.AddScoped<IDueHandler, ReleasePiece>();
+        services.AddScoped<EditionReaders>();
         services.AddScoped<AnnounceEdition>();
         services.AddScoped<IDueHandler>(s => s.GetRequiredService<AnnounceEdition>());
         services.AddScoped<IDueHandler, PurgeTrash>();
@@ -149,6 +151,7 @@ public static class AppSetup
         services.AddScoped<SaveDoorway>();
         services.AddScoped<SitePages>();
         services.AddScoped<SaveMenu>();
+        services.AddScoped<WelcomeSettings>();
         services.AddSingleton<Insight.DoorwayCounts>();
         services.AddScoped<OnTheirWay>();
         services.AddScoped<Cohorts>();
@@ -228,6 +231,7 @@ public static class AppSetup
         services.AddScoped<AccountLetters>();
         services.AddScoped<SignOutEverywhere>();
         services.AddScoped<OwnSettings>();
+        services.AddScoped<TakeFirstSteps>();
         services.AddScoped<SignInByLink>();
         services.AddScoped<MemberList>();
         services.AddScoped<ConditionSql>();
@@ -241,8 +245,21 @@ public static class AppSetup
         services.AddScoped<ShowMailing>();
         services.AddScoped<SeriesOfLetters>();
         services.AddScoped<MailingText>();
+        services.AddScoped<OpenedLinks>();
         services.AddScoped<IDueHandler, WriteMailing>();
         services.AddScoped<MailingCopies>();
+        services.AddSingleton(settings.GetSection("Programs").Get<ProgramSettings>() ?? new());
+        services.AddHttpClient(TellPrograms.Client, http => http.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(s =>
+        {
+            var handler = new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false };
+            if (!s.GetRequiredService<ProgramSettings>().Inside) handler.ConnectCallback = CallAddress.ConnectOutside;
+            return handler;
+        });
+        services.AddSingleton<ProgramKey>();
+        services.AddScoped<MakeProgramKey>();
+        services.AddScoped<HearProgram>();
+        services.AddSingleton<TellPrograms>();
+        services.AddScoped<ToldPrograms>();
         services.AddScoped<RunRoutines>();
         services.AddScoped<RoutineDeeds>();
         services.AddScoped<RoutineDays>();
@@ -252,12 +269,17 @@ public static class AppSetup
         services.AddScoped<IDueHandler, RoutineSteps>();
         services.AddScoped<IDueHandler, RoutineBegins>();
         services.AddScoped<IDueHandler, RoutineMorning>();
+        services.AddScoped<IDueHandler, RoutineEditions>();
         services.AddScoped<TeamTasks>();
         services.AddScoped<Audiences>();
         services.AddScoped<MemberTags>();
         services.AddScoped<OwnFields>();
         services.AddScoped<TeamNotes>();
         services.AddSingleton<SeenMembers>();
+        services.AddSingleton<SeenSignIns>();
+        services.AddSingleton<IWrittenLater>(s => s.GetRequiredService<SeenSignIns>());
+        services.AddScoped<SignIns>();
+        services.AddScoped<Insight.MovedMembers>();
         services.AddSingleton<IWrittenLater>(s => s.GetRequiredService<SeenMembers>());
         services.AddSingleton<IWrittenLater>(s => s.GetRequiredService<Insight.DoorwayCounts>());
         services.AddScoped<MemberPageQuery>();

@@ -152,6 +152,24 @@ public class ArrivalsTests
         view = await house.Get<Departures, DeparturesView>(s => s.Load(house.Clock.Moment, default));
         Assert.Equal((4, 5, new Movement(null, 1, 1, 1)), (view.Opening, view.Closing, view.All));
         Assert.Equal((1, 1), (view.ByTier.Sum(t => t.Joined), view.Tried[fails]));
+        // Each figure is a list of people, for all and for the tier they stood by.
+        async Task<MemberId[]> Moved(Move move, PlanId? tier = null, int page = 1)
+        {
+            var (rows, count) = await house.Get<MovedMembers, (IReadOnlyList<MovedMember>, int)>(s => s.Load(move, tier, house.Clock.Moment, page, default));
+            Assert.Equal(page == 1 ? rows.Count : 0, page == 1 ? count : rows.Count);
+            return [.. rows.Select(r => r.Member)];
+        }
+        Assert.Equal([gone], await Moved(Move.Left));
+        Assert.Equal([gone], await Moved(Move.Returned));
+        Assert.Single(await Moved(Move.Joined));
+        Assert.Empty(await Moved(Move.Joined, page: 2));
+        foreach (var move in Enum.GetValues<Move>())
+        {
+            var of = view.ByTier.SingleOrDefault(t => t.Tier == house.Keeper);
+            Assert.Equal(move switch { Move.Joined => of?.Joined, Move.Returned => of?.Returned, _ => of?.Left } ?? 0,
+                (await Moved(move, house.Keeper)).Length);
+        }
+        Assert.Empty(await Moved(Move.Joined, new(1)));
         Assert.Empty(view.Left);
     }
 

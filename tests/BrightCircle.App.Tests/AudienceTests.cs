@@ -22,7 +22,8 @@ public class AudienceTests
     /// <summary>All that conditions rest on, read into memory.</summary>
     sealed record Facts(House House, IReadOnlyList<Member> Members, ILookup<MemberId, Holding> Holdings, ILookup<MemberId, MemberTag> Tags,
         ILookup<MemberId, OwnFieldValue> Fields, ILookup<MemberId, Opening> Openings, ILookup<MemberId, TallyMark> Marks,
-        IReadOnlyDictionary<MemberId, Instant> Seen, ILookup<MemberId, Payment> Payments, ILookup<MemberId, CohortMember> Cohorts)
+        ILookup<MemberId, OpenedLink> Links, IReadOnlyDictionary<MemberId, Instant> Seen,
+        ILookup<MemberId, Payment> Payments, ILookup<MemberId, CohortMember> Cohorts)
     {
         public static async Task<Facts> Of(House house) => new(house,
             await house.Ask(db => db.Members.AsNoTracking().OrderBy(m => m.Id).ToListAsync()),
@@ -31,6 +32,7 @@ public class AudienceTests
             (await house.Ask(db => db.OwnFieldValues.AsNoTracking().ToListAsync())).ToLookup(t => t.MemberId),
             (await house.Ask(db => db.Openings.AsNoTracking().ToListAsync())).ToLookup(t => t.MemberId),
             (await house.Ask(db => db.TallyMarks.AsNoTracking().ToListAsync())).ToLookup(t => t.MemberId),
+            (await house.Ask(db => db.OpenedLinks.AsNoTracking().ToListAsync())).ToLookup(o => o.MemberId),
             await house.Ask(db => db.LastSeen.AsNoTracking().ToDictionaryAsync(s => s.MemberId, s => s.At)),
             (await house.Ask(db => db.Payments.AsNoTracking().ToListAsync())).ToLookup(p => p.MemberId),
             (await house.Ask(db => db.CohortMembers.AsNoTracking().ToListAsync())).ToLookup(t => t.MemberId));
@@ -75,6 +77,7 @@ public class AudienceTests
             Condition.OpenedPiece p => Openings[m.Id].Any(o => House.Now.LessonById[o.LessonId].PieceId == p.Piece),
             Condition.OpenedEdition e => Openings[m.Id].Any(o => House.Now.LessonById[o.LessonId] is var lesson
                 && (lesson.EditionId == e.Edition || House.Now.PieceOf(lesson).EditionId == e.Edition)),
+            Condition.OpenedLink l => Links[m.Id].Any(o => On(Calendar.Date(o.At), l.When)),
             Condition.Done d => House.Now.PieceById[d.Piece].Outline.Lessons.Count(l => l.ReleasedAt is not null) is > 0 and var all
                 && Openings[m.Id].Count(o => o.DoneAt is not null && House.Now.LessonById[o.LessonId].PieceId == d.Piece) >= (d.Lessons ?? all),
             Condition.MetTally t => Marks[m.Id].Count(x => x.TallyId == t.Tally && IsoWeek.Of(x.Day) == IsoWeek.Of(Today).Plus(-t.WeeksAgo))
@@ -112,6 +115,7 @@ public class AudienceTests
         var (hives, town, since, kit) = (await Field("Hives", OwnFieldKind.Number), await Field("Town", OwnFieldKind.Text),
             await Field("Bees since", OwnFieldKind.Date), await Field("Hive type", OwnFieldKind.Choice, "Long\nTall\n50% of each"));
         var today = house.Now.Calendar.Date(house.Clock.Moment);
+        var mailing = (await house.Get<App.Letters.Mailings, Result<long>>(s => s.New(house.Owner, null, null, null, default))).Value;
         var members = new List<MemberId>();
         for (var i = 0; i < 14; i++)
         {
@@ -151,6 +155,20 @@ public class AudienceTests
                     });
                 return await db.SaveChangesAsync();
             }));
+            await Perhaps(50, () => house.Ask(async db =>
+            {
+                var letter = await db.Letters.Where(l => l.MemberId == m).Select(l => l.Id).FirstAsync();
+                for (var n = random.Next(1, 3); n > 0; n--)
+                    db.Add(new OpenedLink
+                    {
+                        LetterId = letter,
+                        Link = n,
+                        MemberId = m,
+                        MailingId = mailing,
+                        At = house.Clock.Moment - Duration.FromDays(random.Next(9))
+                    });
+                return await db.SaveChangesAsync();
+            }));
             await Perhaps(40, () => house.Ask(async db =>
             {
                 db.Add(new CohortMember
@@ -184,7 +202,7 @@ public class AudienceTests
             new Condition.Field(hives, new FieldTest.AtMost(2.5m)), new Condition.Field(town, new FieldTest.Is("UPPER_dell")),
             new Condition.Field(town, new FieldTest.Is("upper dell")), new Condition.Field(kit, new FieldTest.Is("50% of each")),
             new Condition.Field(kit, new FieldTest.Is("50%")),
-            .. times.SelectMany(t => new Condition[] { new Condition.Joined(t), new Condition.Lapsed(t), new Condition.Seen(t),
+            .. times.SelectMany(t => new Condition[] { new Condition.Joined(t), new Condition.Lapsed(t), new Condition.Seen(t), new Condition.OpenedLink(t),
                 new Condition.Field(since, new FieldTest.OnDays(t)) }),
             new Condition.OpenedPiece(piece.Id), new Condition.OpenedEdition(edition), new Condition.OpenedEdition(house.Now.Editions[1].Id),
             new Condition.Done(piece.Id, null), new Condition.Done(piece.Id, 1),

@@ -260,4 +260,62 @@ public class MailingTests
             Result>(s => s.Do(house.Owner with { Role = TeamRole.Support }, id, null, false,
             default)));
     }
+
+    static Task<string?> Follow(House house, string address, bool note = true)
+    {
+        var parts = new Uri(address).AbsolutePath.Split('/');
+        return house.Get<OpenedLinks, string?>(s => s.Follow(parts[2], int.Parse(parts[3], System.Globalization.CultureInfo.InvariantCulture), note, default));
+    }
+
+    [Fact]
+    public async Task Opened_links_are_counted_only_where_the_owner_wants_it_once_for_each_and_lead_where_the_letter_says()
+    {
+        await using var house = await House.Open();
+        var (one, other) = (await house.Join(house.Free), await house.Join(house.Free));
+        var audience = await Everybody(house);
+        const string body = "<div>Dear {{ first_name }}, <a href=\"/shelves\">look</a> or <a href=\"https://bees.example/a?b=1&amp;c=2\">read</a>, "
+            + "or <a href=\"mailto:a@b.example\">write</a>.</div>";
+        async Task<string[]> Sent(long id, MemberId member)
+        {
+            Assert.True((await Send(house, id)).Ok);
+            await Due(house);
+            await house.Deliver();
+            var text = (await House.Letter((await house.Member(member)).Email, "News for")).GetProperty("html").GetString()!;
+            return [.. Regex.Matches(text, "href=\"([^\"]+)\"").Select(m => System.Net.WebUtility.HtmlDecode(m.Groups[1].Value))];
+        }
+        // Off, as it comes: links lead where they say.
+        var plain = await Sent(await Written(house, audience, body), one);
+        Assert.Contains("http://site.example/shelves", plain);
+        Assert.Contains("https://bees.example/a?b=1&c=2", plain);
+        Assert.DoesNotContain(plain, l => l.Contains("/l/", StringComparison.Ordinal));
+
+        await house.Do<OpenedLinks>(s => s.Count(house.Owner, true, default));
+        var id = await Written(house, audience, body);
+        var counted = (await Sent(id, one)).Where(l => l.Contains("/l/", StringComparison.Ordinal)).ToArray();
+        Assert.Equal(2, counted.Length);
+        var letter = (await House.Letter((await house.Member(one)).Email, "News for")).GetProperty("text").GetString();
+        Assert.Contains("is counted", letter, StringComparison.Ordinal);
+        Assert.Contains("mailto:a@b.example", await Sent(await Written(house, audience, body), one));
+        async Task<MailingFigures> Figures() =>
+            (await house.Get<Mailings, (Mailing, MailingFigures Figures, Member?)?>(s => s.Open(id, default)))!.Value.Figures;
+        Assert.Equal("http://site.example/shelves", await Follow(house, counted[0], note: false));
+        Assert.Equal((0, 0), ((await Figures()).LinkReaders, (await Figures()).Links.Sum(l => l.Readers)));
+        foreach (var _ in Enumerable.Range(0, 2)) Assert.Equal("https://bees.example/a?b=1&c=2", await Follow(house, counted[1]));
+        await Task.WhenAll(Enumerable.Range(0, 3).Select(_ => Follow(house, counted[0])));
+        var figures = await Figures();
+        Assert.Equal(1, figures.LinkReaders);
+        Assert.Equal([("/shelves", 1), ("https://bees.example/a?b=1&c=2", 1)], figures.Links.Select(l => (l.To, l.Readers)));
+        Assert.Equal(2, await house.Ask(db => db.OpenedLinks.CountAsync(o => o.MemberId == one)));
+        Assert.Equal(0, await house.Ask(db => db.OpenedLinks.CountAsync(o => o.MemberId == other)));
+        // Nothing else is led to: not another link, not another letter.
+        Assert.Null(await Follow(house, counted[0][..^1] + "2"));
+        Assert.Null(await Follow(house, "http://site.example/l/nothing/0"));
+        var welcome = await house.Ask(db => db.Letters.Where(l => l.MemberId == one && l.MailingId == null).Select(l => l.Id).FirstAsync());
+        Assert.Null(await Follow(house, $"http://site.example/l/{house.Services.GetRequiredService<SignInTokens>().ForLetter(welcome)}/0"));
+        // Turned off again, what went out still leads where it says, and is counted no more.
+        await house.Do<OpenedLinks>(s => s.Count(house.Owner, false, default));
+        await house.Ask(db => db.OpenedLinks.ExecuteDeleteAsync());
+        Assert.Equal("http://site.example/shelves", await Follow(house, counted[0]));
+        Assert.Equal(0, (await Figures()).LinkReaders);
+    }
 }

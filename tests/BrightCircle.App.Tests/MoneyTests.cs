@@ -1,6 +1,7 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Due;
+using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
@@ -359,6 +360,38 @@ public class MoneyTests
         Assert.Equal((1, 0, 540L, 6660L), (row.Used, row.Kept, row.Given.Minor, row.Brought.Minor));
         Assert.Contains("no coupon", (await WithCoupon(house, house.Monthly, "FROST11")).Typed.Refusal);
         Assert.Contains("nothing to pay", (await WithCoupon(house, house.Free, "FROST10")).Typed.Refusal);
+        await Balances(house);
+    }
+
+    [Fact]
+    public async Task A_coupon_for_an_audience_is_for_those_who_belong_to_it_when_they_use_it()
+    {
+        await using var house = await House.Open();
+        var tag = (await house.Get<MemberTags, Result<TagId>>(s => s.Save(house.Owner, null, "helper", "", 1, null, default))).Value;
+        var audience = (await house.Get<Audiences, Result<AudienceId>>(s => s.Save(house.Owner, null, "Helpers", new Condition.Tagged(tag), default))).Value;
+        Assert.Equal("Audience", (await house.Get<Coupons, Result<long>>(s => s.Save(house.Owner, null, new("THANKS", null, Off: "50", Audience: 7),
+            default))).Field);
+        var coupon = await Coupon(house, new("THANKS", null, Off: "50", Audience: audience.Value));
+        async Task<MemberId> Somebody(string name) => (await house.Get<App.Rights.AddMember,
+            Result<MemberId>>(s => s.Do(house.Owner, name, House.NewAddress(), default))).Value;
+        var (helps, other) = (await Somebody("Nell Ash"), await Somebody("Ede Moor"));
+        await house.Do<MemberTags>(async s => Assert.True((await s.PutOn(house.Owner, helps, "helper", default)).Ok));
+        Assert.Contains("sign in first", (await WithCoupon(house, house.Monthly, "THANKS")).Typed.Refusal);
+        Assert.Contains("for some of the members", (await WithCoupon(house, house.Monthly, "THANKS", other)).Typed.Refusal);
+        var (checkout, typed) = await WithCoupon(house, house.Monthly, "thanks", helps);
+        Assert.True(typed.Ok, typed.Refusal);
+        // Whoever belongs to it no more when they go to pay, pays without it.
+        var (late, _) = await WithCoupon(house, house.Monthly, "thanks", helps);
+        await house.Till.Pay((await house.TillPage(checkout))!, DemoTill.Approves);
+        await house.Return(checkout);
+        Assert.Equal([900L], (await house.Payments(helps)).Select(p => p.Amount.Minor));
+        await house.Do<MemberTags>(s => s.TakeOff(house.Owner, helps, tag, default));
+        await house.TillPage(late);
+        Assert.Null((await house.Ask(db => db.Checkouts.AsNoTracking().SingleAsync(c => c.Id == late))).Coupon);
+        // It stays as long as the coupon asks for it.
+        Assert.Contains("THANKS", (await house.Get<Audiences, Result>(s => s.Remove(house.Owner, audience, default))).Refusal);
+        Assert.True((await house.Get<Coupons, Result<long>>(s => s.Save(house.Owner, coupon, new("", null), default))).Ok);
+        Assert.True((await house.Get<Audiences, Result>(s => s.Remove(house.Owner, audience, default))).Ok);
         await Balances(house);
     }
 

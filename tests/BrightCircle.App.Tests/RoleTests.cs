@@ -78,6 +78,7 @@ public class RoleTests
         O AddPrice.Do Coupons.Close Coupons.Save Disputes.Answer EditPrice.Move EditPrice.Words ForgetMember.Do GoLive.Do MoneySettings.Save
         O MovePrice.Do MovePrice.TakeBack MovePromise.Do MovePromise.TakeBack OwnFields.Remove OwnFields.Save PeopleBatches.MoveIn RefundPayment.Do
         O RefundPayment.ToCredit SavePlan.Do SavePromise.Do SecondSteps.Require SecondSteps.TakeOff SetUpSigning.MakeKey SetUpSigning.Use
+        O MakeProgramKey.Do OpenedLinks.Count
         O SetUpSite.Change TeamAccounts.Invite TeamAccounts.InviteAgain TeamAccounts.LetIn TeamAccounts.SetRole TeamAccounts.Shut WaiveOpen.Do
         OE AddLesson.Do AddModule.Do ChangeLessons.Do ChangeLetter.Restore ChangeLetter.Save ChangeLetter.Take Cohorts.Remove Cohorts.Save
         OE ContentSettings.Save DuplicateLesson.Do DuplicateModule.Do DuplicatePiece.Do EditRoutine.Change EditRoutine.FillIn EditRoutine.New
@@ -86,9 +87,10 @@ public class RoleTests
         OE KeepFiles.Whole LessonPatterns.Keep LessonPatterns.Remove Mailings.New MergeLesson.Do MoveLessons.Do OpenLesson.Do ReleaseContent.Cancel
         OE ReleaseContent.Open ReleaseContent.Withdraw RenameModule.Do ReorderOutline.Do ReorderOutline.Lesson ReorderOutline.Module SaveDoorway.Do
         OE SaveEdition.AnnounceLater SaveEdition.CopyInto SaveEdition.Do SaveEdition.Remove SaveEdition.Reschedule SaveEdition.Schedule
-        OE SaveEdition.Withdraw SaveLesson.Do SaveLesson.Restore SaveMenu.Do SavePace.Do SavePiece.Facts SavePiece.New SavePiece.Place
+        OE SaveEdition.Withdraw SaveLesson.Do SaveLesson.Restore SaveMenu.Do SavePace.Do WelcomeSettings.Save SavePiece.Facts SavePiece.New SavePiece.Place
         OE SavePiece.PlaceLesson SavePiece.Publish SavePiece.Unpublish SaveShelf.Do SaveShelf.Remove SaveShelf.Step SaveWindows.Do
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
+        OE ToldPrograms.Again ToldPrograms.Leave
         OE SitePages.Save SplitLesson.Do Tallies.Archive Tallies.Remove Tallies.Save Trash.PutLesson Trash.PutModule Trash.PutPiece Trash.Restore
         OS AddMember.Do CorrectMember.Do EndPlan.Do GivePlan.Do KeyLinks.Make KeyLinks.Revoke LookAtPayment.Settle PausePlan.Do PausePlan.Resume
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make

@@ -13,7 +13,7 @@ namespace BrightCircle.App.Billing;
 /// A coupon on its way through a checkout: typed in, kept when the buyer goes to pay, used when the order is done. A use is kept under the coupon's lock, so
 /// that of fifty who want the last one, one gets it.
 /// </summary>
-public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
+public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, ConditionSql sql, IClock clock)
 {
     /// <summary>Puts a coupon to a checkout, or takes it away where nothing is typed.</summary>
     public async Task<Result> Type(long checkout, string? typed, CancellationToken ct)
@@ -117,7 +117,9 @@ public sealed class UseCoupon(BrightContext db, Ids ids, Catalogue catalogue, IC
         var uses = db.CouponUses.Where(u => u.CouponId == coupon.Id && u.CheckoutId != c.Id && (u.UsedAt != null || u.Until > at));
         var used = await uses.CountAsync(ct);
         var byThem = c.MemberId is { } member ? await uses.CountAsync(u => u.MemberId == member, ct) : 0;
-        return coupon.Refuses(price, at, used, byThem, before);
+        var belongs = coupon.AudienceId is { } id && c.MemberId is { } them && catalogue.Now.People.AudienceById.TryGetValue(id, out var audience)
+            && await sql.Members(audience.Condition).AnyAsync(m => m.Id == them, ct);
+        return coupon.Refuses(price, at, used, byThem, before, belongs);
     }
 
     async Task<bool> BoughtBefore(MemberId? member, CancellationToken ct) =>

@@ -1,4 +1,6 @@
 using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
+using BrightCircle.App.Settings;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
@@ -70,6 +72,21 @@ public sealed partial class SeedDemo
         await Audience("Lapsed within half a year", new Condition.Lapsed(new When.InLast(183)));
         await Audience("Could help newcomers", new Condition.AllOf([new Condition.InStanding([Standing.Active]),
             new Condition.AnyOf([new Condition.Field(hives, new FieldTest.AtLeast(4)), new Condition.Joined(new When.LongerAgo(365))])]));
+
+        await Do<WelcomeSettings>(async s => MustBe(await s.Save(owner, [FirstStep.Hello, FirstStep.Zone, FirstStep.About],
+            "How many hives do you keep, and since when?", ct)));
+        if (catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Your first page of the season") is { } first)
+            await Do<SavePlan>(async s =>
+            {
+                var p = catalogue.Now.PlanById[plans["Meadow"]];
+                MustBe(await s.Do(owner, p.Id, new(p.Name, p.Rank, p.Description, [], StartPiece: first.Id.Value), ct));
+            });
+        var newest = new List<MemberId>();
+        await Do<BrightContext>(async db => newest = await db.Members.Where(m => m.Standing == Standing.Active).OrderByDescending(m => m.JoinedAt)
+            .ThenByDescending(m => m.Id).Select(m => m.Id).Take(2).ToListAsync(ct));
+        foreach (var (member, words) in newest.Zip(["Two hives since April, at the end of an allotment. I lost one to wasps and want to know what I did.",
+            "None yet! My neighbour is giving me a colony in spring, and I have the whole winter to read."]))
+            await Do<TakeFirstSteps>(async s => MustBe(await s.SayHello(member, words, ct)));
 
         // Nobody of the demo comes with a browser: they were here when they last opened something.
         await Do<BrightContext>(db => db.Database.ExecuteSqlAsync($"""

@@ -40,12 +40,12 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
     public const int Most = 60;
 
     static string Those(Func<Standing, bool> which) => string.Join(", ", Enum.GetValues<Standing>().Where(which).Select(s => $"'{s}'"));
-    static readonly string Members = Those(Standings.IsMember), Settled = Those(Standings.IsSettled);
+    static readonly string Settled = Those(Standings.IsSettled);
 
     public async Task<DeparturesView> Load(Instant moment, CancellationToken ct)
     {
         var calendar = catalogue.Now.Calendar;
-        var month = calendar.At(calendar.Month(moment).OnDayOfMonth(1).AtMidnight());
+        var month = MovedMembers.MonthOf(moment, calendar);
         var (unseen, lately, quarter) = (calendar.PlusDays(moment, -Risk.Days), calendar.PlusDays(moment, -30), calendar.PlusDays(moment, -92));
         static PlanId? Plan(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : new PlanId(r.GetInt64(i));
         static Instant? At(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : r.GetFieldValue<Instant>(i);
@@ -102,11 +102,9 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
             join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ({Settled}) order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.CardRunsOut)), Most, lately);
         var moved = trip.Command($"""
-            select plan_id, count(*) filter (where "from" is null or "from" = 'Guest')::int, count(*) filter (where "from" = 'Lapsed')::int, 0
-            from standing_changes where at >= $1 and at <= $2 and "to" in ({Members}) and ("from" is null or "from" not in ({Members})) group by plan_id
-            union all
-            select plan_id, 0, 0,
-                count(*)::int from standing_changes where at >= $1 and at <= $2 and "to" not in ({Members}) and "from" in ({Members}) group by plan_id
+            select c.plan_id, count(*) filter (where {MovedMembers.That(Move.Joined)})::int,
+                count(*) filter (where {MovedMembers.That(Move.Returned)})::int, count(*) filter (where {MovedMembers.That(Move.Left)})::int
+            from standing_changes c where c.at >= $1 and c.at <= $2 group by c.plan_id
             """, Arrivals.Rows(r => new Movement(Plan(r, 0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3))), month, moment);
         var counted = trip.Command("select standing, members from standing_counts",
             Arrivals.Rows(r => (Standing: Enum.Parse<Standing>(r.GetString(0)), Members: r.GetInt32(1))));
@@ -129,7 +127,8 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
         var counts = counted.Value.ToDictionary(c => c.Standing, c => c.Members);
         var closing = counts.Where(c => c.Key.IsMember()).Sum(c => c.Value);
         return new(grace.Value, ending.Value, left.Value, risk, counts, closing - all.Joined - all.Returned + all.Left, closing, all,
-            [.. byTier.Where(m => m.Tier is not null).OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,
+            [.. byTier.Where(m => m.Tier is not null && m.Joined + m.Returned + m.Left > 0)
+                .OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,
             tried.Value.ToDictionary(t => t.Member, t => t.Count));
     }
 

@@ -54,7 +54,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(string Name, string Text)> Tasks = [];
         public List<Arrival> Arrivals = [];
         public List<BrokenOrder> Broken = [];
-        public int ToMark, Asked;
+        public int ToMark, Asked, NotTold;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
         public List<DueGroup> Due = [];
@@ -110,6 +110,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             where l.kind = 'LapseHolding' and h.way = 'Card'
                 and not exists (select 1 from due_work d where d.kind = 'Renew' and d.subject_id = h.id) order by m.name limit 20
             """, r => f.Waiting.Add(r.GetString(0)));
+        Ask("select count(*)::int from (select 1 from outgoing_calls where state = 'GivenUp' limit $1) x", r => f.NotTold = r.GetInt32(0), MostStuck);
         Ask("select last_error from due_work where tries > 2 order by id limit $1", r => f.Stuck.Add(r.IsDBNull(0) ? null : r.GetString(0)), MostStuck);
         Ask("""
             select (d.ready_at at time zone $1)::date, case when d.kind = 'Renew' and d.attempt > 1 then 'Retry' when d.kind = 'Renew' and d.turn = 0
@@ -261,6 +262,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             needs.Add(new("bi-credit-card", $"{Say.Count(f.Waiting.Count, "member needs", "members need")} another card.",
                 $"{Names([.. f.Waiting])}: asking the same card again is pointless. They have had a letter; a word from you helps.",
                 "/desk/members?standing=Grace", "Show them"));
+        if (f.NotTold > 0)
+            needs.Add(new("bi-plug", $"Another program didn’t take {Say.Count(f.NotTold, "thing")} it was told.",
+                "It was tried for days. Tell it again once it works, or leave it.", "/desk/routines/programs", "Look at it"));
         if (f.Stuck.Count > 0)
             needs.Add(new("bi-exclamation-triangle", $"{Say.Count(f.Stuck.Count, "thing")} due can’t be done.",
                 $"It is tried again by itself. Last said: {f.Stuck[^1]}", "/health", "Look at the health page"));

@@ -87,13 +87,14 @@ public static class HouseLetters
         ["account_link"] = "their account",
         ["order_link"] = "the order",
         ["tiers_link"] = "what is on offer",
+        ["phone_link"] = "how it goes onto a phone",
     };
 
     /// <summary>In the order in which a member meets them.</summary>
     public static IReadOnlyList<HouseLetter> All { get; } =
     [
         Letter(LetterKind.Welcome, "Welcome", "Coming in", "somebody joins, or is given something", "you came to us",
-            "plan joined what_happened open_now? opens_next?", "personal_link!"),
+            "plan joined what_happened open_now? opens_next?", "personal_link! phone_link"),
         Letter(LetterKind.Confirm, "Proving an address", "Coming in", "an address is corrected", "this address was given for letters from us",
             "", "personal_link!"),
         Letter(LetterKind.SignIn, "Sign-in link", "Coming in", "somebody asks for a way in", "somebody asked for it on the sign-in page",

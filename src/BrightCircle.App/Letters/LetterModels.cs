@@ -39,6 +39,7 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             ["first_name"] = Greeting(letter.ToName),
             ["email"] = letter.ToAddress,
             ["why"] = HouseLetters.Why(letter.Kind),
+            ["phone_link"] = address.Url + "/phone",
             ["unsubscribe_link"] = (showLink ? UnsubscribeLink(letter) : null) ?? "",
         };
         if (now.Site.Logo is not null) model["logo_link"] = address.Url + "/logo";

@@ -57,7 +57,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
                 or Event.ChargedBack or Event.DisputeAnswered or Event.DisputeDecided
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.TagPutOn or Event.TagTakenOff
-                or Event.FieldFilled or Event.Noted:
+                or Event.FieldFilled or Event.SaidHello or Event.Reported or Event.Noted:
                 break;
             default: throw new InvalidOperationException($"Nobody decided whether {told.What.Kind} is written about.");
         }

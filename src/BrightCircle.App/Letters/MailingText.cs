@@ -12,7 +12,8 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
 {
     /// <param name="fields">What stands in the fields for this reader, beside the name.</param>
     /// <param name="unsubscribe">Null where nobody is to be asked: on a trial, and in a look at it.</param>
-    public RenderedLetter Render(Mailing mailing, string name, IReadOnlyDictionary<string, string> fields, string? unsubscribe)
+    /// <param name="letter">Of a copy that goes out: its number, by which its links are counted where they are.</param>
+    public RenderedLetter Render(Mailing mailing, string name, IReadOnlyDictionary<string, string> fields, string? unsubscribe, long? letter = null)
     {
         var now = catalogue.Now;
         var first = LetterModels.FirstName(name);
@@ -26,12 +27,19 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
         var audience = mailing.AudienceId is { } id && now.People.AudienceById.TryGetValue(id, out var a) ? a.Name : "";
         var series = mailing.SeriesId is { } s ? now.People.SeriesById.GetValueOrDefault(s)?.Name : null;
         return templates.Many(MailingFields.Fill(mailing.Subject, values, html: false), MailingFields.Fill(mailing.Preheader, values, html: false),
-            // A link to a page of the site is a whole address in a letter.
-            MailingFields.Fill(mailing.Body, values, html: true).Replace("href=\"/", $"href=\"{address.Url}/", StringComparison.Ordinal),
-                new(now.Site.Name, now.Site.HelpAddress,
+            Links(MailingFields.Fill(mailing.Body, values, html: true), mailing.MemberId is null ? letter : null), new(now.Site.Name, now.Site.HelpAddress,
                 now.Site.Logo is null ? null : address.Url + "/logo", mailing.MemberId is not null ? "You get this because somebody of the team wrote to you."
                     : mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),
             mailing.Plain);
+    }
+
+    /// <summary>A link to a page of the site is a whole address in a letter; one that is counted leads through the site, and that is said.</summary>
+    string Links(string body, long? counted)
+    {
+        if (counted is not { } letter || !catalogue.Now.Site!.CountsLinks || MailingLinks.Of(body).Count == 0)
+            return MailingLinks.Instead(body, MailingLinks.Of(body).Select(to => to[0] == '/' ? address.Url + to : to).ElementAt);
+        var token = tokens.ForLetter(letter);
+        return MailingLinks.Instead(body, n => $"{address.Url}/l/{token}/{n}") + "<p><small>Which of these links is opened is counted.</small></p>";
     }
 
     static string Why(string audience, string? series) => series is not null ? $"You get “{series}” because you are one of: {audience}."

@@ -17,8 +17,15 @@ namespace BrightCircle.App.Letters;
 public sealed record MailingDraft(string? Subject, string? Preheader, string? Body, AudienceId? Audience, bool Plain, int? PerHour, int BasedOn,
     long? Series = null, LocalDate? Week = null);
 
+/// <summary>A link of a letter with how many of its readers opened it.</summary>
+public sealed record LinkFigure(string To, int Readers);
+
 /// <summary>What came of a letter to many so far.</summary>
-public sealed record MailingFigures(int Written, int Sent, int Refused, int Waiting, int AskedForFewer);
+/// <param name="LinkReaders">So many opened any of its links, where that is counted.</param>
+public sealed record MailingFigures(int Written, int Sent, int Refused, int Waiting, int AskedForFewer, int LinkReaders, IReadOnlyList<LinkFigure> Links)
+{
+    public static MailingFigures None { get; } = new(0, 0, 0, 0, 0, 0, []);
+}
 
 /// <summary>Letters to many as they are written; nothing goes out from here.</summary>
 public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, IClock clock)
@@ -152,10 +159,14 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         var fewer = trip.Count(db.SeriesRefusals.Where(r => db.Mailings.Any(m => m.Id == id && m.SeriesId == r.SeriesId && r.At >= m.BegunAt)
             && db.Letters.Any(l => l.MailingId == id && l.MemberId == r.MemberId)));
         var to = trip.First(db.Members.AsNoTracking().Where(m => db.Mailings.Any(l => l.Id == id && l.MemberId == m.Id)));
+        var opened = trip.List(db.OpenedLinks.Where(o => o.MailingId == id).GroupBy(o => o.Link).Select(g => new { g.Key, Count = g.Count() }));
+        var readers = trip.Count(db.OpenedLinks.Where(o => o.MailingId == id).Select(o => o.LetterId).Distinct());
         await trip.Ask(ct);
         int Of(LetterState s) => states.Value.FirstOrDefault(x => x.Key == s)?.Count ?? 0;
         return mailing.Value is { } found ? (found,
-            new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value), to.Value) : null;
+            new(states.Value.Sum(s => s.Count), Of(LetterState.Sent), Of(LetterState.Refused), Of(LetterState.Queued), fewer.Value,
+                readers.Value, [.. MailingLinks.Of(found.Body).Select((x, i) => new LinkFigure(x, opened.Value.FirstOrDefault(o => o.Key == i)?.Count ?? 0))]),
+            to.Value) : null;
     }
 
     /// <summary>Whoever helps members may write to one of them.</summary>

@@ -75,6 +75,8 @@ public sealed class Audiences(BrightContext db, Ids ids, Catalogue catalogue, IC
             return Result.Refused($"“{series.Name}” goes to it each week. Choose another for that first.");
         if (catalogue.Now.People.Routines.FirstOrDefault(r => r.Script.Names(id)) is { } routine)
             return Result.Refused($"The routine “{routine.Name}” asks for it. Change that first.");
+        if (await db.Coupons.FirstOrDefaultAsync(c => c.AudienceId == id, ct) is { } coupon)
+            return Result.Refused($"The coupon {coupon.Code} is for it. Change that first.");
         if (await db.Mailings.AnyAsync(m => m.AudienceId == id, ct)) return Result.Refused("A letter went to it, or will; it stays.");
         if (await db.Audiences.Where(a => a.Id == id).ExecuteDeleteAsync(ct) == 0) return Result.Refused("This audience isn’t here any more.");
         await catalogue.Changed(ct);

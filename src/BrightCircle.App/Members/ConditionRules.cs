@@ -31,6 +31,7 @@ public static class ConditionRules
         Condition.Joined j => WrongWith(j.When),
         Condition.Lapsed l => WrongWith(l.When),
         Condition.Seen s => WrongWith(s.When),
+        Condition.OpenedLink l => WrongWith(l.When),
         Condition.OpenedPiece p => now.PieceById.ContainsKey(p.Piece) ? null : "Choose a piece.",
         Condition.OpenedEdition e => now.EditionById.ContainsKey(e.Edition) ? null : "Choose an edition.",
         Condition.Done d => !now.PieceById.TryGetValue(d.Piece, out var piece) ? "Choose a piece."

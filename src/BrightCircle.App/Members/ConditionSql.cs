@@ -42,6 +42,7 @@ public sealed class ConditionSql(BrightContext db, Catalogue catalogue, IClock c
             Condition.OpenedPiece p => now.PieceById.TryGetValue(p.Piece, out var piece) ? Opened([.. piece.Outline.Lessons.Select(l => l.Id)]) : Nobody,
             Condition.OpenedEdition e => Opened([.. now.PartsOf[e.Edition].SelectMany(p => p.Outline.Lessons).Concat(now.LessonPartsOf[e.Edition])
                 .Select(l => l.Id)]),
+            Condition.OpenedLink l => OpenedLink(l.When),
             Condition.Done d => Done(d),
             Condition.MetTally t => MetTally(t),
             Condition.Spent s => Spent(s.AtLeast),
@@ -139,6 +140,13 @@ public sealed class ConditionSql(BrightContext db, Catalogue catalogue, IClock c
             var (from, before) = when.Moments(today, now.Calendar);
             var (f, b) = (from ?? Instant.MinValue, before ?? Instant.MaxValue);
             return m => db.LastSeen.Any(s => s.MemberId == m.Id && s.At >= f && s.At < b);
+        }
+
+        Expression<Func<Member, bool>> OpenedLink(When when)
+        {
+            var (from, before) = when.Moments(today, now.Calendar);
+            var (f, b) = (from ?? Instant.MinValue, before ?? Instant.MaxValue);
+            return m => db.OpenedLinks.Any(o => o.MemberId == m.Id && o.At >= f && o.At < b);
         }
 
         Expression<Func<Member, bool>> Opened(LessonId[] lessons) => lessons.Length == 0 ? Nobody

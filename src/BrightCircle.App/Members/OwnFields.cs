@@ -148,6 +148,7 @@ public sealed class OwnFields(BrightContext db, Ids ids, Catalogue catalogue, Te
         var stands = await db.OwnFieldValues.Where(v => v.MemberId == member).ToDictionaryAsync(v => v.FieldId, ct);
         foreach (var (field, text) in read) Write(person, field, text, stands.GetValueOrDefault(field.Id), clock.GetCurrentInstant(), by);
         await db.SaveChangesAsync(ct);
+        if (by is null) await TakeFirstSteps.Settle(db, member, FirstStep.About, clock.GetCurrentInstant(), false, ct);
         await transaction.CommitAsync(ct);
         return Result.Done;
     }

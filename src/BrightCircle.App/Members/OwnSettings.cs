@@ -6,7 +6,7 @@ using NodaTime;
 namespace BrightCircle.App.Members;
 
 /// <summary>What a member decides about letters and time.</summary>
-public sealed class OwnSettings(BrightContext db)
+public sealed class OwnSettings(BrightContext db, IClock clock)
 {
     public async Task SetWantsNews(MemberId member, bool wants, CancellationToken ct) =>
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsNews, wants), ct);
@@ -25,7 +25,10 @@ public sealed class OwnSettings(BrightContext db)
     {
         if (zoneId is { } z && DateTimeZoneProviders.Tzdb.GetZoneOrNull(z) is null)
             return Result.Refused("There is no such time zone. Choose one from the list.", "Zone");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.ZoneId, zoneId), ct);
+        await TakeFirstSteps.Settle(db, member, Core.Members.FirstStep.Zone, clock.GetCurrentInstant(), false, ct);
+        await transaction.CommitAsync(ct);
         return Result.Done;
     }
 }

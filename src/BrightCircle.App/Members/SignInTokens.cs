@@ -10,12 +10,16 @@ namespace BrightCircle.App.Members;
 public sealed class SignInTokens(IDataProtectionProvider protection)
 {
     readonly IDataProtector signIn = protection.CreateProtector("sign-in-link");
+    readonly IDataProtector letter = protection.CreateProtector("counted-links");
     readonly IDataProtector unsubscribe = protection.CreateProtector("no-more-letters");
 
     public string ForSignIn(long link) => Make(signIn, link);
     public long? ReadSignIn(string token) => Read(signIn, token);
     public string ForUnsubscribe(MemberId member) => Make(unsubscribe, member.Value);
     public MemberId? ReadUnsubscribe(string token) => Read(unsubscribe, token) is { } id ? new MemberId(id) : null;
+
+    public string ForLetter(long id) => Make(letter, id);
+    public long? ReadLetter(string token) => Read(letter, token);
 
     static string Make(IDataProtector protector, long number)
     {

@@ -14,6 +14,7 @@ public sealed class SignOutEverywhere(BrightContext db, IClock clock)
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.Users.Where(a => a.Id == account).ExecuteUpdateAsync(
             u => u.SetProperty(a => a.SecurityStamp, stamp).SetProperty(a => a.FeedsVersion, a => a.FeedsVersion + 1), ct);
+        await db.SignIns.Where(s => s.AccountId == account && s.EndedAt == null).ExecuteUpdateAsync(u => u.SetProperty(s => s.EndedAt, at), ct);
         await db.SignInLinks.Where(l => l.AccountId == account && l.UsedAt == null && l.ExpiresAt > at)
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.ExpiresAt, at), ct);
         await db.Checkouts.Where(c => c.MemberId == new Core.MemberId(account)).ExecuteUpdateAsync(u => u.SetProperty(c => c.BrowserHash, (string?)null), ct);

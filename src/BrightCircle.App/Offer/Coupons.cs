@@ -17,9 +17,11 @@ public enum LastsKind { Once, Payments, ForEver }
 
 /// <summary>A coupon as the form has it: what was typed, not yet understood.</summary>
 /// <param name="Until">The last day.</param>
+/// <param name="Audience">Only for those who belong to it; 0 for anybody.</param>
 public sealed record CouponDraft(string? Code, string? Note, OffKind Kind = OffKind.Percent, string? Off = null, LastsKind Lasts = LastsKind.Once,
     int Payments = 3,
-    long[]? Plans = null, LocalDate? From = null, LocalDate? Until = null, int Limit = 0, int LimitEach = 0, bool OnlyNewcomers = false);
+    long[]? Plans = null, LocalDate? From = null, LocalDate? Until = null, int Limit = 0, int LimitEach = 0, bool OnlyNewcomers = false,
+    long Audience = 0);
 
 /// <summary>A coupon with what it brought.</summary>
 /// <param name="Used">Orders made with it.</param>
@@ -72,6 +74,8 @@ public sealed class Coupons(BrightContext db, Ids ids, Catalogue catalogue, Deed
         if (draft.Until < draft.From) return Result.Refused("It can’t end before it begins.", "Until");
         if (draft.Limit is < 0 or > 1_000_000) return Result.Refused("How often in all? Left empty: without limit.", "Limit");
         if (draft.LimitEach is < 0 or > 1000) return Result.Refused("How often by one person? Left empty: without limit.", "LimitEach");
+        if (draft.Audience != 0 && !now.People.AudienceById.ContainsKey(new(draft.Audience)))
+            return Result.Refused("This audience isn’t here any more.", "Audience");
         Coupon coupon;
         if (id is { } known)
         {
@@ -109,6 +113,7 @@ public sealed class Coupons(BrightContext db, Ids ids, Catalogue catalogue, Deed
         coupon.Limit = draft.Limit == 0 ? null : draft.Limit;
         coupon.LimitEach = draft.LimitEach == 0 ? null : draft.LimitEach;
         coupon.OnlyNewcomers = draft.OnlyNewcomers;
+        coupon.AudienceId = draft.Audience == 0 ? null : new AudienceId(draft.Audience);
         try
         {
             await db.SaveChangesAsync(ct);

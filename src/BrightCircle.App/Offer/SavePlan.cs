@@ -10,9 +10,10 @@ namespace BrightCircle.App.Offer;
 /// <summary>A plan as the form has it. Its kind is chosen once.</summary>
 /// <param name="Rank">Of a tier, from 1; a pass has none.</param>
 /// <param name="StartPath">Where its holders come to when they sign in; empty for their home, null leaves it.</param>
+/// <param name="StartPiece">What its holders start with; 0 for nothing, null leaves it.</param>
 /// <param name="Promise">Of a new plan; later it is changed by <see cref="SavePromise"/>.</param>
 public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier,
-    Availability Availability = Availability.OnOffer, string? StartPath = null);
+    Availability Availability = Availability.OnOffer, string? StartPath = null, long? StartPiece = null);
 
 /// <summary>Makes a plan, or changes what it is called and who may take it.</summary>
 public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
@@ -33,6 +34,8 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         var start = draft.StartPath?.Trim() ?? "";
         if (start.Length > 0 && (!Core.Content.DoorwayWish.IsPage(start) || start[0] != '/'))
             return Result.Refused("Write a path of this site, like /pages/hello.", "StartPath");
+        if (draft.StartPiece is > 0 and var piece && !now.PieceById.ContainsKey(new(piece)))
+            return Result.Refused("This piece isn’t here any more.", "StartPiece");
         if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
             return Result.Refused($"There is a {other.Word} called {name} already.", "Name");
         if (known is null && PromiseRules.Wrong(now, draft.Promise, id) is { } wrong) return Result.Refused(wrong, "Promise");
@@ -47,6 +50,7 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         (plan.Name, plan.Rank, plan.Description) = (name, kind == PlanKind.Tier ? draft.Rank : 0, draft.Description?.Trim() ?? "");
         plan.Availability = draft.Availability;
         if (draft.StartPath is not null) plan.StartPath = start;
+        if (draft.StartPiece is { } first) plan.StartPieceId = first > 0 ? new PieceId(first) : null;
         try
         {
             await db.SaveChangesAsync(ct);

@@ -9,7 +9,7 @@ using NodaTime;
 namespace BrightCircle.App.Releases;
 
 /// <summary>Writes to the current members for whom an edition opens something.</summary>
-public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, MemberReader reader) : IDueHandler
+public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, EditionReaders readers) : IDueHandler
 {
     const int BatchSize = 1000;
     public DueKind Kind => DueKind.Announce;
@@ -24,23 +24,14 @@ public sealed class AnnounceEdition(BrightContext db, Catalogue catalogue, Membe
         }
     }
 
-    /// <summary>Decides for every member who holds anything, by the same rules as everywhere; a letter goes to those for whom something opens, and names
-    /// it.</summary>
+    /// <summary>A letter goes to those for whom something opens, and names it.</summary>
     public async Task Write(Edition edition, Instant at, Happenings happened, CancellationToken ct)
     {
-        var now = catalogue.Now;
-        (string Name, Core.Access.Thing Thing)[] parts = [
-            .. now.PartsOf[edition.Id].Where(p => p.Ready).Select(p => ($"p{p.Id.Value}", (Core.Access.Thing)p.Id)),
-            .. now.LessonPartsOf[edition.Id].Where(l => l.Ready).Select(l => ($"l{l.Id.Value}", (Core.Access.Thing)l.Id))];
         edition.AnnouncedAt = at;
         var letters = new List<(long Member, string Email, string Name, string Fields)>();
-        await foreach (var holder in reader.AllHolders(ct))
+        await foreach (var (holder, theirs) in readers.Of(edition.Id, at, ct))
         {
             if (!holder.WantsNews) continue;
-            var facts = holder.FactsAt(at);
-            var theirs = parts.Where(p => now.Book.Decide(facts, p.Thing, at) is { IsOpen: true, Rule: not Core.Access.AccessRule.Teaser }).Select(p => p.Name)
-                .ToArray();
-            if (theirs.Length == 0) continue;
             letters.Add((holder.Id.Value, holder.Email, holder.Name, $$"""{"things":"{{string.Join(' ', theirs)}}"}"""));
             if (letters.Count == BatchSize) await Queue(edition, letters, at, happened, ct);
         }

@@ -2,13 +2,14 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
+using BrightCircle.Core.Routines;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 
 namespace BrightCircle.App.Releases;
 
 /// <summary>The moment of an edition: its ready parts open, and the current members who can open any of them get a letter.</summary>
-public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue, AnnounceEdition announce) : IDueHandler
+public sealed class ReleaseEdition(BrightContext db, Ids ids, Catalogue catalogue, AnnounceEdition announce) : IDueHandler
 {
     public DueKind Kind => DueKind.Release;
 
@@ -30,6 +31,8 @@ public sealed class ReleaseEdition(BrightContext db, Catalogue catalogue, Announ
             happened.Add("parts released", parts.Count + lessons.Count);
             happened.Add("editions released");
             if (edition.Announce && parts.Count + lessons.Count > 0) await announce.Write(edition, item.Moment, happened, ct);
+            if (parts.Count + lessons.Count > 0 && catalogue.Now.People.Routines.Any(x => x is { IsOn: true, Script.When: Trigger.EditionOpens }))
+                db.PutDue(ids, DueKind.RoutineEdition, id.Value, item.Moment, $"routine-edition-{id.Value}");
         }
     }
 

@@ -135,6 +135,12 @@ public sealed class EditRoutine(BrightContext db, Ids ids, Catalogue catalogue, 
         {
             if (RoutineRules.WrongWith(routine.Script, catalogue.Now) is { } wrong) return Result.Refused(wrong);
             if (routine.Script.Steps.Count == 0) return Result.Refused("It has no step yet.");
+            if (routine.Script.All().OfType<Step.TellProgram>().ToArray() is { Length: > 0 } told)
+            {
+                if (told.Any(t => t.Url.Length == 0)) return Result.Refused("One of its steps tells another program and has no address yet.");
+                if (catalogue.Now.Site!.ProgramKey is null)
+                    return Result.Refused("It tells another program, and there is no key for other programs yet. Make one first, under “Other programs”.");
+            }
             var letters = routine.Script.All().OfType<Step.SendLetter>().Select(s => s.Mailing).ToArray();
             var written = await db.Mailings.AsNoTracking().Where(m => letters.Contains(m.Id)).ToListAsync(ct);
             if (written.Count < letters.Distinct().Count() || written.Any(Mailings.IsEmpty)) return Result.Refused("One of its letters isn’t written yet.");

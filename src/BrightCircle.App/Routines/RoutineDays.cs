@@ -60,7 +60,8 @@ public sealed class RoutineDays(BrightContext db, Catalogue catalogue, Condition
             Trigger.GetsTag c => new Condition.Tagged(c.Tag),
             Trigger.NotSeen c => new Condition.Seen(new When.LongerAgo(c.Days - 1)),
             // What happened once, or comes on a day, isn't what somebody is.
-            Trigger.Opens or Trigger.Recovers or Trigger.Finishes or Trigger.HandsIn or Trigger.SignsIn or Trigger.DayOf or Trigger.TallyWeek => null,
+            Trigger.Opens or Trigger.Recovers or Trigger.Finishes or Trigger.HandsIn or Trigger.SignsIn or Trigger.Reported or Trigger.DayOf
+                or Trigger.TallyWeek or Trigger.EditionOpens => null,
             _ => throw new InvalidOperationException($"No such trigger: {routine.Script.When}"),
         };
         if (fits is null) return null;

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using BrightCircle.App.Billing;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Events;
@@ -23,8 +24,7 @@ public readonly record struct DeedOutcome(string? Why);
 /// out, so that a step done twice does nothing twice.
 /// </summary>
 public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue, Tell tell, Memberships door, Grants grants, Books books,
-    MailingReaders readers,
-    MailingCopies copies, OwnFields fields)
+    MailingReaders readers, MailingCopies copies, OwnFields fields, ProgramKey programs)
 {
     /// <summary>Does the same step for several members at once.</summary>
     /// <returns>What came of each, in their order.</returns>
@@ -35,7 +35,8 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
         if (step is Step.SendLetter letter) return await Send(letter, those, at, ct);
         if ((step is Step.PutTag or Step.TakeTag) && RoutineRules.WrongWith(step, catalogue.Now) is null) return await Mark(step, those, at, ct);
         var outcomes = new List<DeedOutcome>(those.Count);
-        foreach (var (run, member, _) in those) outcomes.Add(new(await One(step, routine, run, member, at, ct)));
+        foreach (var (run, member, turn) in those)
+            outcomes.Add(new(step is Step.TellProgram tell ? Program(tell, routine, run, member, turn, at) : await One(step, routine, run, member, at, ct)));
         return outcomes;
     }
 
@@ -73,6 +74,34 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
         foreach (var entry in db.ChangeTracker.Entries<MemberTag>().ToArray()) entry.State = EntityState.Detached;
         return [.. those.Select(t => new DeedOutcome(bear.Contains(t.Member.Id) != on ? null : on ? "they bore it already" : "they didn’t bear it"))];
     }
+
+    string? Program(Step.TellProgram step, Routine routine, RoutineRun run, Member member, int turn, Instant at)
+    {
+        if (step.Url.Length == 0) return "it has no address yet";
+        if (programs.Key is null) return "there is no key for other programs yet";
+        var key = $"run-{run.Id}-{step.Id}-{turn}";
+        db.Add(new OutgoingCall
+        {
+            Id = ids.Next(),
+            MemberId = member.Id,
+            RoutineId = routine.Id,
+            Url = step.Url,
+            Key = key,
+            At = at,
+            NextAt = at,
+            Body = JsonSerializer.Serialize(new
+            {
+                key,
+                routine = routine.Name,
+                at = at.ToString(),
+                member = new { number = member.Id.Value, name = member.Name, email = member.Email, standing = member.Standing.ToString().ToLowerInvariant() },
+            }, Readable),
+        });
+        return null;
+    }
+
+    // Names stand as they are written.
+    static readonly JsonSerializerOptions Readable = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     async Task<string?> One(Step.Deed step, Routine routine, RoutineRun run, Member member, Instant at, CancellationToken ct)
     {

@@ -13,7 +13,7 @@ public static class RoutineRules
     {
         if (WrongWith(script.When, now) is { } when) return when;
         if (script.And is { } and && !now.People.AudienceById.ContainsKey(and)) return "This audience isn’t there any more.";
-        if (script.Goal is { } goal && (goal is Trigger.OfDays ? "What a routine is for is something that happens, not a day."
+        if (script.Goal is { } goal && (goal is Trigger.NoEvent ? "What a routine is for is something that somebody does, not a day."
             : WrongWith(goal, now)) is { } g) return g;
         var all = script.All().ToArray();
         if (all.Length > Script.MostSteps) return $"A routine has {Script.MostSteps} steps at most.";
@@ -25,7 +25,8 @@ public static class RoutineRules
     {
         Trigger.OfPlans c when c.Plans.Any(p => !now.PlanById.ContainsKey(p)) => "One of the plans isn’t there any more.",
         Trigger.Joins { Price: { } price } => now.PriceById.ContainsKey(price) ? null : "This price isn’t there any more.",
-        Trigger.OfPlans or Trigger.SignsIn => null,
+        Trigger.OfPlans or Trigger.SignsIn or Trigger.EditionOpens => null,
+        Trigger.Reported c => c.Name.Trim().Length is 0 or > Trigger.Reported.MostName ? $"Give it a name, {Trigger.Reported.MostName} letters at most." : null,
         Trigger.Opens c => c.Piece is not { } piece || now.PieceById.ContainsKey(piece) ? null : "This piece isn’t there any more.",
         Trigger.Finishes c => now.LessonById.ContainsKey(c.Lesson) ? null : "Choose a lesson.",
         Trigger.HandsIn c => now.LessonById.ContainsKey(c.Lesson) ? null : "Choose a lesson.",
@@ -48,11 +49,12 @@ public static class RoutineRules
         Step.FillField s => !now.People.FieldById.TryGetValue(s.Field, out var field) ? "Choose a field." : OwnFields.Read(field, s.Text, now.Culture).Refusal,
         Step.AddTask s => WrongWithText(s.Text),
         Step.AddNote s => WrongWithText(s.Text),
+        Step.TellProgram s => CallAddress.WrongWith(s.Url),
         Step.Wait s => s.Days is < 0 or > Step.MostDays || s.Hours is < 0 or > 23 || s.Days + s.Hours == 0
             ? $"A wait is up to {Step.MostDays} days, and up to 23 hours." : null,
         Step.WaitForTime s => s.Weekday is < 1 or > 7 ? "Choose a day of the week." : null,
         Step.WaitForDay s => s.At.Year is < 2000 or > 2200 ? "Choose a day within reason." : null,
-        Step.WaitFor s => s.What is Trigger.OfDays ? "What is waited for is something that happens, not a day." : s.Days is < 1 or > Step.MostDays
+        Step.WaitFor s => s.What is Trigger.NoEvent ? "What is waited for is something that somebody does, not a day." : s.Days is < 1 or > Step.MostDays
             ? $"1 to {Step.MostDays} days." : WrongWith(s.What, now),
         Step.Branch s => now.People.AudienceById.ContainsKey(s.Who) ? null : "Choose an audience.",
         Step.Split s => s.Percent is < 1 or > 99 ? "1 to 99 of 100." : null,

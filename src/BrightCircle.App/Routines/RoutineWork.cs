@@ -1,6 +1,7 @@
 using System.Text.Json;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
+using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Routines;
@@ -134,6 +135,24 @@ public sealed class RoutineMorning(BrightContext db, Ids ids, Catalogue catalogu
                 RoutineBegins.Put(db, ids, routine.Id, await days.Of(routine, item.Row.DueAt).OrderBy(m => m.Id).Select(m => m.Id).ToListAsync(ct),
                     item.Moment);
             if (those.Length > 0) await RoutineDawn.PutNext(db, ids, catalogue.Now.Calendar, item.Row.DueAt, ct);
+        }
+    }
+}
+
+/// <summary>An edition has come out: for whomever it opens something begins what begins with that.</summary>
+public sealed class RoutineEditions(BrightContext db, Ids ids, Catalogue catalogue, EditionReaders readers) : IDueHandler
+{
+    public DueKind Kind => DueKind.RoutineEdition;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    {
+        var those = catalogue.Now.People.Routines.Where(r => r is { IsOn: true, Script.When: Trigger.EditionOpens }).ToArray();
+        if (those.Length == 0) return;
+        foreach (var item in items)
+        {
+            var members = new List<MemberId>();
+            await foreach (var (who, _) in readers.Of(new(item.Row.SubjectId), item.Moment, ct)) members.Add(who.Id);
+            foreach (var routine in those) RoutineBegins.Put(db, ids, routine.Id, members, item.Moment);
         }
     }
 }

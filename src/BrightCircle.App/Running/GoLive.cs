@@ -33,10 +33,10 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         "charge_asks", "payments_to_look_at", "disputes", "refunds", "ledger", "holding_facts", "coupon_uses", "checkout_sessions", "payments",
             "group_seats", "people_batches",
             "checkouts", "holdings",
-            "cards", "letters", "series_refusals", "team_tasks", "routine_done", "routine_runs", "journal",
+            "cards", "opened_links", "letters", "series_refusals", "team_tasks", "outgoing_calls", "routine_done", "routine_runs", "journal",
             "standing_changes",
         "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",
-            "cohort_members", "member_tags", "own_field_values", "team_notes", "last_seen",
+            "cohort_members", "member_tags", "own_field_values", "team_notes", "first_steps", "last_seen",
             "promise_moves", "price_moves", "promise_versions", "deeds", "doorway_days", "receipt_counters", "clock_moves", "members",
     ];
 

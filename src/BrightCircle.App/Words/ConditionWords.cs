@@ -34,6 +34,7 @@ public static class ConditionWords
         Condition.OpenedPiece p => (not ? "hasn’t opened " : "has opened ") + Piece(p.Piece, now),
         Condition.OpenedEdition e => $"{(not ? "hasn’t opened" : "has opened")} anything of "
             + (now.EditionById.GetValueOrDefault(e.Edition)?.Title ?? "an edition that is gone"),
+        Condition.OpenedLink l => (not ? "opened no link of a letter " : "opened a link of a letter ") + Said(l.When, now.Culture),
         Condition.Done d => (not ? "hasn’t finished " : "has finished ") + (d.Lessons is { } n ? Say.Count(n, "lesson") : "all") + " of " + Piece(d.Piece, now),
         Condition.MetTally t => $"{(not ? "didn’t meet" : "met")} the aim of {now.TallyById.GetValueOrDefault(t.Tally)?.Name ?? "a tally that is gone"} "
             + t.WeeksAgo switch { 0 => "this week", 1 => "last week", var n => $"{n} weeks ago" },

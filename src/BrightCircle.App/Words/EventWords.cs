@@ -81,6 +81,8 @@ public static class EventWords
             Event.TagTakenOff t => $"bears the tag {t.Name} no more",
             Event.FieldFilled { Text.Length: 0 } f => $"has nothing in {f.Name} any more",
             Event.FieldFilled f => $"has {f.Name}: {f.Text}",
+            Event.Reported r => $"was reported by another program as “{r.Name}”",
+            Event.SaidHello h => $"said hello: {h.Text}",
             Event.Noted n => n.Text,
             _ => throw new InvalidOperationException($"{e.Kind} has no words."),
         };

@@ -33,6 +33,8 @@ public static class RoutineWords
         Trigger.HandsIn c => c.Passed switch { true => "passes ", false => "doesn’t pass ", null => "hands something in of " } + Lesson(c.Lesson, now),
         Trigger.GetsTag c => $"gets the tag {Tag(c.Tag, now)}",
         Trigger.SignsIn => "signs in",
+        Trigger.Reported c => $"is reported by another program as “{c.Name}”",
+        Trigger.EditionOpens => "has an edition open for them",
         Trigger.DayOf c => (c.DaysBefore == 0 ? "has the day in " : $"is {Say.Count(c.DaysBefore, "day")} before the day in ")
             + $"“{now.People.FieldById.GetValueOrDefault(c.Field)?.Name ?? "a field that is gone"}”" + (c.EveryYear ? ", every year" : ""),
         Trigger.NotSeen c => $"wasn’t here for {Say.Count(c.Days, "day")}",
@@ -56,6 +58,8 @@ public static class RoutineWords
         Trigger.HandsIn c => $"you handed something in of {Lesson(c.Lesson, now)}",
         Trigger.GetsTag => "you are a member here",
         Trigger.SignsIn => "you signed in",
+        Trigger.Reported => "you are a member here",
+        Trigger.EditionOpens => "an edition opened for you",
         Trigger.DayOf c => $"you told us the day in “{now.People.FieldById.GetValueOrDefault(c.Field)?.Name ?? "a field"}”",
         Trigger.NotSeen => "you weren’t here for a while",
         Trigger.TallyWeek c => $"you keep the tally {now.TallyById.GetValueOrDefault(c.Tally)?.Name ?? "here"}",
@@ -94,6 +98,7 @@ public static class RoutineWords
             Step.FillField s => s.Text.Length == 0 ? $"Empty the field {S(Field(s.Field, now))}" : $"Write {S(s.Text)} into the field {S(Field(s.Field, now))}",
             Step.AddTask s => $"Put on Today for the team: {S(s.Text)}",
             Step.AddNote s => $"Note of them: {S(s.Text)}",
+            Step.TellProgram s => $"Tell another program: {S(s.Url.Length == 0 ? "no address yet" : s.Url)}",
             Step.Wait s => "Wait " + S(s.Days == 0 ? Say.Count(s.Hours, "hour") : s.Hours == 0 ? Say.Count(s.Days, "day")
                 : $"{Say.Count(s.Days, "day")} and {Say.Count(s.Hours, "hour")}"),
             Step.WaitForTime s => "Wait until it is " + S((s.Weekday is { } w ? now.Culture.DateTimeFormat.GetDayName((DayOfWeek)(w % 7)) + ", " : "")
