@@ -1,5 +1,6 @@
 using BrightCircle.App;
 using BrightCircle.App.Demo;
+using BrightCircle.App.Routines;
 using BrightCircle.App.Running;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -22,7 +23,7 @@ if (command is null)
 {
     builder.Services.AddHostedService<CatalogueListener>();
     builder.Services.AddHostedService<LaterWriter>();
-    if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>();
+    if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>().AddHostedService<ProgramWorker>();
 }
 
 var app = builder.Build();

@@ -28,18 +28,7 @@ public class CareTests(DemoSite site)
         return p;
     }
 
-    Task<Plain> Owner() => SignedIn(SeedDemo.OwnerEmail, SeedDemo.OwnerPassword);
-
-    /// <summary>Somebody new on the free tier, signed in.</summary>
-    async Task<(Plain Page, string Email)> Newcomer(string name)
-    {
-        var (p, email) = (new Plain(site.App.Url), House.NewAddress());
-        await p.Open("/join/meadow");
-        await p.Press("Go on", ("Name", name), ("Email", email));
-        await p.Press("Join");
-        p.Says("Welcome, ");
-        return (p, email);
-    }
+    Task<Plain> Owner() => site.Owner();
 
     [Fact]
     public async Task An_edition_is_put_right_scheduled_moved_and_taken_away()
@@ -190,7 +179,7 @@ public class CareTests(DemoSite site)
     [Fact]
     public async Task A_member_asks_for_a_link_sets_a_password_and_wants_no_news()
     {
-        var (p, email) = await Newcomer("Lorne Ash");
+        var (p, email) = await site.Newcomer("Lorne Ash");
         using (p)
         {
             await p.Open("/me/password");
@@ -225,7 +214,7 @@ public class CareTests(DemoSite site)
     [Fact]
     public async Task A_gift_is_given_and_ended_and_another_card_put_in()
     {
-        var (p, email) = await Newcomer("Edda Moor");
+        var (p, email) = await site.Newcomer("Edda Moor");
         var member = await site.Db(db => db.Members.Where(m => m.Email == email).Select(m => m.Id).SingleAsync());
         using var o = await Owner();
         await o.Open($"/desk/members/{member.Value}/give");

@@ -42,6 +42,10 @@ public partial class JourneyTests
         var link = SiteSteps.LinkIn(await SiteSteps.Letter(good, "Welcome to Tansy Lane"), "/in/");
         b.Forget();
         b.Open(link);
+        // Whoever only looks, as mail scanners do with scripts and all, uses nothing up.
+        b.WaitFor("One press");
+        b.Open(link);
+        b.Press("Come in");
         b.WaitForPath("/read/");
         b.WaitFor("Making fondant");
         b.Forget();
@@ -79,6 +83,7 @@ public partial class JourneyTests
         var back = SiteSteps.LinkIn(await SiteSteps.Letter(bad, "Your Keeper has ended"), "/in/");
         b.Forget();
         b.Open(back);
+        b.Press("Come in");
         b.WaitForPath("/me/account");
         b.WaitFor("Come back to Keeper");
         var before = site.Catalogue.Now.Pieces.First(p => p.Title == "Ivy: the last table");
@@ -118,7 +123,7 @@ public partial class JourneyTests
         b.Press("View as Mirela");
         b.WaitFor("You see the site as Mirela Duarte does");
         s.Go("/me/account");
-        b.Press("Sign out everywhere");
+        b.Submit("#Address");
         b.WaitFor("You’re only looking");
         s.Go("/me");
         b.Press("Back to the Desk");
@@ -133,6 +138,7 @@ public partial class JourneyTests
         s.AsMirela();
         var cookie = b.Driver.Manage().Cookies.GetCookieNamed("bright");
         s.Go("/me/account");
+        b.Press("Where you’re signed in");
         b.Press("Sign out everywhere");
         b.WaitForPath("/sign-in");
         b.Driver.Manage().Cookies.AddCookie(new Cookie("bright", cookie!.Value, "localhost", "/", null));

@@ -80,6 +80,17 @@ public sealed class DemoSite : IDisposable
         return owner;
     }
 
+    /// <summary>Somebody who has just joined the free tier, signed in, without scripts.</summary>
+    public async Task<(Plain Page, string Email)> Newcomer(string name)
+    {
+        var (p, email) = (new Plain(App.Url), House.NewAddress());
+        await p.Open("/join/meadow");
+        await p.Press("Go on", ("Name", name), ("Email", email));
+        await p.Press("Join");
+        p.Says("Welcome, " + name.Split(' ')[0]);
+        return (p, email);
+    }
+
     public void Dispose()
     {
         Browser.Dispose();

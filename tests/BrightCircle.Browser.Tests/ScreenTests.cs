@@ -70,7 +70,8 @@ public partial class ScreenTests(DemoSite site)
                 $"/desk/letters?mailing={db.Mailings.First(m => m.WrittenAt != null).Id}",
             "/desk/letters", $"/desk/letters/{letter}", "/desk/letters/house", "/desk/letters/house/Welcome", "/desk/letters/house/Edition",
                 $"/desk/letters/house/PaymentFailed?plan={now.Plans[1].Id.Value}", "/desk/letters?kind=Receipt", "/desk/signing-in", "/desk/settings/mail",
-                    $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock"];
+                    $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock",
+            "/desk/settings/welcome", "/desk/routines/programs", "/desk/departures/moved?what=Joined"];
     }
 
     IEnumerable<string> SheetAndForm(BrightContext db)
@@ -94,7 +95,7 @@ public partial class ScreenTests(DemoSite site)
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),
             $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
             "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/change/{holding}",
-            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}"];
+            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in"];
     }
 
     string[] FrontScreens()
@@ -111,7 +112,7 @@ public partial class ScreenTests(DemoSite site)
         $"/lessons/{Piece("Three quiet winter checks").Outline.Lessons[1].Id.Value}", "/search?q=sugar",
         "/tiers", $"/tiers/{site.Catalogue.Now.Plans[1].Id.Value}",
         $"/read/{Piece("Feeding in frost").Id.Value}", "/join/keeper-month", $"/join/{site.Catalogue.Now.Prices.First(p => p.AsVoucher).Code}?gift=true",
-            "/pages/terms", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404"];
+            "/pages/terms", "/sign-in", "/in/nothing", "/no-more/nothing", "/status/404", "/phone", "/offline"];
     Piece Piece(string title) => site.Catalogue.Now.Pieces.First(p => p.Title == title);
 
     void NothingWrong(IEnumerable<string> screens, bool widthOnly = false)
@@ -283,7 +284,7 @@ public partial class ScreenTests(DemoSite site)
         Assert.Contains("Is this right?", review.Body, StringComparison.Ordinal);
         var welcome = await Submit(http, review.Path, new() { ["c"] = Uri.UnescapeDataString(review.Path.Split("c=")[1]) });
         Assert.Contains("Welcome, Una", welcome.Body, StringComparison.Ordinal);
-        Assert.Contains("This month", await http.GetStringAsync("/me"), StringComparison.OrdinalIgnoreCase);
+        Assert.Contains("Start here", await http.GetStringAsync("/me"), StringComparison.OrdinalIgnoreCase);
         var again = await Submit(Client(), "/join/meadow", new() { ["Name"] = "Una Pask", ["Email"] = email });
         // Whoever is here already is told so by a letter; the page answers everybody alike.
         Assert.Contains("Is this right?", again.Body, StringComparison.Ordinal);

@@ -115,6 +115,9 @@ public static class DeskPlaces
             "A routine does something by itself for each member: when this happens, these steps, in this order, at these times. It is off until "
                 + "you turn it on, "
             + "and can be tried on somebody first. What was done stands with each member, step by step.", "Letters"),
+        new("programs", "Other programs", "bi-plug", "/desk/routines/programs", "webhook api integration connect post call address key",
+            "Another program can report something about a member here, and a routine begins with it. A routine’s step can tell another program of somebody. "
+            + "What is told is signed, tried again for some days, and listed.", Under: "routines"),
         new("payments", "Payments", "bi-receipt", "/desk/payments", "money refund receipt charge invoice income ledger",
             "Every charge that was asked for, with what came of it. Money goes back from a payment’s page, whole or in part, and the membership "
             + "can end with it. Receipts are numbered without gaps, year by year.", "Money"),
@@ -172,6 +175,9 @@ public static class DeskPlaces
             "password second factor two step code phone app authenticator sign out session",
             "Your own way in. With the second step a code from your phone is asked for after your letter or password, so that neither is enough by itself. "
             + "Keep the spare codes where the phone isn’t.", Under: "settings", InRow: false),
+        new("welcome", "First steps", "bi-door-open", "/desk/settings/welcome", "welcome newcomers onboarding hello greeting start here first visit checklist",
+            "What newcomers find on their home for their first thirty days: saying hello to you, saying where they are, telling about themselves. "
+            + "What each tier or pass starts with is chosen on its own page. Whoever says hello stands among your tasks.", Under: "settings", InRow: false),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries",
             "What stands in the menu of the front and of the member side. An entry is seen by those for whom it is meant: the signed-out, guests, "
             + "holders. Where people land after signing in is set per tier or pass.", Under: "settings", InRow: false),

@@ -5,6 +5,7 @@ using BrightCircle.App.Learning;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.App.Releases;
+using BrightCircle.App.Routines;
 using BrightCircle.App.Settings;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Content;
@@ -54,6 +55,27 @@ public static class Endpoints
                 : Results.NoContent();
         }).DisableAntiforgery();
 
+        // Another program tells of a member.
+        app.MapPost("/programs/{key}", async (string key, HttpContext http, ProgramKey keys, HearProgram hear) =>
+        {
+            if (!keys.Is(key)) return Results.NotFound();
+            if (await BoundedBody.Read(http.Request, 16 * 1024, http.RequestAborted) is not { } body) return Results.StatusCode(413);
+            return await hear.Take(body, http.RequestAborted) switch
+            {
+                ProgramHeard.Done => Results.NoContent(),
+                ProgramHeard.Nobody => Results.Text("Nobody here has this address.\n", statusCode: 422),
+                _ => Results.Text("Post JSON with name, email and, to be safe to repeat, reference.\n", statusCode: 400),
+            };
+        }).DisableAntiforgery();
+
+        // A link of a letter that is counted on the way.
+        app.MapMethods("/l/{token}/{link:int}", ["GET", "HEAD"], async (string token, int link, HttpContext http, OpenedLinks links) =>
+        {
+            if (await links.Follow(token, link, HttpMethods.IsGet(http.Request.Method), http.RequestAborted) is not { } to) return Results.NotFound();
+            http.Response.Headers.CacheControl = "no-store";
+            return Results.Redirect(to);
+        });
+
         // RFC 8058: the mail program posts here by itself.
         app.MapPost("/no-more/{token}", async (string token, string? of, SignInTokens tokens, OwnSettings own, App.Letters.SeriesOfLetters series,
             HttpContext http) =>
@@ -71,6 +93,34 @@ public static class Endpoints
         app.MapGet("/site-picture", async (Catalogue catalogue, IFileStore files, HttpContext http) =>
             catalogue.Now.Site?.Picture is { Length: > 0 } address ? await Send(http, files, address, "image/webp", "public, max-age=600")
                 : Results.NotFound());
+
+        // What a phone or a desktop makes a sign of the site from (W3C Web Application Manifest).
+        app.MapGet("/site.webmanifest", (Catalogue catalogue, HttpContext http) =>
+        {
+            if (catalogue.Now.Site is not { } site) return Results.NotFound();
+            http.Response.Headers.CacheControl = "public, max-age=3600";
+            object Icon(int size, string purpose) => new { src = $"/site-icon/{size}.png", sizes = $"{size}x{size}", type = "image/png", purpose };
+            return Results.Json(new
+            {
+                id = "/",
+                name = site.Name,
+                short_name = site.Name.Length <= 12 ? site.Name : site.Name.Split(' ')[0],
+                description = site.Tagline,
+                start_url = "/me",
+                scope = "/",
+                display = "standalone",
+                lang = "en",
+                background_color = SiteIcon.Paper,
+                theme_color = SiteIcon.Ground,
+                icons = SiteIcon.Sizes.Select(s => Icon(s, "any")).Append(Icon(512, "maskable")),
+            }, contentType: "application/manifest+json");
+        });
+        app.MapGet("/site-icon/{size:int}.png", async (int size, SiteIcon icon, HttpContext http) =>
+        {
+            if (await icon.Png(size, http.RequestAborted) is not { } png) return Results.NotFound();
+            http.Response.Headers.CacheControl = "public, max-age=3600";
+            return Results.Bytes(png, "image/png");
+        });
 
         MapFiles(app);
         MapUploads(app);

@@ -95,6 +95,9 @@ public abstract class BrightPage : PageModel
     public IsoWeek ThisWeek => IsoWeek.Of(Now.Calendar.Of(Visitor.Person?.ZoneId).Date(Moment));
     public TallyStanding StandingOf(Tally tally, TallyCounts counts) => TallyStanding.Of(tally, counts.Of(tally.Id), ThisWeek);
 
+    /// <summary>A member may keep what stands on it, to read it where there is no network.</summary>
+    public virtual bool KeptOffline => false;
+
     /// <summary>A refusal, said where it belongs in the form.</summary>
     protected void Refuse(string why, string? field = null) => ModelState.AddModelError(field ?? "", why);
 

@@ -22,7 +22,8 @@ public static class SignedInPerson
     {
         var id = context.Principal?.FindFirst(System.Security.Claims.ClaimTypes.NameIdentifier)?.Value;
         var person = long.TryParse(id, out var account)
-            ? await context.HttpContext.RequestServices.GetRequiredService<MemberReader>().Load(account, context.HttpContext.RequestAborted) : null;
+            ? await context.HttpContext.RequestServices.GetRequiredService<MemberReader>().Load(account, context.HttpContext.RequestAborted,
+                SignedInBrowser.Of(context.Principal)) : null;
         var stamp =
             context.Principal?.FindFirst(context.HttpContext.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>()
             .Value.ClaimsIdentity.SecurityStampClaimType)?.Value;
@@ -81,7 +82,7 @@ public sealed class Visitor
 
 /// <summary>Works out the visitor, and leads to the set-up while there is no site.</summary>
 public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue, IClock clock, MemberReader reader, SeenMembers seen,
-    IDataProtectionProvider protection)
+    SeenSignIns browsers, IDataProtectionProvider protection)
 {
     public const string Cookie = "bright-looking-as";
     readonly IDataProtector protector = protection.CreateProtector("looking-as");
@@ -118,6 +119,7 @@ public sealed class VisitorMiddleware(RequestDelegate next, Catalogue catalogue,
             return;
         }
         if (visitor.Recorded is { } here) seen.Here(here);
+        if (SignedInBrowser.Of(http.User) is var browser and not 0) browsers.Here(browser);
         await next(http);
     }
 

@@ -26,10 +26,12 @@ public static class WebSetup
             o.Cookie.Name = "bright";
             o.Cookie.SameSite = SameSiteMode.Lax;
             o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-            o.ExpireTimeSpan = TimeSpan.FromDays(60);
+            o.ExpireTimeSpan = TimeSpan.FromDays(App.Members.SignIns.Days);
             o.SlidingExpiration = true;
             o.LoginPath = "/sign-in";
             o.Events.OnValidatePrincipal = SignedInPerson.Validate;
+            o.Events.OnSigningIn = SignedInBrowser.Begin;
+            o.Events.OnSigningOut = SignedInBrowser.End;
         }));
         new IdentityBuilder(typeof(Account), services).AddSignInManager();
         services.AddAntiforgery(o =>

@@ -36,6 +36,7 @@ public static class PageHead
         string Path(string file) => "/" + (assets is null ? file : assets[file]);
         var html = Markup.Of($"<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n");
         html.Add($"<link rel=\"icon\" href=\"{Path("favicon.svg")}\" type=\"image/svg+xml\">\n");
+        html.Add($"<link rel=\"manifest\" href=\"/site.webmanifest\"><link rel=\"apple-touch-icon\" href=\"/site-icon/180.png\">\n");
         foreach (var style in Styles) html.Add($"<link rel=\"stylesheet\" href=\"{Path(style)}\">\n");
         const string htmx = """{"includeIndicatorStyles":false,"allowEval":false,"selfRequestsOnly":true,"disableInheritance":true}""";
         return new(html.Add($"<meta name=\"htmx-config\" content=\"{htmx}\">").ToString());

@@ -64,8 +64,20 @@
     const timer = setInterval(tick, 1000); tick();
   }
 
-  // A personal link signs in by itself where scripts run; otherwise its button does.
-  document.querySelector("form[data-go]")?.requestSubmit();
+  // Where somebody is, as their machine says, stands chosen until they choose themselves.
+  for (const zones of document.querySelectorAll("select[data-own-zone]")) {
+    const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    if (!zones.value && [...zones.options].some(o => o.value === here)) zones.value = here;
+  }
+
+  // What a member opened can be read without a network. Whoever is signed out leaves nothing behind in this browser.
+  const reader = document.body.dataset.reader;
+  if (reader === "member" && "serviceWorker" in navigator) navigator.serviceWorker.register("/worker.js").catch(() => { });
+  else if (reader === "nobody" && "caches" in window)
+    caches.keys().then(all => all.filter(k => k.startsWith("bright-")).forEach(k => caches.delete(k))).catch(() => { });
+  // On the sign on the phone: whether something waits to be opened.
+  const fresh = document.querySelector("[data-fresh]");
+  if (fresh && "setAppBadge" in navigator) (fresh.dataset.fresh === "0" ? navigator.clearAppBadge() : navigator.setAppBadge()).catch(() => { });
   // The mark that a form came from this site, for what scripts send.
   window.bright = { token: () => document.querySelector("input[name=__RequestVerificationToken]")?.value ?? "" };
   document.addEventListener("click", e => { if (e.target.closest("[data-close-drawer]")) { const d = document.querySelector("#drawer"); if (d) { d.innerHTML = ""; e.preventDefault(); } } });

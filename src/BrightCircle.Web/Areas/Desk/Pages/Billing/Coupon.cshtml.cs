@@ -17,7 +17,7 @@ public sealed class CouponModel(Coupons coupons, SiteAddress address) : DeskPage
     public string Iso(LocalDate? day) => day is { } d ? LocalDatePattern.Iso.Format(d) : "";
 
     /// <summary>To the first price it is for, with the coupon in it; null where it is good for nothing at the moment.</summary>
-    public string? Link => Now.Prices.FirstOrDefault(p => Coupon!.Refuses(p, Moment, 0, 0, false) is null
+    public string? Link => Now.Prices.FirstOrDefault(p => Coupon!.Refuses(p, Moment, 0, 0, false, true) is null
         && p.Within(Now.PlanById[p.PlanId]) != Availability.Closed) is { } price
         ? $"{address.Url}/join/{price.Code}?coupon={Uri.EscapeDataString(Coupon!.Code)}" : null;
 
@@ -33,16 +33,18 @@ public sealed class CouponModel(Coupons coupons, SiteAddress address) : DeskPage
         if (Coupon is { } c)
             Draft = new(c.Code, c.Note, Plans: [.. c.Plans.Select(p => p.Value)], From: c.From is { } f ? Now.Calendar.Date(f) : null,
                 Until: c.Until is { } u ? Now.Calendar.Date(u - Duration.Epsilon) : null, Limit: c.Limit ?? 0, LimitEach: c.LimitEach ?? 0,
-                OnlyNewcomers: c.OnlyNewcomers);
+                OnlyNewcomers: c.OnlyNewcomers, Audience: c.AudienceId?.Value ?? 0);
         return Page();
     }
 
     public async Task<IActionResult> OnPost(string id, string? code, string? note, OffKind kind, string? off, LastsKind lasts, int payments, long[]? plans,
-        string? from, string? until, int limit, int limitEach, bool onlyNewcomers)
+        string? from, string? until, int limit, int limitEach, bool onlyNewcomers,
+        long audience)
     {
         if (!await Find(id)) return NotFound();
         ModelState.Clear();
-        Draft = new(code, note, kind, off, lasts, payments, plans, LocalInput.DayOrNone(from), LocalInput.DayOrNone(until), limit, limitEach, onlyNewcomers);
+        Draft = new(code, note, kind, off, lasts, payments, plans, LocalInput.DayOrNone(from), LocalInput.DayOrNone(until), limit, limitEach, onlyNewcomers,
+            audience);
         if (!LocalInput.TryReadDay(from, out _)) Refuse("From which day?", "From");
         else if (!LocalInput.TryReadDay(until, out _)) Refuse("Until which day?", "Until");
         else if (await coupons.Save(Actor, Coupon?.Id, Draft, Ct) is var saved && saved.Ok)

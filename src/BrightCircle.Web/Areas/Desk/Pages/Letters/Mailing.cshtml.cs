@@ -31,7 +31,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     public Core.Routines.Routine? Routine => Mailing.RoutineId is { } r ? Now.People.RoutineById.GetValueOrDefault(r) : null;
     /// <summary>Null while it isn’t asked for: the page stands without it, and it comes after.</summary>
     public MailingReach? Reach { get; private set; }
-    public MailingFigures Figures { get; private set; } = new(0, 0, 0, 0, 0);
+    public MailingFigures Figures { get; private set; } = MailingFigures.None;
     /// <summary>The one it is written to; null for a letter to many.</summary>
     public Core.Members.Member? To { get; private set; }
     public string ReaderName { get; private set; } = "";

@@ -23,6 +23,7 @@ public sealed class ConditionReading(CatalogueSnapshot now)
         ("seen", "last seen", "was here last", "wasn’t here"),
         ("piece", "opened a piece", "has opened", "hasn’t opened"),
         ("edition", "opened an edition", "has opened", "hasn’t opened"),
+        ("link", "opened a letter’s link", "opened one", "opened none"),
         ("done", "finished lessons", "has finished", "hasn’t finished"),
         ("tally", "tally", "met the aim", "didn’t meet the aim"),
         ("spent", "paid in all", "has paid", "hasn’t paid"),
@@ -104,6 +105,8 @@ public sealed class ConditionReading(CatalogueSnapshot now)
                 return In(w => new Condition.Lapsed(w));
             case "seen":
                 return In(w => new Condition.Seen(w));
+            case "link":
+                return In(w => new Condition.OpenedLink(w));
             case "piece":
                 return (new Condition.OpenedPiece(new(l.Piece)), null);
             case "edition":
@@ -200,6 +203,7 @@ public sealed class ConditionReading(CatalogueSnapshot now)
             Condition.Joined j => ("joined", l => WriteWhen(j.When, l)),
             Condition.Lapsed x => ("lapsed", l => WriteWhen(x.When, l)),
             Condition.Seen s => ("seen", l => WriteWhen(s.When, l)),
+            Condition.OpenedLink x => ("link", l => WriteWhen(x.When, l)),
             Condition.OpenedPiece p => ("piece", l => l.Piece = p.Piece.Value),
             Condition.OpenedEdition e => ("edition", l => l.Edition = e.Edition.Value),
             Condition.Done d => ("done", l => (l.Piece, l.Lessons) = (d.Piece.Value, d.Lessons?.ToString(CultureInfo.InvariantCulture))),

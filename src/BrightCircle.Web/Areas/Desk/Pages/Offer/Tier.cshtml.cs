@@ -19,16 +19,16 @@ public sealed class TierModel(SavePlan save) : DeskPage
     public IActionResult OnGet(string id, PlanKind kind)
     {
         if (!Find(id, kind)) return NotFound();
-        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability, p.StartPath)
+        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability, p.StartPath, p.StartPieceId?.Value ?? 0)
             : new("", Kind == PlanKind.Pass ? 0 : Now.Plans.Select(x => x.Rank).DefaultIfEmpty(0).Max() + 1, "", [], Kind);
         return Page();
     }
 
     public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability,
-        string? startPath)
+        string? startPath, long startPiece)
     {
         if (!Find(id, kind)) return NotFound();
-        Draft = new(name, rank, description, [], Kind, availability, startPath ?? "");
+        Draft = new(name, rank, description, [], Kind, availability, startPath ?? "", startPiece);
         if (!ModelState.IsValid) return Page();
         var saved = await save.Do(Actor, Plan?.Id, Draft, Ct);
         if (!saved.Ok)
@@ -39,6 +39,10 @@ public sealed class TierModel(SavePlan save) : DeskPage
         Tell(Plan is null ? $"{name} is there. Now say what it promises." : $"{name} is saved.");
         return Redirect($"/desk/tiers/{saved.Value.Value}" + (Plan is null ? "/promise" : ""));
     }
+
+    /// <summary>What its holders could start with: what they may open, and what was chosen.</summary>
+    public IEnumerable<Piece> Starts => Now.Pieces.Where(p => p.Id.Value == Draft.StartPiece || p.State != PieceState.Draft && Opens(p))
+        .OrderBy(p => p.Title, StringComparer.CurrentCultureIgnoreCase);
 
     bool Find(string id, PlanKind kind)
     {

@@ -25,13 +25,14 @@ public sealed class StepInput
         ("letter", "send a letter"), ("wait", "wait for a time"), ("wait-time", "wait until a time of day"), ("wait-day", "wait until a day"),
         ("wait-for", "wait until something happens"), ("branch", "ask whether they belong to an audience"), ("split", "split by chance"),
         ("put-tag", "put on a tag"), ("take-tag", "take off a tag"), ("give", "give a plan"), ("end-gift", "end a gift"), ("fill", "fill in a field"),
-        ("task", "put something on Today"), ("note", "make a note"), ("stop", "end here"),
+        ("task", "put something on Today"), ("note", "make a note"), ("tell", "tell another program"), ("stop", "end here"),
     ];
 
     public static string Icon(Step step) => step switch
     {
         Step.SendLetter => "bi-envelope",
         Step.PutTag or Step.TakeTag => "bi-tag",
+        Step.TellProgram => "bi-plug",
         Step.Give => "bi-gift",
         Step.EndGift => "bi-x-lg",
         Step.FillField => "bi-input-cursor-text",
@@ -61,6 +62,7 @@ public sealed class StepInput
         "fill" => new Step.FillField(id, now.OwnFields.FirstOrDefault()?.Id ?? default, ""),
         "task" => new Step.AddTask(id, "Have a look at this."),
         "note" => new Step.AddNote(id, "Went through this routine."),
+        "tell" => new Step.TellProgram(id, ""),
         "stop" => new Step.Stop(id),
         _ => null,
     };
@@ -91,6 +93,7 @@ public sealed class StepInput
             case Step.FillField s: return s with { Field = new(Field), Text = Text?.Trim() ?? "" };
             case Step.AddTask s: return s with { Text = Text?.Trim() ?? "" };
             case Step.AddNote s: return s with { Text = Text?.Trim() ?? "" };
+            case Step.TellProgram s: return s with { Url = Text?.Trim() ?? "" };
             case Step.Wait s: return s with { Days = Whole(Days) ?? 0, Hours = Whole(Hours) ?? 0 };
             case Step.WaitForTime s:
                 if (!LocalInput.TryReadTime(At, out var at)) return Result.Refused($"“{At}” isn’t a time of day.", "Step");

@@ -19,6 +19,7 @@ public sealed class TriggerInput
     public bool EveryYear { get; set; }
     public long Tally { get; set; }
     public bool Missed { get; set; }
+    public string? Name { get; set; }
 
     /// <summary>What there is, with the words that follow "somebody".</summary>
     /// <param name="days">Also what is looked for every morning.</param>
@@ -29,8 +30,10 @@ public sealed class TriggerInput
             ("joins", "joins a plan"), ("gets", "is given a plan"), ("pays", "pays"), ("payment-fails", "has a payment fail"),
             ("recovers", "pays after one failed"), ("leaves", "decides to leave"), ("plan-ends", "no longer holds a plan"), ("opens", "opens something"),
             ("finishes", "finishes a lesson"), ("hands-in", "hands something in"), ("gets-tag", "gets a tag"), ("signs-in", "signs in"),
+            ("reported", "is reported by another program"),
         ];
-        return days ? all.Concat([("day-of", "has a day of their own"), ("not-seen", "wasn’t here for a while"),
+        return days ? all.Concat([("edition-opens", "has an edition open for them"), ("day-of", "has a day of their own"),
+            ("not-seen", "wasn’t here for a while"),
             ("tally-week", "met or missed a tally’s week")]) : all;
     }
 
@@ -58,6 +61,8 @@ public sealed class TriggerInput
             "hands-in" => new Trigger.HandsIn(new(Lesson), Either(Passed)),
             "gets-tag" => new Trigger.GetsTag(new(Tag)),
             "signs-in" => new Trigger.SignsIn(),
+            "reported" => new Trigger.Reported(Name?.Trim() ?? ""),
+            "edition-opens" => new Trigger.EditionOpens(),
             "day-of" => new Trigger.DayOf(new(Field), days, EveryYear),
             "not-seen" => new Trigger.NotSeen(days),
             "tally-week" => new Trigger.TallyWeek(new(Tally), !Missed),
@@ -85,6 +90,8 @@ public sealed class TriggerInput
             case Trigger.HandsIn t: (i.Kind, i.Lesson, i.Passed) = ("hands-in", t.Lesson.Value, Either(t.Passed)); break;
             case Trigger.GetsTag t: (i.Kind, i.Tag) = ("gets-tag", t.Tag.Value); break;
             case Trigger.SignsIn: i.Kind = "signs-in"; break;
+            case Trigger.Reported t: (i.Kind, i.Name) = ("reported", t.Name); break;
+            case Trigger.EditionOpens: i.Kind = "edition-opens"; break;
             case Trigger.DayOf t: (i.Kind, i.Field, i.Days, i.EveryYear) = ("day-of", t.Field.Value, Number(t.DaysBefore), t.EveryYear); break;
             case Trigger.NotSeen t: (i.Kind, i.Days) = ("not-seen", Number(t.Days)); break;
             case Trigger.TallyWeek t: (i.Kind, i.Tally, i.Missed) = ("tally-week", t.Tally.Value, !t.Met); break;

@@ -10,6 +10,7 @@ public sealed class SendingMailModel(MailSigning signing, MailSettings settings,
 {
     public override string Place => "mail";
     public bool Signs => Now.Site!.SignsMail;
+    public bool Counts => Now.Site!.CountsLinks;
     public DnsLine? Line => signing.Line;
     public string From => settings.From;
     public string Domain => signing.Domain;
@@ -30,4 +31,11 @@ public sealed class SendingMailModel(MailSigning signing, MailSettings settings,
         Said(setUp.MakeKey(Actor, Ct), "Here is the key’s other half. Publish it, and come back in an hour.");
     public Task<IActionResult> OnPostSign([FromServices] SetUpSigning setUp, bool sign) =>
         Said(setUp.Use(Actor, sign, Ct), sign ? "Every letter is signed from now on." : "Letters are signed no longer.");
+
+    public async Task<IActionResult> OnPostCount([FromServices] OpenedLinks links, bool counts)
+    {
+        await links.Count(Actor, counts, Ct);
+        Tell(counts ? "Opened links are counted from now on." : "Opened links are counted no longer.");
+        return Redirect("/desk/settings/mail");
+    }
 }

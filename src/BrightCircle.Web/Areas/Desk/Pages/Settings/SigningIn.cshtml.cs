@@ -1,10 +1,10 @@
 using BrightCircle.App.Members;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.RateLimiting;
-using QRCoder;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -22,16 +22,7 @@ public sealed class SigningInModel(SecondSteps steps, Admission admission) : Des
     public bool MustSetUp => Required && !State.IsOn;
 
     /// <summary>The key as a picture: drawn here, since nobody else is to see it.</summary>
-    public string Picture
-    {
-        get
-        {
-            using var codes = new QRCodeGenerator();
-            using var data = codes.CreateQrCode(Key!.Address, QRCodeGenerator.ECCLevel.M);
-            return new SvgQRCode(data).GetGraphic(new System.Drawing.Size(200, 200), "#1F2A30", "#FFFFFF", sizingMode: SvgQRCode.SizingMode.ViewBoxAttribute)
-                .Replace("<svg ", "<svg role=\"img\" aria-label=\"The key as a picture\" ", StringComparison.Ordinal);
-        }
-    }
+    public string Picture => QrCode.Svg(Key!.Address, "The key as a picture");
 
     async Task<IActionResult> Show(Result? refused = null)
     {

@@ -17,6 +17,7 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 [RequestFormLimits(ValueCountLimit = 5_000)]
 public sealed class LessonModel(MemberReader reader, FileLinks links, TakePart part, Tallies tallies, AskAndAnswer ask) : BrightPage
 {
+    public override bool KeptOffline => Doorway is null;
     public Piece Piece { get; private set; } = null!;
     public Lesson Lesson { get; private set; } = null!;
     public LessonView? View { get; private set; }

@@ -13,6 +13,7 @@ namespace BrightCircle.Web.Areas.Front.Pages;
 /// <summary>One piece: a single lesson to read, or a course's own page with its outline; its doorway where it is locked, nothing where it is hidden.</summary>
 public sealed class ReadModel(MemberReader reader, FileLinks links, PiecePlaces places) : BrightPage
 {
+    public override bool KeptOffline => Doorway is null;
     public Piece Piece { get; private set; } = null!;
     public Shelf Shelf => Now.ShelfById[Piece.ShelfId];
     public Edition? Edition => Now.EditionOf(Piece);

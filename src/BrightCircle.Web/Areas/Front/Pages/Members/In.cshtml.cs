@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.RateLimiting;
 
 namespace BrightCircle.Web.Areas.Front.Pages;
 
-/// <summary>A personal link. Looking at it doesn't use it up, because mail programs look; the button, or the script that presses it, does.</summary>
+/// <summary>A personal link. Looking at it doesn't use it up, because mail programs look, some with scripts; the button does.</summary>
 [EnableRateLimiting(WebSetup.SignInLimit)]
 public sealed class InModel(SignInByLink links, Admission admission) : BrightPage
 {

@@ -11,6 +11,7 @@ public sealed class ShelvesModel(MemberReader reader) : MemberPage
     const int Newest = 8, PageSize = 40;
     IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     public override string Place => "shelves";
+    public override bool KeptOffline => true;
     public Shelf? Only { get; private set; }
     public Parts.Pager? Pager { get; private set; }
     public PieceWay Way(Piece p) => WayOf(p, openings);

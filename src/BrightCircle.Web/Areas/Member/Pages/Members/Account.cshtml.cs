@@ -195,10 +195,6 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
         return Redirect("/me/account");
     }
 
-    /// <summary>The zones of the tz database that are named for a place.</summary>
-    public IEnumerable<string> Zones => NodaTime.TimeZones.TzdbDateTimeZoneSource.Default.ZoneLocations!.Select(l => l.ZoneId).Append("UTC").Distinct()
-        .Order(StringComparer.Ordinal);
-
     public async Task<IActionResult> OnPostZone(string? zone)
     {
         var done = await own.SetZone(Member, string.IsNullOrEmpty(zone) ? null : zone, Ct);

@@ -12,6 +12,7 @@ public sealed class CalendarModel(FileLinks links, SiteAddress address) : Member
     const int Most = 300;
 
     public override string Place => "home";
+    public override bool KeptOffline => true;
     public IReadOnlyList<IGrouping<YearMonth, Released>> Months { get; private set; } = [];
     public int Total { get; private set; }
     public string? Feed { get; private set; }

@@ -1,6 +1,8 @@
+using BrightCircle.App.Members;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
@@ -11,7 +13,7 @@ using NodaTime;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>The member's first page: this month, where they left off, what is coming, their year.</summary>
-public sealed class HomeModel(MemberReader reader) : MemberPage
+public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSettings own) : MemberPage
 {
     IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     readonly Dictionary<PieceId, PieceWay> ways = [];
@@ -20,6 +22,9 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
     static readonly Duration Recent = Duration.FromDays(40);
 
     public override string Place => "home";
+    public override bool KeptOffline => true;
+    /// <summary>Of this edition something is open that they haven’t opened.</summary>
+    public bool HasFresh => Edition is { } e && TheirsIn(e).Any(r => r.Lesson is { } l ? !openings.ContainsKey(l.Id) : !Opened(r.Piece));
     public Edition? Edition { get; private set; }
     /// <summary>All that is open to them, the newest first; the first few.</summary>
     public IReadOnlyList<Released> Newest { get; private set; } = [];
@@ -70,8 +75,8 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
         if (@in == 1 && held.OrderByDescending(p => p.Rank).FirstOrDefault(p => p.StartPath.Length > 0) is { } start && start.StartPath != "/me")
             return Redirect(start.StartPath);
 
-        var counts = TallyCounts.None;
-        if (Visitor.Member is { } member) (openings, counts) = await reader.OpeningsAndTallies(member, Ct);
+        var (counts, settled) = (TallyCounts.None, FirstStepsState.None);
+        if (Visitor.Member is { } member) (openings, counts, settled) = await reader.Home(member, Ct);
         if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek)))
             .Select(t => StandingOf(t, counts))];
         if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
@@ -93,8 +98,47 @@ public sealed class HomeModel(MemberReader reader) : MemberPage
             ?? Newest.Select(r => r.Lesson ?? r.Piece.Outline.Lessons.FirstOrDefault(l => Decide(l).IsOpen)).FirstOrDefault(l => l is not null);
         GoOnIsNew = begun is null && GoOn is not null && !openings.ContainsKey(GoOn.Id);
         Bought = [.. held.Where(p => !p.IsTier).DistinctBy(p => p.Id).Select(Has)];
+        if (Visitor.IsMember) Begin(held, settled);
         Owed();
         return Page();
+    }
+
+    /// <summary>What newcomers are asked to do first; empty once nothing is left.</summary>
+    public IReadOnlyList<(FirstStep Step, bool Done)> FirstStepsLeft { get; private set; } = [];
+    /// <summary>What to start with, until it is done or put away.</summary>
+    public Piece? StartHere { get; private set; }
+
+    void Begin(IEnumerable<Plan> held, FirstStepsState settled)
+    {
+        // Of several plans that start with something, the highest that isn't done yet.
+        var starts = held.OrderByDescending(p => p.Rank).Select(p => p.StartPieceId is { } id ? Now.PieceById.GetValueOrDefault(id) : null)
+            .OfType<Piece>().Where(p => Way(p).Progress.Of > 0).ToArray();
+        var start = starts.FirstOrDefault(p => !Way(p).Done) ?? starts.FirstOrDefault();
+        FirstStepsLeft = FirstSteps.For(Now.Site!.FirstSteps, settled.Done, settled.PutAway, Now.OwnFields.Any(f => f.IsTheirs), start is not null,
+            start is not null && Way(start).Done, Visitor.Person!.JoinedAt, Moment);
+        if (FirstStepsLeft.Any(s => s is (FirstStep.StartHere, false))) StartHere = start;
+    }
+
+    public async Task<IActionResult> OnPostHello(string? hello)
+    {
+        var done = await steps.SayHello(Member, hello, Ct);
+        Tell(done.Ok ? "Thank you. Your words are with us." : done.Refusal!);
+        return Redirect("/me");
+    }
+
+    public async Task<IActionResult> OnPostZone(string? zone)
+    {
+        var done = await own.SetZone(Member, string.IsNullOrEmpty(zone) ? null : zone, Ct);
+        Tell(done.Ok ? "Your days begin where you are." : done.Refusal!);
+        return Redirect("/me");
+    }
+
+    /// <param name="step">Null for all of them.</param>
+    public async Task<IActionResult> OnPostAway(FirstStep? step)
+    {
+        // What is no step puts nothing away.
+        if (ModelState.IsValid && (step is null || Enum.IsDefined(step.Value))) await steps.PutAway(Member, step, Ct);
+        return Redirect("/me");
     }
 
     void Owed()

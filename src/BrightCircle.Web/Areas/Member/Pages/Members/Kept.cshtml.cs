@@ -11,6 +11,7 @@ namespace BrightCircle.Web.Areas.Member.Pages;
 public sealed class KeptModel(TakePart part, FileLinks links, SiteAddress address) : MemberPage
 {
     public override string Place => "home";
+    public override bool KeptOffline => true;
     public IReadOnlyList<(Lesson Lesson, bool Bookmarked, string Note, NodaTime.Instant At)> Rows { get; private set; } = [];
     public string? Feed { get; private set; }
 

@@ -10,6 +10,7 @@ public sealed class EditionModel(MemberReader reader) : MemberPage
 {
     IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     public override string Place => "home";
+    public override bool KeptOffline => true;
     public Edition Edition { get; private set; } = null!;
     public Edition? Before { get; private set; }
     public Edition? After { get; private set; }
