@@ -521,8 +521,18 @@ public sealed class OwnPageTests
         await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<SitePages, Result<long>>(s =>
             s.Make(house.Owner with { Role = TeamRole.Support }, SitePageKind.Free, null, null, default)));
         // What became public stands in the house's journal, once each.
-        var deeds = (await house.Get<Events.Deeds, (IReadOnlyList<Deed> Rows, int)>(d => d.Page(1, default))).Rows;
-        Assert.Equal(["made the page “Thanks” public", "made the page “About” public"], deeds.Select(d => d.What));
+        async Task<string[]> Deeds(string? search = null, int page = 1)
+        {
+            var (rows, count) = await house.Get<Events.Deeds, (IReadOnlyList<Deed>, int)>(d => d.Page(search, page, default));
+            Assert.Equal(page == 1 ? rows.Count : 2, count);
+            return [.. rows.Select(d => d.What)];
+        }
+        Assert.Equal(["made the page “Thanks” public", "made the page “About” public"], await Deeds());
+        Assert.Empty(await Deeds(page: 2));
+        // Found by who it was and by what they did, whatever is typed large or small.
+        Assert.Equal(["made the page “About” public"], await Deeds(" aBOUT "));
+        Assert.Equal(2, (await Deeds("ines")).Length);
+        Assert.Empty(await Deeds("100%"));
     }
 
     [Fact]

@@ -294,5 +294,9 @@ public class OwnTests(DemoSite site)
             await db.Openings.CountAsync())));
         await owner.Open("/desk/settings/journal");
         owner.Says($"looked at the site as {SeedDemo.MemberName}");
+        await owner.Press("Find", ("q", SeedDemo.MemberName.ToLowerInvariant()));
+        Assert.All(owner.Page.QuerySelectorAll(".row-l"), r => Assert.Contains(SeedDemo.MemberName, r.TextContent, StringComparison.Ordinal));
+        await owner.Press("Find", ("q", "nobody & nothing"));
+        owner.Says("Nothing with “nobody & nothing” in it.");
     }
 }

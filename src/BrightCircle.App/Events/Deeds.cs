@@ -29,12 +29,18 @@ public sealed class Deeds(BrightContext db, Ids ids, IClock clock)
     }
 
     /// <summary>The newest first.</summary>
-    public async Task<(IReadOnlyList<Deed> Rows, int Count)> Page(int page, CancellationToken ct)
+    /// <param name="search">Letters in a row of who it was or what they did, large or small; empty for all.</param>
+    public async Task<(IReadOnlyList<Deed> Rows, int Count)> Page(string? search, int page, CancellationToken ct)
     {
         var trip = new OneTrip(db);
-        var count = trip.Count(db.Deeds);
-        var rows = trip.List(db.Deeds.AsNoTracking().OrderByDescending(d => d.At).ThenByDescending(d => d.Id).Skip((Math.Max(1,
-            page) - 1) * PageSize).Take(PageSize));
+        var those = db.Deeds.AsNoTracking();
+        if (!string.IsNullOrWhiteSpace(search))
+        {
+            var like = Like.Containing(search);
+            those = those.Where(d => EF.Functions.ILike(d.By + " " + d.What, like, Like.Escape));
+        }
+        var count = trip.Count(those);
+        var rows = trip.List(those.OrderByDescending(d => d.At).ThenByDescending(d => d.Id).Skip((Math.Max(1, page) - 1) * PageSize).Take(PageSize));
         await trip.Ask(ct);
         return (rows.Value, count.Value);
     }

@@ -39,8 +39,7 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
     /// <summary>So many stand in a list.</summary>
     public const int Most = 60;
 
-    static string Those(Func<Standing, bool> which) => string.Join(", ", Enum.GetValues<Standing>().Where(which).Select(s => $"'{s}'"));
-    static readonly string Settled = Those(Standings.IsSettled);
+    static readonly string Settled = MovedMembers.Those(Standings.IsSettled);
 
     public async Task<DeparturesView> Load(Instant moment, CancellationToken ct)
     {

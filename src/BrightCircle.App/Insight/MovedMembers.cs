@@ -25,7 +25,8 @@ public sealed class MovedMembers(BrightContext db, Catalogue catalogue)
 {
     public const int PageSize = 50;
 
-    static string Those(Func<Standing, bool> which) => string.Join(", ", Enum.GetValues<Standing>().Where(which).Select(s => $"'{s}'"));
+    /// <summary>Some standings as the database lists them.</summary>
+    internal static string Those(Func<Standing, bool> which) => string.Join(", ", Enum.GetValues<Standing>().Where(which).Select(s => $"'{s}'"));
     static readonly string Members = Those(Standings.IsMember);
 
     /// <summary>Which changes of standing are meant: a condition over standing_changes c.</summary>

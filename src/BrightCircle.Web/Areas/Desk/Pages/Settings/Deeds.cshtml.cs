@@ -12,10 +12,12 @@ public sealed class DeedsModel(Deeds deeds) : DeskPage
     public int Total { get; private set; }
     public int PageNumber { get; private set; } = 1;
 
-    public async Task OnGet(int page = 1)
+    public string? Search { get; private set; }
+
+    public async Task OnGet(string? q, int page = 1)
     {
         Actor.NeedOwner();
-        PageNumber = Math.Max(1, page);
-        (Rows, Total) = await deeds.Page(PageNumber, Ct);
+        (Search, PageNumber) = (Bounded.To(q, 100), Math.Clamp(page, 1, 100_000));
+        (Rows, Total) = await deeds.Page(Search, PageNumber, Ct);
     }
 }
