@@ -27,17 +27,19 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
     }
 
     /// <summary>What a member's home rests on: what they opened, how often they marked their tallies, which first steps they settled. One round trip.</summary>
+    /// <param name="withSteps">False where nobody asks for the first steps.</param>
     public async Task<(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, FirstStepsState FirstSteps)> Home(MemberId member,
-        CancellationToken ct)
+        bool withSteps, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         Add(batch, OpeningsOf, member.Value);
         Add(batch, TalliesOf, member.Value);
-        Add(batch, "select step, put_away from first_steps where member_id = $1", member.Value);
+        if (withSteps) Add(batch, "select step, put_away from first_steps where member_id = $1", member.Value);
         await using var r = await batch.ExecuteReaderAsync(ct);
         var openings = await ReadOpenings(r, ct);
         await r.NextResultAsync(ct);
         var tallies = await ReadTallies(r, ct);
+        if (!withSteps) return (openings, tallies, FirstStepsState.None);
         await r.NextResultAsync(ct);
         var (settled, away) = (new HashSet<FirstStep>(), new HashSet<FirstStep>());
         while (await r.ReadAsync(ct))

@@ -166,8 +166,7 @@ public class ArrivalsTests
         foreach (var move in Enum.GetValues<Move>())
         {
             var of = view.ByTier.SingleOrDefault(t => t.Tier == house.Keeper);
-            Assert.Equal(move switch { Move.Joined => of?.Joined, Move.Returned => of?.Returned, _ => of?.Left } ?? 0,
-                (await Moved(move, house.Keeper)).Length);
+            Assert.Equal(of?.Of(move) ?? 0, (await Moved(move, house.Keeper)).Length);
         }
         Assert.Empty(await Moved(Move.Joined, new(1)));
         Assert.Empty(view.Left);

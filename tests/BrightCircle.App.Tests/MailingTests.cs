@@ -294,7 +294,13 @@ public class MailingTests
         var counted = (await Sent(id, one)).Where(l => l.Contains("/l/", StringComparison.Ordinal)).ToArray();
         Assert.Equal(2, counted.Length);
         var letter = (await House.Letter((await house.Member(one)).Email, "News for")).GetProperty("text").GetString();
-        Assert.Contains("is counted", letter, StringComparison.Ordinal);
+        Assert.Contains("\nWhich of these links is opened is counted.\n", letter, StringComparison.Ordinal);
+        Assert.DoesNotContain("<", letter, StringComparison.Ordinal);
+        Assert.Contains("Write to help@site.example and a person answers.", letter, StringComparison.Ordinal);
+        // Whoever looks at it beforehand reads that too, and is led nowhere through the count.
+        var look = (await house.Get<ShowMailing, (string, RenderedLetter Letter)>(async s => await s.As(await Find(house, id), null, default))).Letter;
+        Assert.Contains("is counted", look.Text, StringComparison.Ordinal);
+        Assert.DoesNotContain("/l/", look.Html, StringComparison.Ordinal);
         Assert.Contains("mailto:a@b.example", await Sent(await Written(house, audience, body), one));
         async Task<MailingFigures> Figures() =>
             (await house.Get<Mailings, (Mailing, MailingFigures Figures, Member?)?>(s => s.Open(id, default)))!.Value.Figures;

@@ -61,7 +61,7 @@ public class FirstStepPlainTests(DemoSite site)
         await p.Press("Say hello", ("hello", ""));
         p.Says("Write a few words");
         await p.Post("/me?handler=away", ("step", "Nonsense"));
-        await p.Post("/me?handler=zone", ("zone", "Nowhere/Town"));
+        await p.Post("/me/account?handler=zone&then=home", ("zone", "Nowhere/Town"));
         p.Says("There is no such time zone");
         Assert.NotNull(p.Page.QuerySelector(".first-steps"));
         await p.Press("Put these away");

@@ -55,6 +55,9 @@ public class SignInPlainTests(DemoSite site)
         await laptop.Press("Sign out");
         Assert.Equal(0, await site.Db(db => db.SignIns.CountAsync(s => s.EndedAt == null && db.Users.Any(a => a.Id == s.AccountId && a.Email == email))));
         Assert.NotNull(await site.Db(db => db.SignIns.Where(s => s.Id == theirs).Select(s => s.EndedAt).SingleAsync()));
+        // What is over is forgotten with the next one.
+        await laptop.SignIn(email, "plum jam in a tin");
+        Assert.Single(await site.Db(db => db.SignIns.Where(s => db.Users.Any(a => a.Id == s.AccountId && a.Email == email)).ToListAsync()));
     }
 
     [Fact]
@@ -74,13 +77,13 @@ public class SignInPlainTests(DemoSite site)
     }
 
     [Theory]
-    [InlineData(null, "something that doesn’t say what it is")]
-    [InlineData("curl/8.14", "a program")]
-    [InlineData("Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0", "a computer")]
-    [InlineData("Mozilla/5.0 (Android 15; Mobile; rv:140.0) Gecko/140.0 Firefox/140.0", "a phone")]
-    [InlineData("Mozilla/5.0 (Android 15; Tablet; rv:140.0) Gecko/140.0 Firefox/140.0", "a tablet")]
-    [InlineData("Mozilla/5.0 (Linux; Android 14; SM-X210) AppleWebKit/537.36 (KHTML, like Gecko) Safari/537.36", "a tablet")]
-    [InlineData("Mozilla/5.0 (iPhone; CPU iPhone OS 19_0 like Mac OS X) AppleWebKit/605.1.15 Mobile/15E148", "a phone")]
-    [InlineData("Mozilla/5.0 (iPad; CPU OS 16_6 like Mac OS X) AppleWebKit/605.1.15 Mobile/15E148", "a tablet")]
-    public void What_a_browser_says_of_itself_tells_the_kind_of_machine(string? agent, string device) => Assert.Equal(device, SignIns.DeviceOf(agent));
+    [InlineData(null, Device.Unknown)]
+    [InlineData("curl/8.14", Device.Program)]
+    [InlineData("Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0", Device.Computer)]
+    [InlineData("Mozilla/5.0 (Android 15; Mobile; rv:140.0) Gecko/140.0 Firefox/140.0", Device.Phone)]
+    [InlineData("Mozilla/5.0 (Android 15; Tablet; rv:140.0) Gecko/140.0 Firefox/140.0", Device.Tablet)]
+    [InlineData("Mozilla/5.0 (Linux; Android 14; SM-X210) AppleWebKit/537.36 (KHTML, like Gecko) Safari/537.36", Device.Tablet)]
+    [InlineData("Mozilla/5.0 (iPhone; CPU iPhone OS 19_0 like Mac OS X) AppleWebKit/605.1.15 Mobile/15E148", Device.Phone)]
+    [InlineData("Mozilla/5.0 (iPad; CPU OS 16_6 like Mac OS X) AppleWebKit/605.1.15 Mobile/15E148", Device.Tablet)]
+    public void What_a_browser_says_of_itself_tells_the_kind_of_machine(string? agent, Device device) => Assert.Equal(device, SignIns.DeviceOf(agent));
 }

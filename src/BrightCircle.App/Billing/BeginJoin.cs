@@ -70,7 +70,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
         // What a link says of a coupon is looked at on the next page, with the price it makes; there it is said why, where it can't be used.
         async Task<AppliedCoupon?> CouponOf(string? typed, CancellationToken stop) => Coupon.Normalise(typed) is { Length: > 0 } code
             && await db.Coupons.AsNoTracking().FirstOrDefaultAsync(c => c.Code == code, stop) is { } found
-            && found.Refuses(price, at, 0, 0, false, true) is null ? found.Applied : null;
+            && found.Fits(price, at) ? found.Applied : null;
         var secret = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
         var checkout = new Checkout
         {

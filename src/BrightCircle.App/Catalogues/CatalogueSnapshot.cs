@@ -255,6 +255,8 @@ public sealed class CatalogueSnapshot
         _ => throw new ArgumentOutOfRangeException(nameof(way), way, "No such way."),
     };
 
+    /// <summary>What its holders start with; null for nothing in particular, or where that is in the trash.</summary>
+    public Piece? StartOf(Plan plan) => plan.StartPieceId is { } id ? PieceById.GetValueOrDefault(id) : null;
     public string PlanName(PlanId? id) => id is { } p && PlanById.TryGetValue(p, out var plan) ? plan.Name : "";
 
     /// <summary>What is open to somebody, the newest first, however it came out.</summary>

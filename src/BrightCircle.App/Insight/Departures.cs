@@ -22,7 +22,11 @@ public sealed record AtRisk(MemberId Member, string Name, PlanId? Plan, IReadOnl
 
 /// <summary>How many came and went in a month. A tier's line says where they stood then.</summary>
 /// <param name="Tier">Null for all together.</param>
-public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left);
+public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left)
+{
+    public int Of(Move move) => move switch { Move.Joined => Joined, Move.Returned => Returned, Move.Left => Left };
+    public bool IsNone => Joined + Returned + Left == 0;
+}
 
 /// <param name="Counts">How many there are in each standing, also where a list is cut.</param>
 /// <param name="Opening">Members in standing when the month began.</param>
@@ -126,7 +130,7 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
         var counts = counted.Value.ToDictionary(c => c.Standing, c => c.Members);
         var closing = counts.Where(c => c.Key.IsMember()).Sum(c => c.Value);
         return new(grace.Value, ending.Value, left.Value, risk, counts, closing - all.Joined - all.Returned + all.Left, closing, all,
-            [.. byTier.Where(m => m.Tier is not null && m.Joined + m.Returned + m.Left > 0)
+            [.. byTier.Where(m => m.Tier is not null && !m.IsNone)
                 .OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,
             tried.Value.ToDictionary(t => t.Member, t => t.Count));
     }

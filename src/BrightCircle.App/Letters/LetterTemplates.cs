@@ -197,7 +197,11 @@ public sealed partial class LetterTemplates
     }
 
     /// <summary>The Markdown without its signs: links as their address on the next line.</summary>
-    static string AsText(string markdown) => Unescape(MarkdownLink().Replace(markdown, "$1:\n$2").Replace("**", "").Replace("\n* ", "\n- "));
+    /// <summary>A link as it stands in text: what it says and where it leads; an address that says itself once.</summary>
+    static string Written(Match link) => link.Groups[2].Value == "mailto:" + Unescape(link.Groups[1].Value) ? link.Groups[1].Value
+        : $"{link.Groups[1].Value}:\n{link.Groups[2].Value}";
+
+    static string AsText(string markdown) => Unescape(MarkdownLink().Replace(markdown, Written).Replace("**", "").Replace("\n* ", "\n- "));
     static string Unescape(string text) => Escaped().Replace(text, "$1");
 
     [GeneratedRegex(@"\(\{\{ ([a-z_]+_link) \}\}\)")] private static partial Regex LinkField();

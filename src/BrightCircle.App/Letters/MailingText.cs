@@ -27,19 +27,20 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
         var audience = mailing.AudienceId is { } id && now.People.AudienceById.TryGetValue(id, out var a) ? a.Name : "";
         var series = mailing.SeriesId is { } s ? now.People.SeriesById.GetValueOrDefault(s)?.Name : null;
         return templates.Many(MailingFields.Fill(mailing.Subject, values, html: false), MailingFields.Fill(mailing.Preheader, values, html: false),
-            Links(MailingFields.Fill(mailing.Body, values, html: true), mailing.MemberId is null ? letter : null), new(now.Site.Name, now.Site.HelpAddress,
+            Links(MailingFields.Fill(mailing.Body, values, html: true), letter, mailing.MemberId is null), new(now.Site.Name, now.Site.HelpAddress,
                 now.Site.Logo is null ? null : address.Url + "/logo", mailing.MemberId is not null ? "You get this because somebody of the team wrote to you."
                     : mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),
             mailing.Plain);
     }
 
-    /// <summary>A link to a page of the site is a whole address in a letter; one that is counted leads through the site, and that is said.</summary>
-    string Links(string body, long? counted)
+    /// <summary>A link to a page of the site is a whole address in a letter. One that is counted leads through the site, and that is said, also where the
+    /// letter is only looked at.</summary>
+    string Links(string body, long? letter, bool toMany)
     {
-        if (counted is not { } letter || !catalogue.Now.Site!.CountsLinks || MailingLinks.Of(body).Count == 0)
-            return MailingLinks.Instead(body, MailingLinks.Of(body).Select(to => to[0] == '/' ? address.Url + to : to).ElementAt);
-        var token = tokens.ForLetter(letter);
-        return MailingLinks.Instead(body, n => $"{address.Url}/l/{token}/{n}") + "<p><small>Which of these links is opened is counted.</small></p>";
+        var counts = catalogue.Now.Site!.CountsLinks && toMany && MailingLinks.Of(body).Count > 0;
+        var token = counts && letter is { } id ? tokens.ForLetter(id) : null;
+        var whole = MailingLinks.Instead(body, (to, n) => token is null ? MailingLinks.Whole(to, address.Url) : $"{address.Url}/l/{token}/{n}");
+        return counts ? whole + "<p>Which of these links is opened is counted.</p>" : whole;
     }
 
     static string Why(string audience, string? series) => series is not null ? $"You get “{series}” because you are one of: {audience}."

@@ -36,7 +36,7 @@ public sealed class OpenedLinks(BrightContext db, Catalogue catalogue, SignInTok
                 on conflict do nothing
                 """, ct);
         }
-        return links[link] is ['/', ..] path ? address.Url + path : links[link];
+        return MailingLinks.Whole(links[link], address.Url);
     }
 
     /// <summary>Has it counted, or no longer. What was counted stays.</summary>

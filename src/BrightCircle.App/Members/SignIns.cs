@@ -20,6 +20,9 @@ public sealed class SignIns(BrightContext db, Ids ids, IClock clock)
     public async Task<long> Begin(long account, string? agent, CancellationToken ct)
     {
         var at = clock.GetCurrentInstant();
+        // What is over is forgotten with the next one.
+        var longAgo = at - Duration.FromDays(365);
+        await db.SignIns.Where(s => s.AccountId == account && (s.EndedAt != null || s.LastAt < longAgo)).ExecuteDeleteAsync(ct);
         var made = new SignIn { Id = ids.Next(), AccountId = account, Device = DeviceOf(agent), At = at, LastAt = at };
         db.Add(made);
         await db.SaveChangesAsync(ct);
@@ -44,15 +47,14 @@ public sealed class SignIns(BrightContext db, Ids ids, IClock clock)
     }
 
     /// <summary>The kind of machine, by common practice of what browsers say of themselves.</summary>
-    public static string DeviceOf(string? agent) => agent switch
+    public static Device DeviceOf(string? agent)
     {
-        null or "" => "something that doesn’t say what it is",
-        _ when agent.Contains("iPad", StringComparison.Ordinal) || agent.Contains("Tablet", StringComparison.Ordinal)
-            || agent.Contains("Android", StringComparison.Ordinal) && !agent.Contains("Mobile", StringComparison.Ordinal) => "a tablet",
-        _ when agent.Contains("Mobile", StringComparison.Ordinal) || agent.Contains("iPhone", StringComparison.Ordinal) => "a phone",
-        _ when agent.StartsWith("Mozilla/", StringComparison.Ordinal) => "a computer",
-        _ => "a program",
-    };
+        bool Says(string word) => agent!.Contains(word, StringComparison.Ordinal);
+        if (string.IsNullOrEmpty(agent)) return Device.Unknown;
+        if (Says("iPad") || Says("Tablet") || Says("Android") && !Says("Mobile")) return Device.Tablet;
+        if (Says("Mobile") || Says("iPhone")) return Device.Phone;
+        return agent.StartsWith("Mozilla/", StringComparison.Ordinal) ? Device.Computer : Device.Program;
+    }
 }
 
 /// <summary>When signed-in browsers were last used.</summary>

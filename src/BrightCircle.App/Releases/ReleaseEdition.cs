@@ -2,7 +2,6 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Content;
-using BrightCircle.Core.Routines;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 
@@ -31,8 +30,7 @@ public sealed class ReleaseEdition(BrightContext db, Ids ids, Catalogue catalogu
             happened.Add("parts released", parts.Count + lessons.Count);
             happened.Add("editions released");
             if (edition.Announce && parts.Count + lessons.Count > 0) await announce.Write(edition, item.Moment, happened, ct);
-            if (parts.Count + lessons.Count > 0 && catalogue.Now.People.Routines.Any(x => x is { IsOn: true, Script.When: Trigger.EditionOpens }))
-                db.PutDue(ids, DueKind.RoutineEdition, id.Value, item.Moment, $"routine-edition-{id.Value}");
+            if (parts.Count + lessons.Count > 0) db.PutDue(ids, DueKind.RoutineEdition, id.Value, item.Moment, $"routine-edition-{id.Value}");
         }
     }
 

@@ -4,8 +4,8 @@ using System.Net.Sockets;
 namespace BrightCircle.App.Routines;
 
 /// <summary>Settings under "Programs".</summary>
-/// <param name="Inside">Other programs may also be on this machine or in its own network, and need no https: for rehearsing, or where only the owner's own
-/// programs run there.</param>
+/// <param name="Inside">Other programs may also be on this machine or in its own network: for rehearsing, or where only the owner's own programs run
+/// there.</param>
 public sealed record ProgramSettings(bool Inside = false)
 {
     public ProgramSettings() : this(false) { }
@@ -16,8 +16,11 @@ public static class CallAddress
 {
     /// <returns>What is wrong with it; null where nothing is, and where none is given yet.</returns>
     public static string? WrongWith(string url) => url.Length == 0 ? null
-        : url.Length > Core.Routines.Step.MostText || !Uri.TryCreate(url, UriKind.Absolute, out var at) || at.Scheme is not ("https" or "http")
+        : url.Length > Core.Routines.Step.MostText || !Uri.TryCreate(url, UriKind.Absolute, out var at) || !IsSafe(at)
             || at.UserInfo.Length > 0 || at.Host.Length == 0 ? "Write the address of the other program, beginning with https://." : null;
+
+    /// <summary>Nobody on the way reads who it is about; on this machine there is no way.</summary>
+    static bool IsSafe(Uri at) => at.Scheme == Uri.UriSchemeHttps || at.Scheme == Uri.UriSchemeHttp && at.IsLoopback;
 
     /// <summary>An address of this machine, of a private network, or of nobody (RFC 6890).</summary>
     public static bool IsInside(IPAddress address)
@@ -37,8 +40,8 @@ public static class CallAddress
     /// <exception cref="HttpRequestException">It stands for nothing outside.</exception>
     public static async ValueTask<Stream> ConnectOutside(SocketsHttpConnectionContext context, CancellationToken ct)
     {
-        var found = (await Dns.GetHostAddressesAsync(context.DnsEndPoint.Host, ct)).FirstOrDefault(a => !IsInside(a))
-            ?? throw new HttpRequestException("It is an address within the house’s own network.");
+        var found = (await Dns.GetHostAddressesAsync(context.DnsEndPoint.Host, ct)).Where(a => !IsInside(a)).ToArray();
+        if (found.Length == 0) throw new HttpRequestException("It is an address within the house’s own network.");
         var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
         try
         {

@@ -40,9 +40,9 @@ public sealed class HearProgram(BrightContext db, Tell tell, IClock clock)
         await db.Database.ExecuteSqlAsync($"select 1 from members where id = {id} for no key update", ct);
         if (await db.Members.FirstOrDefaultAsync(m => m.Id == new MemberId(id), ct) is not { } member) return ProgramHeard.Nobody;
         var kind = Event.KindOf<Event.Reported>();
-        var known = reference.Length > 0 && (await db.Journal.Where(j => j.MemberId == member.Id && j.Kind == kind).ToListAsync(ct))
-            .Any(j => j.Event is Event.Reported r && r.Reference == reference && string.Equals(r.Name, name, StringComparison.OrdinalIgnoreCase));
-        if (known) return ProgramHeard.Done;
+        if (reference.Length > 0 && await db.Journal.FromSql($"""
+            select * from journal where member_id = {id} and kind = {kind} and event ->> 'reference' = {reference} and lower(event ->> 'name') = lower({name})
+            """).AnyAsync(ct)) return ProgramHeard.Done;
         tell.Of(member, new Event.Reported(name, reference), clock.GetCurrentInstant());
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);

@@ -35,8 +35,7 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
         if (step is Step.SendLetter letter) return await Send(letter, those, at, ct);
         if ((step is Step.PutTag or Step.TakeTag) && RoutineRules.WrongWith(step, catalogue.Now) is null) return await Mark(step, those, at, ct);
         var outcomes = new List<DeedOutcome>(those.Count);
-        foreach (var (run, member, turn) in those)
-            outcomes.Add(new(step is Step.TellProgram tell ? Program(tell, routine, run, member, turn, at) : await One(step, routine, run, member, at, ct)));
+        foreach (var (run, member, turn) in those) outcomes.Add(new(await One(step, routine, run, member, turn, at, ct)));
         return outcomes;
     }
 
@@ -75,7 +74,7 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
         return [.. those.Select(t => new DeedOutcome(bear.Contains(t.Member.Id) != on ? null : on ? "they bore it already" : "they didn’t bear it"))];
     }
 
-    string? Program(Step.TellProgram step, Routine routine, RoutineRun run, Member member, int turn, Instant at)
+    string? Tell(Step.TellProgram step, Routine routine, RoutineRun run, Member member, int turn, Instant at)
     {
         if (step.Url.Length == 0) return "it has no address yet";
         if (programs.Key is null) return "there is no key for other programs yet";
@@ -103,7 +102,7 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
     // Names stand as they are written.
     static readonly JsonSerializerOptions Readable = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    async Task<string?> One(Step.Deed step, Routine routine, RoutineRun run, Member member, Instant at, CancellationToken ct)
+    async Task<string?> One(Step.Deed step, Routine routine, RoutineRun run, Member member, int turn, Instant at, CancellationToken ct)
     {
         var now = catalogue.Now;
         // What stood in the step when it was saved may be gone since.
@@ -122,6 +121,8 @@ public sealed class RoutineDeeds(BrightContext db, Ids ids, Catalogue catalogue,
             case Step.AddNote s:
                 db.Add(new TeamNote { Id = ids.Next(), MemberId = member.Id, Text = s.Text, At = at, By = routine.Name });
                 return null;
+            case Step.TellProgram s:
+                return Tell(s, routine, run, member, turn, at);
             case Step.Give s:
                 var until = s.Days is { } days ? now.Calendar.Date(at).PlusDays(days - 1) : (LocalDate?)null;
                 return await Hold(member, at, m => grants.Give(m, new(s.Plan, HoldingSource.Routine, Until: until, Note: routine.Name, Through: run.Id), at)

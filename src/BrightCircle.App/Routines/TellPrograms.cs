@@ -21,6 +21,8 @@ public sealed class TellPrograms(IServiceScopeFactory scopes, HouseClock clock, 
     public const string Client = "programs";
     const int AtOnce = 20;
     static readonly Duration Claimed = Duration.FromMinutes(2);
+    /// <summary>So long what was taken stands in the list.</summary>
+    public static readonly Duration Kept = Duration.FromDays(30);
     /// <summary>How long it waits after each try that failed; with the last it is given up.</summary>
     public static IReadOnlyList<Duration> Waits { get; } = [Duration.FromMinutes(1), Duration.FromMinutes(10), Duration.FromHours(1), Duration.FromHours(6),
         Duration.FromDays(1), Duration.FromDays(2)];
@@ -39,7 +41,11 @@ public sealed class TellPrograms(IServiceScopeFactory scopes, HouseClock clock, 
                 update outgoing_calls set next_at = {until}, tries = tries + 1 where id in (select id from outgoing_calls
                     where state = 'Waiting' and next_at <= {now} order by next_at, id limit {AtOnce} for update skip locked) returning *
                 """).AsTracking().ToListAsync(ct);
-            if (some.Count == 0) return all;
+            if (some.Count == 0)
+            {
+                if (all > 0) await Forget(db, now, ct);
+                return all;
+            }
             var answers = await Task.WhenAll(some.Select(c => Post(c, ct)));
             foreach (var (call, (took, forGood, said)) in some.Zip(answers))
             {
@@ -51,6 +57,13 @@ public sealed class TellPrograms(IServiceScopeFactory scopes, HouseClock clock, 
             await db.SaveChangesAsync(ct);
             all += some.Count;
         }
+    }
+
+    /// <summary>What was taken long ago isn't kept.</summary>
+    static Task Forget(BrightContext db, Instant now, CancellationToken ct)
+    {
+        var before = now - Kept;
+        return db.OutgoingCalls.Where(c => c.State == CallState.Taken && c.At < before).ExecuteDeleteAsync(ct);
     }
 
     async Task<(bool Took, bool ForGood, string Said)> Post(OutgoingCall call, CancellationToken ct)
@@ -71,8 +84,9 @@ public sealed class TellPrograms(IServiceScopeFactory scopes, HouseClock clock, 
         {
             return (false, false, "It gave no answer in time.");
         }
-        catch (HttpRequestException e)
+        catch (Exception e) when (e is not OperationCanceledException)
         {
+            // Whatever is wrong with one of them, the others are told.
             return (false, false, e.Message);
         }
     }

@@ -23,22 +23,25 @@ public static class FirstSteps
     /// <summary>The most letters of a hello.</summary>
     public const int MostHello = 300;
 
+    /// <summary>Whether somebody is a newcomer still.</summary>
+    /// <param name="came">When their account was made; null where that isn't known.</param>
+    public static bool IsNew(Instant? came, Instant now) => came is { } at && now < at + Duration.FromDays(Days);
+
     /// <summary>What of it is shown to somebody; empty once nothing is left to do.</summary>
     /// <param name="chosen">By the owner.</param>
-    /// <param name="settled">What they did or put away.</param>
+    /// <param name="did">What they did.</param>
+    /// <param name="putAway">What they didn't do, and don't want to see any more.</param>
     /// <param name="asksAbout">There is something the owner asks.</param>
     /// <param name="hasStart">A plan they hold has a piece to start with, and they may open it.</param>
     /// <param name="startDone">And have done it.</param>
     /// <param name="came">When their account was made; null where that isn't known.</param>
-    /// <param name="putAway">Of what is settled, what they didn't do.</param>
-    public static IReadOnlyList<(FirstStep Step, bool Done)> For(IReadOnlyList<FirstStep> chosen, IReadOnlySet<FirstStep> settled,
+    public static IReadOnlyList<(FirstStep Step, bool Done)> For(IReadOnlyList<FirstStep> chosen, IReadOnlySet<FirstStep> did,
         IReadOnlySet<FirstStep> putAway, bool asksAbout, bool hasStart, bool startDone, Instant? came, Instant now)
     {
-        var isNew = came is { } at && now < at + Duration.FromDays(Days);
         var steps = new List<(FirstStep Step, bool Done)>();
-        if (isNew)
+        if (IsNew(came, now))
             foreach (var step in chosen.Distinct().Order())
-                if (step != FirstStep.StartHere && (step != FirstStep.About || asksAbout) && !putAway.Contains(step)) steps.Add((step, settled.Contains(step)));
+                if (step != FirstStep.StartHere && (step != FirstStep.About || asksAbout) && !putAway.Contains(step)) steps.Add((step, did.Contains(step)));
         if (hasStart && !putAway.Contains(FirstStep.StartHere)) steps.Add((FirstStep.StartHere, startDone));
         return steps.All(s => s.Done) ? [] : steps;
     }

@@ -71,6 +71,9 @@ public sealed class Coupon
 
     public AppliedCoupon Applied => new(Id, Code, Off, Payments);
 
+    /// <summary>Whether anybody at all could use it for a price now, whoever they are.</summary>
+    public bool Fits(Price price, Instant moment) => Refuses(price, moment, used: 0, usedByThem: 0, boughtBefore: false, belongs: true) is null;
+
     /// <summary>Whether somebody can use it for a price now; null if so.</summary>
     /// <param name="used">How often it was used or is being used, in all.</param>
     /// <param name="usedByThem">How often by them.</param>

@@ -4,15 +4,16 @@ using NodaTime;
 
 namespace BrightCircle.Data
 {
+    /// <summary>The kind of machine somebody is signed in on.</summary>
+    public enum Device { Unknown, Program, Computer, Phone, Tablet }
+
     /// <summary>A browser in which somebody is, or was, signed in.</summary>
     public sealed class SignIn
     {
-        public const int MostDevice = 40;
-
         public long Id { get; init; }
         public long AccountId { get; init; }
-        /// <summary>What kind of machine, as far as the browser says: "a phone".</summary>
-        public string Device { get; init; } = "";
+        /// <summary>As far as the browser says.</summary>
+        public Device Device { get; init; }
         public Instant At { get; init; }
         /// <summary>To within some minutes.</summary>
         public Instant LastAt { get; set; }
@@ -28,7 +29,6 @@ namespace BrightCircle.Data.Mapping
         {
             b.ToTable("sign_ins");
             b.Property(s => s.Id).ValueGeneratedNever();
-            b.Property(s => s.Device).HasMaxLength(SignIn.MostDevice);
             b.HasIndex(s => new { s.AccountId, s.LastAt });
             b.HasOne<Account>().WithMany().HasForeignKey(s => s.AccountId).OnDelete(DeleteBehavior.Cascade);
         }

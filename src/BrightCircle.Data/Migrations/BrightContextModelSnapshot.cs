@@ -4534,7 +4534,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("AccountId", "LastAt")
                         .HasDatabaseName("ix_sign_ins_account_id_last_at");
 
-                    b.ToTable("sign_ins", (string)null);
+                    b.ToTable("sign_ins", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_sign_ins_device_known", "\"device\" in ('Unknown', 'Program', 'Computer', 'Phone', 'Tablet')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.SignInLink", b =>

@@ -64,7 +64,8 @@ public static class Endpoints
             {
                 ProgramHeard.Done => Results.NoContent(),
                 ProgramHeard.Nobody => Results.Text("Nobody here has this address.\n", statusCode: 422),
-                _ => Results.Text("Post JSON with name, email and, to be safe to repeat, reference.\n", statusCode: 400),
+                ProgramHeard.NotReadable => Results.Text("Post JSON with name, email and, to be safe to repeat, reference.\n", statusCode: 400),
+                _ => throw new InvalidOperationException("No such answer."),
             };
         }).DisableAntiforgery();
 

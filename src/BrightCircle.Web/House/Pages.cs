@@ -97,6 +97,13 @@ public abstract class BrightPage : PageModel
 
     /// <summary>A member may keep what stands on it, to read it where there is no network.</summary>
     public virtual bool KeptOffline => false;
+    /// <summary>The page is a member's own: the team doesn't look through their eyes.</summary>
+    public bool IsMembersOwn => Visitor is { IsMember: true, IsLooking: false };
+
+    public override void OnPageHandlerExecuted(PageHandlerExecutedContext context)
+    {
+        if (context.Result is PageResult && KeptOffline && IsMembersOwn) Response.Headers["Keep-Offline"] = "yes";
+    }
 
     /// <summary>A refusal, said where it belongs in the form.</summary>
     protected void Refuse(string why, string? field = null) => ModelState.AddModelError(field ?? "", why);

@@ -17,7 +17,7 @@ public sealed class CouponModel(Coupons coupons, SiteAddress address) : DeskPage
     public string Iso(LocalDate? day) => day is { } d ? LocalDatePattern.Iso.Format(d) : "";
 
     /// <summary>To the first price it is for, with the coupon in it; null where it is good for nothing at the moment.</summary>
-    public string? Link => Now.Prices.FirstOrDefault(p => Coupon!.Refuses(p, Moment, 0, 0, false, true) is null
+    public string? Link => Now.Prices.FirstOrDefault(p => Coupon!.Fits(p, Moment)
         && p.Within(Now.PlanById[p.PlanId]) != Availability.Closed) is { } price
         ? $"{address.Url}/join/{price.Code}?coupon={Uri.EscapeDataString(Coupon!.Code)}" : null;
 

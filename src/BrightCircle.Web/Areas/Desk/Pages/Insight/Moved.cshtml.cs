@@ -16,7 +16,9 @@ public sealed class MovedModel(MovedMembers moved) : DeskPage
     public string Title => What switch { Move.Joined => "Who joined", Move.Returned => "Who came back", Move.Left => "Who left" };
 
     public static string Word(Move move) => move switch { Move.Joined => "joined", Move.Returned => "came back", Move.Left => "left" };
-    public string Path(Move move) => $"/desk/departures/moved?what={move}{(Tier is { } t ? $"&tier={t.Value}" : "")}";
+    /// <param name="tier">Null for all.</param>
+    public static string PathOf(Move move, PlanId? tier) => $"/desk/departures/moved?what={move}{(tier is { } t ? $"&tier={t.Value}" : "")}";
+    public string Path(Move move) => PathOf(move, Tier);
 
     public async Task<IActionResult> OnGet(Move what, long tier, int p = 1)
     {

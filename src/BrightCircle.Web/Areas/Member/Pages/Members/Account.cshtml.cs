@@ -195,11 +195,12 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
         return Redirect("/me/account");
     }
 
-    public async Task<IActionResult> OnPostZone(string? zone)
+    /// <param name="then">home, where it was asked there.</param>
+    public async Task<IActionResult> OnPostZone(string? zone, string? then)
     {
         var done = await own.SetZone(Member, string.IsNullOrEmpty(zone) ? null : zone, Ct);
         Tell(done.Ok ? "Your days begin where you are." : done.Refusal!);
-        return Redirect("/me/account");
+        return Redirect(then == "home" ? "/me" : "/me/account");
     }
 
     /// <summary>Ends every browser, every link and every feed; whoever pressed it signs in anew.</summary>

@@ -13,7 +13,7 @@ using NodaTime;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>The member's first page: this month, where they left off, what is coming, their year.</summary>
-public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSettings own) : MemberPage
+public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : MemberPage
 {
     IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     readonly Dictionary<PieceId, PieceWay> ways = [];
@@ -24,7 +24,7 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSett
     public override string Place => "home";
     public override bool KeptOffline => true;
     /// <summary>Of this edition something is open that they haven’t opened.</summary>
-    public bool HasFresh => Edition is { } e && TheirsIn(e).Any(r => r.Lesson is { } l ? !openings.ContainsKey(l.Id) : !Opened(r.Piece));
+    public bool HasFresh { get; private set; }
     public Edition? Edition { get; private set; }
     /// <summary>All that is open to them, the newest first; the first few.</summary>
     public IReadOnlyList<Released> Newest { get; private set; } = [];
@@ -76,7 +76,8 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSett
             return Redirect(start.StartPath);
 
         var (counts, settled) = (TallyCounts.None, FirstStepsState.None);
-        if (Visitor.Member is { } member) (openings, counts, settled) = await reader.Home(member, Ct);
+        var begins = FirstSteps.IsNew(Visitor.Person?.JoinedAt, Moment) || held.Any(p => p.StartPieceId is not null);
+        if (Visitor.Member is { } member) (openings, counts, settled) = await reader.Home(member, begins, Ct);
         if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek)))
             .Select(t => StandingOf(t, counts))];
         if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));
@@ -94,11 +95,12 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSett
             : [];
         var begun = current.FirstOrDefault(l => openings.TryGetValue(l.Id, out var o) && o.DoneAt is null);
         var fresh = current.FirstOrDefault(l => !openings.ContainsKey(l.Id));
+        HasFresh = fresh is not null;
         GoOn = begun ?? fresh ?? (LeftOff.Count > 0 ? LeftOff[0].Lesson : null)
             ?? Newest.Select(r => r.Lesson ?? r.Piece.Outline.Lessons.FirstOrDefault(l => Decide(l).IsOpen)).FirstOrDefault(l => l is not null);
         GoOnIsNew = begun is null && GoOn is not null && !openings.ContainsKey(GoOn.Id);
         Bought = [.. held.Where(p => !p.IsTier).DistinctBy(p => p.Id).Select(Has)];
-        if (Visitor.IsMember) Begin(held, settled);
+        if (Visitor.IsMember && begins) Begin(held, settled);
         Owed();
         return Page();
     }
@@ -107,12 +109,13 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSett
     public IReadOnlyList<(FirstStep Step, bool Done)> FirstStepsLeft { get; private set; } = [];
     /// <summary>What to start with, until it is done or put away.</summary>
     public Piece? StartHere { get; private set; }
+    /// <summary>Where they go on with it.</summary>
+    public string StartPath => Way(StartHere!).GoOn is { } lesson ? PathOf(lesson) : PathOf(StartHere!);
 
     void Begin(IEnumerable<Plan> held, FirstStepsState settled)
     {
         // Of several plans that start with something, the highest that isn't done yet.
-        var starts = held.OrderByDescending(p => p.Rank).Select(p => p.StartPieceId is { } id ? Now.PieceById.GetValueOrDefault(id) : null)
-            .OfType<Piece>().Where(p => Way(p).Progress.Of > 0).ToArray();
+        var starts = held.OrderByDescending(p => p.Rank).Select(Now.StartOf).OfType<Piece>().Where(p => Way(p).Progress.Of > 0).ToArray();
         var start = starts.FirstOrDefault(p => !Way(p).Done) ?? starts.FirstOrDefault();
         FirstStepsLeft = FirstSteps.For(Now.Site!.FirstSteps, settled.Done, settled.PutAway, Now.OwnFields.Any(f => f.IsTheirs), start is not null,
             start is not null && Way(start).Done, Visitor.Person!.JoinedAt, Moment);
@@ -123,13 +126,6 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps, OwnSett
     {
         var done = await steps.SayHello(Member, hello, Ct);
         Tell(done.Ok ? "Thank you. Your words are with us." : done.Refusal!);
-        return Redirect("/me");
-    }
-
-    public async Task<IActionResult> OnPostZone(string? zone)
-    {
-        var done = await own.SetZone(Member, string.IsNullOrEmpty(zone) ? null : zone, Ct);
-        Tell(done.Ok ? "Your days begin where you are." : done.Refusal!);
         return Redirect("/me");
     }
 

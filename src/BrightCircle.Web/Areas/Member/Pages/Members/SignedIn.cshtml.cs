@@ -13,12 +13,14 @@ public sealed class SignedInModel(SignIns signIns) : MemberPage
     /// <summary>The one this page is shown in.</summary>
     public long Here => Visitor.IsLooking ? 0 : SignedInBrowser.Of(User);
 
-    public static string Icon(string device) => device switch
+    public static (string Word, string Icon) Of(Device device) => device switch
     {
-        "a phone" => "bi-phone",
-        "a tablet" => "bi-tablet",
-        "a computer" => "bi-laptop",
-        _ => "bi-globe",
+        Device.Phone => ("A phone", "bi-phone"),
+        Device.Tablet => ("A tablet", "bi-tablet"),
+        Device.Computer => ("A computer", "bi-laptop"),
+        Device.Program => ("A program", "bi-terminal"),
+        Device.Unknown => ("Something that doesn’t say what it is", "bi-globe"),
+        _ => throw new ArgumentOutOfRangeException(nameof(device), device, "No such kind."),
     };
 
     public async Task OnGet() => Open = await signIns.Open(Visitor.Person!.AccountId, Ct);

@@ -10,8 +10,8 @@ public sealed class StartModel : MemberPage
     public IActionResult OnGet(long? plan)
     {
         // What the plan starts with comes before what is newest.
-        if (plan is { } bought && Now.PlanById.GetValueOrDefault(new(bought))?.StartPieceId is { } start
-            && Now.PieceById.GetValueOrDefault(start) is { } begin && Decide(begin).IsOpen) return Redirect(PathOf(begin));
+        if (plan is { } bought && Now.PlanById.GetValueOrDefault(new(bought)) is { } of && Now.StartOf(of) is { } begin && Decide(begin).IsOpen)
+            return Redirect(PathOf(begin));
         var open = Now.OpenTo(Visitor.Facts, Moment);
         var first = plan is { } id ? open.FirstOrDefault(r => Now.Book.PlansThatOpen(r.Thing, Moment).Any(p => p.Id.Value == id)) : null;
         return Redirect((first ?? open.FirstOrDefault()) is { } r ? PathOf(r) : "/me");
