@@ -3404,10 +3404,6 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("EditionId")
                         .HasDatabaseName("ix_letters_edition_id");
 
-                    b.HasIndex("Id")
-                        .HasDatabaseName("ix_letters_refused")
-                        .HasFilter("state = 'Refused' and set_aside_at is null");
-
                     b.HasIndex("Key")
                         .IsUnique()
                         .HasDatabaseName("ix_letters_key");
@@ -3430,6 +3426,14 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("MailingId", "State")
                         .HasDatabaseName("ix_letters_mailing_id_state")
                         .HasFilter("mailing_id is not null");
+
+                    b.HasIndex(new[] { "Id" }, "queued")
+                        .HasDatabaseName("ix_letters_queued")
+                        .HasFilter("state = 'Queued'");
+
+                    b.HasIndex(new[] { "Id" }, "refused")
+                        .HasDatabaseName("ix_letters_refused")
+                        .HasFilter("state = 'Refused' and set_aside_at is null");
 
                     b.ToTable("letters", null, t =>
                         {
