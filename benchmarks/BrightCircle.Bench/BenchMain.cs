@@ -143,6 +143,7 @@ public static partial class BenchMain
         public Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct) => throw new NotSupportedException();
         public Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct) => throw new NotSupportedException();
         public Task<RefundResult> Refund(string key, string chargeRef, Money amount, Instant at, CancellationToken ct) => throw new NotSupportedException();
+        public Task<bool> Forget(string cardToken, CancellationToken ct) => Task.FromResult(true);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => new GatewayCallback.Other();
     }
 

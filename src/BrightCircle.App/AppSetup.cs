@@ -188,8 +188,10 @@ public static class AppSetup
         services.AddScoped<Payouts>();
         services.AddScoped<IDueHandler, DisputeDecided>();
         services.AddScoped<IDueHandler, CardExpiring>();
+        services.AddScoped<IDueHandler, ForgetCard>();
         services.AddScoped<MoneySettings>();
         services.AddScoped<IDueHandler, ForgetOrders>();
+        services.AddScoped<IDueHandler, RemindHalfWay>();
         services.AddScoped<PlaceOrder>();
         services.AddScoped<ReceiveMoney>();
         services.AddScoped<WantPayment>();
@@ -293,6 +295,8 @@ public static class AppSetup
         services.AddScoped<TeamAccounts>();
         services.AddScoped<MemberData>();
         services.AddScoped<ForgetMember>();
+        services.AddScoped<MergeMembers>();
+        services.AddScoped<ContactWays>();
         services.AddScoped<SecondSteps>();
         services.AddScoped<Insight.TodayQuery>();
 

@@ -7,7 +7,8 @@ using System.Text.Json.Serialization;
 namespace BrightCircle.StandIns;
 
 /// <param name="Expires">The last month it is good for: "2029-12"; null for ever.</param>
-public sealed record TillCard(string Token, string Number, Behaviour Behaviour, int Charges, string? Expires = null);
+/// <param name="Forgotten">The shop had it forgotten: its number is gone, and nothing is asked of it any more.</param>
+public sealed record TillCard(string Token, string Number, Behaviour Behaviour, int Charges, string? Expires = null, bool Forgotten = false);
 public sealed record TillCharge(string Id, string Key, string Card, string CardLabel, long Amount, string Currency, string Text, string Outcome,
     string? Reason, DateTimeOffset At, string? ShopAt, long Refunded, bool ChargedBack, string? CallbackUrl, string Shop = "");
 public sealed record TillSession(string Id, string Key, long? Amount, string? Currency, string Text, string Email, string ReturnUrl, string CallbackUrl,
@@ -135,8 +136,8 @@ public sealed class TillState : IDisposable
     {
         lock (gate)
         {
-            if (!cards.TryGetValue(token, out var card)) return (null, false, default);
-            if (chargeByKey.TryGetValue(key, out var known)) return (charges[known], false, card.Behaviour);
+            if (chargeByKey.TryGetValue(key, out var known)) return (charges[known], false, default);
+            if (!cards.TryGetValue(token, out var card) || card.Forgotten) return (null, false, default);
             var (outcome, reason) = card.Behaviour switch
             {
                 // By the shop's own time: past its last month a card is good for nothing.
@@ -151,6 +152,17 @@ public sealed class TillState : IDisposable
                 at, 0, false, callbackUrl, shop);
             Keep(card with { Charges = card.Charges + 1 }, charge);
             return (charge, true, card.Behaviour);
+        }
+    }
+
+    /// <returns>Whether there was such a card.</returns>
+    public bool Forget(string token)
+    {
+        lock (gate)
+        {
+            if (!cards.TryGetValue(token, out var card)) return false;
+            if (!card.Forgotten) Keep(card with { Number = "", Forgotten = true });
+            return true;
         }
     }
 

@@ -68,6 +68,8 @@ public static class TillPages
             return refund is not null ? Results.Ok(refund) : Results.UnprocessableEntity(new { reason = refusal });
         });
 
+        app.MapDelete("/cards/{token}", (string token) => till.Forget(token) ? Results.NoContent() : Results.NotFound());
+
         app.MapPost("/disputes/{id}/answer", (HttpContext http, string id, AnswerBody b) =>
         {
             if (Key(http) is null) return MissingKey();

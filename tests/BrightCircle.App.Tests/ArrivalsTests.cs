@@ -3,6 +3,7 @@ using BrightCircle.App.Demo;
 using BrightCircle.App.Due;
 using BrightCircle.App.Insight;
 using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
@@ -187,5 +188,55 @@ public class ArrivalsTests
             await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<WayIn,
                 Result<string>>(s => s.Make(house.Owner with { Role = role }, member, default)));
         Assert.False((await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, new(1), default))).Ok);
+    }
+
+    /// <summary>Whoever goes away half-way gets one letter a day later: only where the owner wants it, only who said so, and nobody who came back by then.</summary>
+    [Fact]
+    public async Task Whoever_goes_away_half_way_is_reminded_once_if_they_said_so()
+    {
+        await using var house = await House.Open();
+        async Task<long> Begins(string email, bool may = true, PriceId? price = null) => ((JoinStart.Begun)await house.Get<BeginJoin, JoinStart>(s =>
+            s.Do(house.Now.PriceById[price ?? house.Monthly], "Orla Pym", email, null, default, coupon: "spring", mayRemind: may))).Checkout;
+        Task<List<Letter>> Letters(string email) => house.Ask(db => db.Letters.AsNoTracking().Where(l => l.ToAddress == email && l.Kind == LetterKind.HalfWay)
+            .ToListAsync());
+        Task Wants(bool wants) => house.Get<App.Settings.WelcomeSettings, Result>(s => s.Save(house.Owner, [], "", wants, default));
+        var early = House.NewAddress();
+        await Begins(early);
+        Assert.False(await house.Ask(db => db.Checkouts.Where(c => c.Email == early).Select(c => c.MayRemind).SingleAsync()));
+        await Wants(true);
+        await house.Get<Coupons, Result<long>>(s => s.Save(house.Owner, null, new("SPRING", null, OffKind.Percent, "10", LastsKind.Once), default));
+        var (willing, unwilling, twice, back, holder) = (House.NewAddress(), House.NewAddress(), House.NewAddress(), House.NewAddress(), House.NewAddress());
+        var order = await Begins(willing);
+        await Begins(unwilling, may: false);
+        await Begins(twice);
+        await Begins(twice);
+        await Begins(back);
+        await house.Join(house.Monthly, email: back);
+        await Begins(holder.ToUpperInvariant());
+        await house.Join(house.Monthly, email: holder);
+        await house.To(house.Clock.Moment + ArrivalFacts.HalfWayFor - NodaTime.Duration.FromSeconds(1));
+        Assert.Empty(await Letters(willing));
+        await house.To(house.Clock.Moment + NodaTime.Duration.FromSeconds(1));
+        var letter = Assert.Single(await Letters(willing));
+        Assert.Null(letter.MemberId);
+        Assert.Equal($"/join/{house.Now.PriceById[house.Monthly].Code}?coupon=SPRING", letter.Fields["join_path"]);
+        Assert.Single(await Letters(twice));
+        foreach (var none in new[] { early, unwilling, back, holder, holder.ToUpperInvariant() }) Assert.Empty(await Letters(none));
+        var view = await house.Get<Arrivals, ArrivalsView>(s => s.Load(house.Clock.Moment, default));
+        Assert.NotNull(view.People.Single(p => p.Order == order).Reminded);
+        await house.Deliver();
+        Assert.Contains("/join/", await House.Raw((await House.Letter(willing, "on your way")).GetProperty("id").GetInt64()), StringComparison.Ordinal);
+        // Begun anew within thirty days: not once more. Then all of it is forgotten.
+        await Begins(willing);
+        await house.Days(2);
+        Assert.Single(await Letters(willing));
+        await house.Days(30);
+        Assert.Empty(await Letters(willing));
+        // Where the owner doesn't want it any more, nobody is.
+        var late = House.NewAddress();
+        await Begins(late);
+        await Wants(false);
+        await house.Days(2);
+        Assert.Empty(await Letters(late));
     }
 }

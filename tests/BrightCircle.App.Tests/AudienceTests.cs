@@ -87,6 +87,7 @@ public class AudienceTests
             Condition.InCohort x => Cohorts[m.Id].Any(k => k.CohortId == x.Cohort),
             Condition.Named n => $"{m.Name} {m.Email}".Contains(n.Text.Trim(), StringComparison.OrdinalIgnoreCase),
             Condition.WantsNews => m.WantsNews,
+            Condition.Reads r => m.Reads == r.Language,
             _ => throw new InvalidOperationException($"{c}"),
         };
 
@@ -178,6 +179,7 @@ public class AudienceTests
                 }); return await db.SaveChangesAsync();
             }));
             await Perhaps(30, () => house.Ask(db => db.Members.Where(x => x.Id == m).ExecuteUpdateAsync(u => u.SetProperty(x => x.WantsNews, false))));
+            await Perhaps(40, () => house.Ask(db => db.Members.Where(x => x.Id == m).ExecuteUpdateAsync(u => u.SetProperty(x => x.Reads, "de"))));
             await Perhaps(30, async () =>
             {
                 foreach (var p in (await house.Payments(m)).Where(p => p.IsPaid && !p.Amount.IsZero).Take(1))
@@ -210,6 +212,7 @@ public class AudienceTests
             new Condition.Spent(new(1, house.Now.Currency)), new Condition.Spent(new(1800, house.Now.Currency)),
             new Condition.Spent(new(1801, house.Now.Currency)), new Condition.Spent(new(3600, house.Now.Currency)),
             new Condition.InCohort(cohort), new Condition.Named("POST.example"), new Condition.Named("nobody%"), new Condition.WantsNews(),
+            new Condition.Reads(null), new Condition.Reads("de"), new Condition.Reads("fr"),
         ];
     }
 

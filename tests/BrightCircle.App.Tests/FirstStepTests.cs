@@ -64,7 +64,7 @@ public class FirstStepTests
     public async Task The_owner_chooses_the_steps_and_what_each_plan_starts_with()
     {
         await using var house = await House.Open();
-        Task<Result> Save(FirstStep[] steps, string? words) => house.Get<WelcomeSettings, Result>(s => s.Save(house.Owner, steps, words, default));
+        Task<Result> Save(FirstStep[] steps, string? words) => house.Get<WelcomeSettings, Result>(s => s.Save(house.Owner, steps, words, false, default));
         Assert.False((await Save([FirstStep.Hello], new string('x', WelcomeSettings.MostWords + 1))).Ok);
         Assert.False((await Save([FirstStep.StartHere], "")).Ok);
         Assert.False((await Save([(FirstStep)40], "")).Ok);

@@ -73,6 +73,20 @@ public abstract class GatewayConformance
         Assert.IsType<ChargeResult.NotTaken>(await Charge(NewKey("charge"), "a-card-nobody-kept"));
 
     [Fact]
+    public async Task A_card_that_is_forgotten_is_never_asked_again_and_what_it_paid_can_go_back()
+    {
+        var (key, card) = (NewKey("charge"), await Card("pays"));
+        var before = Assert.IsType<ChargeResult.Answered>(await Charge(key, card));
+        Assert.True(await Gateway.Forget(card, default));
+        Assert.True(await Gateway.Forget(card, default));
+        Assert.IsType<ChargeResult.NotTaken>(await Charge(NewKey("charge"), card));
+        // What was asked before it was forgotten is still answered alike.
+        Assert.Equal(before, await Charge(key, card));
+        Assert.IsType<RefundResult.Done>(await Gateway.Refund(NewKey("refund"), before.Ref, Eighteen, Moment, default));
+        Assert.True(await Gateway.Forget("a-card-nobody-kept", default));
+    }
+
+    [Fact]
     public async Task An_answer_that_is_lost_is_had_by_asking_again_and_the_money_moved_once()
     {
         var (key, card) = (NewKey("charge"), await Card("late"));

@@ -247,6 +247,7 @@ public class MoneyTests
             real.Refund(key, chargeRef, amount, at, ct);
         public Task<RefundResult> Answer(string key, string disputeRef, string text, CancellationToken ct) => real.Answer(key, disputeRef, text, ct);
         public Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct) => real.Payouts(from, to, ct);
+        public Task<bool> Forget(string cardToken, CancellationToken ct) => real.Forget(cardToken, ct);
         public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body) => real.Read(timestamp, signature, body);
     }
 

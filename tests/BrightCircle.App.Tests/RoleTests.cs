@@ -75,6 +75,7 @@ public class RoleTests
     /// <summary>The roles by their first letters (owner, editor, host, support), then what they may. The last lines are no use cases but what several of them
     /// share: each of those asks before it comes there.</summary>
     const string Table = """
+        O MergeMembers.Do MergeMembers.Look
         O AddPrice.Do Coupons.Close Coupons.Save Disputes.Answer EditPrice.Move EditPrice.Words ForgetMember.Do GoLive.Do MoneySettings.Save
         O MovePrice.Do MovePrice.TakeBack MovePromise.Do MovePromise.TakeBack OwnFields.Remove OwnFields.Save PeopleBatches.MoveIn RefundPayment.Do
         O RefundPayment.ToCredit SavePlan.Do SavePromise.Do SecondSteps.Require SecondSteps.TakeOff SetUpSigning.MakeKey SetUpSigning.Use
@@ -92,7 +93,7 @@ public class RoleTests
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
         OE ToldPrograms.Again ToldPrograms.Leave
         OE SitePages.Save SplitLesson.Do Tallies.Archive Tallies.Remove Tallies.Save Trash.PutLesson Trash.PutModule Trash.PutPiece Trash.Restore
-        OS AddMember.Do CorrectMember.Do EndPlan.Do GivePlan.Do KeyLinks.Make KeyLinks.Revoke LookAtPayment.Settle PausePlan.Do PausePlan.Resume
+        OS AddMember.Do ContactWays.PutRight CorrectMember.Do EndPlan.Do GivePlan.Do KeyLinks.Make KeyLinks.Revoke LookAtPayment.Settle PausePlan.Do PausePlan.Resume
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw

@@ -24,6 +24,9 @@ public interface IPaymentGateway
     /// <summary>What went to the site's bank in a time, by the day it went; null where the payment service gives no answer.</summary>
     /// <param name="to">Exclusive.</param>
     Task<IReadOnlyList<GatewayPayout>?> Payouts(Instant from, Instant to, CancellationToken ct);
+    /// <summary>Has a stored card forgotten: it can never be asked again. What was charged to it stays, and can be given back.</summary>
+    /// <returns>Whether it is forgotten, now or before, or was never known; false where the payment service gives no answer.</returns>
+    Task<bool> Forget(string cardToken, CancellationToken ct);
     /// <summary>Reads a callback: the signature first, and its content only where that is right and fresh.</summary>
     GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body);
 }

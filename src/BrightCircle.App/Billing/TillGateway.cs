@@ -214,6 +214,19 @@ public sealed class TillGateway(HttpClient http, TillSettings settings, IWallClo
         }
     }
 
+    public async Task<bool> Forget(string cardToken, CancellationToken ct)
+    {
+        try
+        {
+            using var response = await http.DeleteAsync($"/cards/{Uri.EscapeDataString(cardToken)}", ct);
+            return response.IsSuccessStatusCode || response.StatusCode is System.Net.HttpStatusCode.NotFound or System.Net.HttpStatusCode.Gone;
+        }
+        catch (Exception e) when (IsSilence(e, ct))
+        {
+            return false;
+        }
+    }
+
     public GatewayCallback Read(string? timestamp, string? signature, ReadOnlySpan<byte> body)
     {
         if (!CallbackSignature.IsRight(settings.Secret, timestamp, signature, body, wall.Moment)) return new GatewayCallback.NotSigned();

@@ -91,7 +91,7 @@ public sealed partial class SeedDemo
         Orders("Georgina Pell", "georgina.pell@post.example", "First Winter once", PayWay.Card, new(2026, 11, 18, 19, 25),
             voucher: new("Uncle Piers", "For the two hives behind the shed. Happy birthday!", "piers.pell@post.example", new LocalDate(2026, 12, 6)));
         At(Calendar.At(new(2026, 11, 22, 21, 50)), () => Do<BeginJoin>(async s => await s.Do(catalogue.Now.PriceById[prices["Keeper month"]], "Rosalind Tarn",
-            "rosalind.tarn@post.example", null, ct)));
+            "rosalind.tarn@post.example", null, ct, mayRemind: true)));
         // A bank takes a payment back, and can be answered.
         Joins("Ambrose Teal", "ambrose.teal@post.example", "Keeper month", new(2026, 11, 5, 8, 15));
         At(Calendar.At(new(2026, 11, 19, 13, 20)), () => With(joined["Ambrose Teal"], async (_, s) =>

@@ -14,7 +14,9 @@ namespace BrightCircle.App.Insight;
 /// <param name="Order">For somebody who is half-way: the order.</param>
 /// <param name="Letter">The last letter with a way in.</param>
 /// <param name="Refusal">What was said when it was refused.</param>
-public sealed record Arrival(MemberId? Member, long? Order, string Name, PlanId? Plan, ArrivalFacts Facts, int Opened, long? Letter, string? Refusal);
+/// <param name="Reminded">For somebody who is half-way: when they were written to.</param>
+public sealed record Arrival(MemberId? Member, long? Order, string Name, PlanId? Plan, ArrivalFacts Facts, int Opened, long? Letter, string? Refusal,
+    Instant? Reminded = null);
 
 /// <summary>A paid order for which something is missing.</summary>
 /// <param name="Holding">There is nothing they hold by it.</param>
@@ -99,7 +101,7 @@ public sealed class Arrivals(BrightContext db, Catalogue catalogue, OrderList or
             """, Rows(r => (Joined: r.GetFieldValue<Instant>(0), Opened: r.IsDBNull(1) ? (Instant?)null : r.GetFieldValue<Instant>(1))), before, from);
         await trip.Ask(ct);
         var all = halfWay.Value.Select(c => new Arrival(c.MemberId, c.Id, c.Name.Length > 0 ? c.Name : c.Email, PlanOf(c), new(c.CreatedAt, HalfWay: true),
-            0, null, null))
+            0, null, null, c.RemindedAt))
             .Concat(people.Value).ToArray();
         return new(all, total, [.. broken.Value.Where(b => b.Order != 0)],
             Median(people.Value.Where(p => p.Facts.OpenedAt is not null).Select(p => p.Facts.OpenedAt!.Value - p.Facts.At)),

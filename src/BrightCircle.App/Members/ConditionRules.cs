@@ -42,6 +42,7 @@ public static class ConditionRules
         Condition.InCohort c => now.Paces.Cohorts.Any(x => x.Id == c.Cohort) ? null : "Choose a cohort.",
         Condition.Named n => string.IsNullOrWhiteSpace(n.Text) ? "Type some letters of the name or address." : n.Text.Length > 120
             ? "That is too long to be in a name." : null,
+        Condition.Reads r => r.Language is null || Languages.NameOf(r.Language) is not null ? null : "Choose a language.",
         _ => throw new InvalidOperationException($"No such condition: {part}"),
     };
 

@@ -49,6 +49,7 @@ public sealed class ConditionSql(BrightContext db, Catalogue catalogue, IClock c
             Condition.InCohort c => m => db.CohortMembers.Any(x => x.MemberId == m.Id && x.CohortId == c.Cohort),
             Condition.Named n => Named(Like.Containing(n.Text)),
             Condition.WantsNews => m => m.WantsNews,
+            Condition.Reads r => m => m.Reads == r.Language,
             _ => throw new InvalidOperationException($"No such condition: {condition}"),
         };
 

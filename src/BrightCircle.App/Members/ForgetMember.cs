@@ -1,8 +1,12 @@
+using System.Text.Json;
+using BrightCircle.App.Billing;
+using BrightCircle.App.Due;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 
 namespace BrightCircle.App.Members;
 
@@ -10,7 +14,7 @@ namespace BrightCircle.App.Members;
 /// Deletes a person on their request (the GDPR’s article 17). What the books rest on keeps its numbers, days and amounts under “a former member”; everything
 /// else that is kept about them goes, and the account with it. It can’t be taken back.
 /// </summary>
-public sealed class ForgetMember(BrightContext db, Deeds deeds)
+public sealed class ForgetMember(BrightContext db, Ids ids, Deeds deeds, IClock clock, Wake wake)
 {
     public const string Name = "A former member";
 
@@ -32,6 +36,10 @@ public sealed class ForgetMember(BrightContext db, Deeds deeds)
             return Result.Refused("They still hold something. End it first, and give back what is to be given back.");
         if (await db.Checkouts.AnyAsync(c => c.MemberId == id && c.State == CheckoutState.Placed, ct))
             return Result.Refused("An order of theirs waits for its money. Call it off first.");
+        // The payment service forgets their cards too, as soon as it answers.
+        var at = clock.GetCurrentInstant();
+        foreach (var card in await db.Cards.AsNoTracking().Where(c => c.MemberId == id).ToListAsync(ct))
+            db.PutDue(ids, DueKind.ForgetCard, card.Id, at, $"forget-card-{card.Id}", JsonSerializer.Serialize(new ForgottenCard(card.Token), CoreJson.Options));
         await db.Database.ExecuteSqlAsync($"set local bright.forgetting = 'yes'", ct);
         // What the team did to them stays in the house's journal, and not to whom.
         await db.Database.ExecuteSqlAsync($"""
@@ -46,12 +54,14 @@ public sealed class ForgetMember(BrightContext db, Deeds deeds)
 #pragma warning restore EF1002, EF1003
         await db.DueWork.Where(d => d.Kind == DueKind.RoutineHears && d.SubjectId == id.Value).ExecuteDeleteAsync(ct);
         await db.Database.ExecuteSqlAsync($"""
-            update members set name = {Name}, email = {AddressOf(id)}, billing_address = '', wants_news = false where id = {id.Value}
+            update members set name = {Name}, email = {AddressOf(id)}, billing_address = '', postal_address = '',
+                phone = '', reads = null, zone_id = null, wants_news = false where id = {id.Value}
             """, ct);
         await db.Users.Where(a => a.Id == id.Value).ExecuteDeleteAsync(ct);
         deeds.Note(by, "deleted a person on request", $"/desk/members/{id.Value}");
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
+        wake.Up();
         return Result.Done;
     }
 }

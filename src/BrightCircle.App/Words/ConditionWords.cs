@@ -43,6 +43,8 @@ public static class ConditionWords
             ? $"the cohort {cohort.Name}" : "a cohort that is gone"),
         Condition.Named n => $"{(not ? "doesn’t have" : "has")} “{n.Text}” in name or address",
         Condition.WantsNews => not ? "asked for no letters to many" : "takes letters to many",
+        Condition.Reads { Language: null } => not ? "asked for another language" : "asked for no other language",
+        Condition.Reads r => $"{(not ? "didn’t ask" : "asked")} to be written to in {Languages.NameOf(r.Language) ?? "a language that is gone"}",
         _ => throw new InvalidOperationException($"No such condition: {condition}"),
     };
 

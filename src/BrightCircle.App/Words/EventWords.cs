@@ -65,6 +65,7 @@ public static class EventWords
             Event.SignedIn => "signed in by link",
             Event.Corrected c => c.OldEmail == c.NewEmail ? $"is now written {c.NewName} instead of {c.OldName}"
                 : $"has another address: {c.NewEmail} instead of {c.OldEmail}",
+            Event.Merged x => $"had another account, {x.Email}; it is one with this now",
             Event.AddressConfirmed c => $"proved the address {c.Email}",
             Event.Opened o => $"opened {(now.LessonById.TryGetValue(o.Lesson, out var l) ? $"“{l.Title}”" : "a lesson")}",
             Event.Finished f => f.PieceTitle is { } piece ? $"finished “{f.Title}” in “{piece}”" : $"finished “{f.Title}”",

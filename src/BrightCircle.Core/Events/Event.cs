@@ -44,6 +44,7 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(Added), "added")]
 [JsonDerivedType(typeof(SignedIn), "signed-in")]
 [JsonDerivedType(typeof(Corrected), "corrected")]
+[JsonDerivedType(typeof(Merged), "merged")]
 [JsonDerivedType(typeof(AddressConfirmed), "address-confirmed")]
 [JsonDerivedType(typeof(Opened), "opened")]
 [JsonDerivedType(typeof(Finished), "finished")]
@@ -177,6 +178,8 @@ public abstract record Event
     public sealed record Added : Event;
     public sealed record SignedIn : Event;
     /// <summary>The team corrected name or address.</summary>
+    /// <summary>Another account of the same person was taken into this one.</summary>
+    public sealed record Merged(string Name, string Email) : Event;
     public sealed record Corrected(string OldName, string OldEmail, string NewName, string NewEmail) : Event;
     public sealed record AddressConfirmed(string Email) : Event;
     /// <summary>A lesson was opened for the first time.</summary>

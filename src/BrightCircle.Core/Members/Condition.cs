@@ -83,6 +83,7 @@ public abstract record FieldTest
 [JsonDerivedType(typeof(InCohort), "in-cohort")]
 [JsonDerivedType(typeof(Named), "named")]
 [JsonDerivedType(typeof(WantsNews), "wants-news")]
+[JsonDerivedType(typeof(Reads), "reads")]
 public abstract record Condition
 {
     private Condition() { }
@@ -138,6 +139,9 @@ public abstract record Condition
     public sealed record Named(string Text) : Condition;
     /// <summary>Takes letters that aren't about their own money and access.</summary>
     public sealed record WantsNews : Condition;
+    /// <summary>Would rather be written to in this language than in the site's own.</summary>
+    /// <param name="Language">Its two letters; null for whoever asked for no other.</param>
+    public sealed record Reads(string? Language) : Condition;
 
     /// <summary>Everybody.</summary>
     public static Condition Everybody { get; } = new AllOf([]);

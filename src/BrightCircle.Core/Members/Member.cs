@@ -26,6 +26,13 @@ public sealed class Member
     /// <summary>What stands with their name on receipts: an address, a firm, a number; empty for nothing more than the name.</summary>
     public string BillingAddress { get; set; } = "";
 
+    /// <summary>Where post goes to them, in lines; empty where nobody said.</summary>
+    public string PostalAddress { get; set; } = "";
+    /// <summary>As it was typed; empty where nobody said. See <see cref="PhoneNumber"/>.</summary>
+    public string Phone { get; set; } = "";
+    /// <summary>The language they would rather be written to in, by its two letters of ISO 639-1; null for the site's own.</summary>
+    public string? Reads { get; set; }
+
     /// <summary>A projection of <see cref="Standings.At"/> for lists and counts, kept by the transaction that adds the fact.</summary>
     public Standing Standing { get; private set; }
     public PlanId? StandingPlanId { get; private set; }

@@ -54,6 +54,8 @@ public sealed class Checkout
     /// <summary>Until when the money of a placed order is waited for.</summary>
     public Instant? OpenUntil { get; set; }
     public Instant? RemindedAt { get; set; }
+    /// <summary>Said that they may be reminded by one letter, if they go away half-way.</summary>
+    public bool MayRemind { get; init; }
     /// <summary>For a voucher: whom it is for; null where the buyer buys for themselves.</summary>
     public VoucherWish? Voucher { get; set; }
     /// <summary>For a payment in grace: which charge it pays.</summary>

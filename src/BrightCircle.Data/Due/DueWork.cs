@@ -31,7 +31,11 @@ public enum DueKind
     /// <summary>Some members begin a routine by no event of theirs.</summary>
     RoutineBegin,
     /// <summary>An edition has come out, and routines begin for those for whom it opens something.</summary>
-    RoutineEdition
+    RoutineEdition,
+    /// <summary>The payment service is told to forget the card of somebody who was deleted.</summary>
+    ForgetCard,
+    /// <summary>Whoever went away while joining is written to, if they said so.</summary>
+    RemindHalfWay
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

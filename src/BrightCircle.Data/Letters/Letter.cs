@@ -10,7 +10,9 @@ public enum LetterKind
     Credited, OrderPlaced, PaymentWanted, OrderReminder, OrderOver, Voucher, VoucherFor, CardRunsOut, OwnerNews,
     /// <summary>A copy of a letter to many.</summary>
     Many,
-    TeamInvite
+    TeamInvite,
+    /// <summary>To somebody who went away while joining.</summary>
+    HalfWay
 }
 
 public enum LetterState { Queued, Sent, Refused }

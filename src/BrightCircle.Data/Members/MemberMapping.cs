@@ -16,6 +16,9 @@ sealed class MemberMapping : IEntityTypeConfiguration<Member>
         b.Property(m => m.Email).HasMaxLength(254);
         b.Property(m => m.ZoneId).HasMaxLength(60);
         b.Property(m => m.BillingAddress).HasMaxLength(400).HasDefaultValue("");
+        b.Property(m => m.PostalAddress).HasMaxLength(400).HasDefaultValue("");
+        b.Property(m => m.Phone).HasMaxLength(PhoneNumber.MostLetters).HasDefaultValue("");
+        b.Property(m => m.Reads).HasMaxLength(2);
         b.Property(m => m.Standing);
         b.Property(m => m.StandingPlanId);
         b.Property(m => m.StandingSince);

@@ -65,6 +65,8 @@ public sealed class Site
     public bool SignsMail { get; set; }
     /// <summary>Which links of letters to many are opened is counted.</summary>
     public bool CountsLinks { get; set; }
+    /// <summary>Whoever goes away while joining and said that they may be reminded gets one letter.</summary>
+    public bool WritesHalfWay { get; set; }
     /// <summary>What other programs are known by, protected by the data-protection keys; null while there is none.</summary>
     public string? ProgramKey { get; set; }
     /// <summary>Nobody of the team comes to the Desk without a second step of signing in.</summary>

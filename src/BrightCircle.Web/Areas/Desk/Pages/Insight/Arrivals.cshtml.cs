@@ -40,7 +40,8 @@ public sealed class ArrivalsModel(Arrivals arrivals) : DeskPage
     /// <summary>What is the matter, in a sentence.</summary>
     public string Matter(Arrival who, Stuck why) => why switch
     {
-        Stuck.LeftHalfWay => $"Went away while joining, {Ago(who.Facts.At)}.",
+        Stuck.LeftHalfWay => $"Went away while joining, {Ago(who.Facts.At)}."
+            + (who.Reminded is { } at ? $" Written to {Ago(at)}." : ""),
         Stuck.NoLetter => "No letter with a way in was written.",
         Stuck.LetterRefused => $"Letter refused: {(who.Refusal is { Length: > 0 } said ? Bounded.To(said, 90) : "no reason said")}.",
         Stuck.LetterWaits => "The letter with the way in hasn’t gone yet.",

@@ -50,6 +50,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.OrderReminder => "a reminder",
         LetterKind.OrderOver => "an order given up",
         LetterKind.Voucher => "a voucher bought",
+        LetterKind.HalfWay => "half-way",
         LetterKind.VoucherFor => "a voucher",
         LetterKind.CardRunsOut => "a card runs out",
         LetterKind.OwnerNews => "to the owner",

@@ -31,5 +31,7 @@ public sealed class ConditionLine
     public string? Amount { get; set; }
     public long Cohort { get; set; }
 
+    public string? Reads { get; set; }
+
     public bool IsGroup => Kind == "group";
 }

@@ -30,6 +30,7 @@ public sealed class ConditionReading(CatalogueSnapshot now)
         ("cohort", "cohort", "is in", "isn’t in"),
         ("name", "name or address", "contains", "doesn’t contain"),
         ("news", "letters to many", "takes them", "asked for none"),
+        ("reads", "language", "asked for", "didn’t ask for"),
         ("group", "a group of lines", "", ""),
     ];
 
@@ -126,6 +127,8 @@ public sealed class ConditionReading(CatalogueSnapshot now)
                 return (new Condition.Named(l.Text?.Trim() ?? ""), null);
             case "news":
                 return (new Condition.WantsNews(), null);
+            case "reads":
+                return (new Condition.Reads(string.IsNullOrEmpty(l.Reads) ? null : l.Reads), null);
             default:
                 return (null, "Choose what is asked.");
         }
@@ -211,6 +214,7 @@ public sealed class ConditionReading(CatalogueSnapshot now)
             Condition.Spent s => ("spent", l => l.Amount = s.AtLeast.Major.ToString("0.###", now.Culture)),
             Condition.InCohort x => ("cohort", l => l.Cohort = x.Cohort.Value),
             Condition.Named n => ("name", l => l.Text = n.Text),
+            Condition.Reads r => ("reads", l => l.Reads = r.Language),
             Condition.WantsNews => ("news", (Action<ConditionLine>)(_ => { })),
             _ => throw new InvalidOperationException($"No such condition: {c}"),
         };

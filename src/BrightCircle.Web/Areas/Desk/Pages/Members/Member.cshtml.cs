@@ -31,6 +31,8 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
     public IReadOnlyList<TallyStanding> Tallies =>
         [.. Now.Tallies.Where(t => File.Tallies.Of(t.Id).Count > 0)
         .Select(t => TallyStanding.Of(t, File.Tallies.Of(t.Id), IsoWeek.Of(Now.Calendar.Of(File.Member.ZoneId).Date(Moment))))];
+    /// <summary>What their clock says, and where that is.</summary>
+    public string TheirTime => $"{Now.Calendar.Of(File.Member.ZoneId).Local(Moment).ToString("HH:mm", Now.Culture)}, {File.Member.ZoneId}";
     public IReadOnlyList<(Instant, bool)> Dots => [.. File.Payments.Select(p => (p.At, p.IsPaid))];
     public IReadOnlyList<Svg.LifeRow> Rows => [.. File.Holdings.GroupBy(h => (h.PlanId, h.Source))
         .Select(g => new Svg.LifeRow(Now.PlanName(g.Key.PlanId) + (g.Key.Source.Word() is { Length: > 0 } way ? $", {way}" : ""),

@@ -11,6 +11,7 @@ public sealed class SettingsWelcomeModel(WelcomeSettings settings) : DeskPage
     public override string Place => "welcome";
     public IReadOnlyCollection<FirstStep> Steps { get; private set; } = [];
     public string Words { get; private set; } = "";
+    public bool HalfWay { get; private set; }
 
     public static IReadOnlyList<(FirstStep Step, string Word, string Says)> All { get; } =
     [
@@ -22,14 +23,14 @@ public sealed class SettingsWelcomeModel(WelcomeSettings settings) : DeskPage
     public void OnGet()
     {
         Actor.NeedEditor();
-        (Steps, Words) = (Now.Site!.FirstSteps, Now.Site.HelloWords);
+        (Steps, Words, HalfWay) = (Now.Site!.FirstSteps, Now.Site.HelloWords, Now.Site.WritesHalfWay);
     }
 
-    public async Task<IActionResult> OnPost(FirstStep[] steps, string? words)
+    public async Task<IActionResult> OnPost(FirstStep[] steps, string? words, bool halfWay)
     {
-        (Steps, Words) = (steps, words ?? "");
+        (Steps, Words, HalfWay) = (steps, words ?? "", halfWay);
         if (!ModelState.IsValid) return Page();
-        var done = await settings.Save(Actor, steps, words, Ct);
+        var done = await settings.Save(Actor, steps, words, halfWay, Ct);
         if (!done.Ok)
         {
             Refuse(done.Refusal!, done.Field);

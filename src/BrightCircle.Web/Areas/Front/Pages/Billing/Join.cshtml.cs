@@ -84,6 +84,9 @@ public sealed class JoinModel(BeginJoin begin, RememberedOrder remembered, Doorw
     public Core.Members.Holding? Changes => Visitor.Person is { IsTeam: false } p ? p.Holdings.FirstOrDefault(h => Now.PlanById[h.PlanId].IsTier
         && PlanChange.Refuses(h, Now.PlanById[h.PlanId], Plan, Price, Moment) is null) : null;
 
+    /// <summary>They said that they may be reminded, if they go away half-way.</summary>
+    public bool MayRemind { get; private set; }
+
     public async Task OnGet()
     {
         if (!Visitor.IsLooking) Before = await remembered.Find(CheckoutToken.SecretOf(HttpContext), Ct);
@@ -100,8 +103,10 @@ public sealed class JoinModel(BeginJoin begin, RememberedOrder remembered, Doorw
         return Redirect($"/join/{Price.Code}");
     }
 
-    public async Task<IActionResult> OnPost(string? name, string? email, string? forName, string? forWords, string? forEmail, string? forDay)
+    public async Task<IActionResult> OnPost(string? name, string? email, string? forName, string? forWords, string? forEmail, string? forDay,
+        bool mayRemind = false)
     {
+        MayRemind = mayRemind;
         if (Visitor.IsLooking) return Redirect("/status/looking");
         if (Visitor.IsTeam)
         {
@@ -114,7 +119,8 @@ public sealed class JoinModel(BeginJoin begin, RememberedOrder remembered, Doorw
             return Page();
         }
         var voucher = IsGift ? new VoucherWish(forName ?? "", forWords ?? "", forEmail, day) : null;
-        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null, Coupon, voucher))
+        switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null, Coupon, voucher,
+            mayRemind && !IsGift))
         {
             case JoinStart.Begun begun:
                 CheckoutToken.Keep(HttpContext, begun.Secret);
