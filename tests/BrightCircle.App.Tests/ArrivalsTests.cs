@@ -190,7 +190,8 @@ public class ArrivalsTests
         Assert.False((await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, new(1), default))).Ok);
     }
 
-    /// <summary>Whoever goes away half-way gets one letter a day later: only where the owner wants it, only who said so, and nobody who came back by then.</summary>
+    /// <summary>Whoever goes away half-way gets one letter a day later: only where the owner wants it, only who said so, and nobody who came back by
+    /// then.</summary>
     [Fact]
     public async Task Whoever_goes_away_half_way_is_reminded_once_if_they_said_so()
     {

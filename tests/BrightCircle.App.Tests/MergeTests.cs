@@ -164,7 +164,8 @@ public class MergeTests
         Assert.Contains("two tiers", (await Merge(house, one, dearer)).Refusal, StringComparison.Ordinal);
         Assert.Contains("two tiers", (await Merge(house, dearer, one)).Refusal, StringComparison.Ordinal);
         Assert.Contains("same account", (await Merge(house, one, one)).Refusal, StringComparison.Ordinal);
-        Assert.Contains("Both hold", (await house.Get<MergeMembers, MergeLook?>(s => s.Look(house.Owner, one, same, default)))!.Refusal, StringComparison.Ordinal);
+        Assert.Contains("Both hold", (await house.Get<MergeMembers, MergeLook?>(s => s.Look(house.Owner, one, same, default)))!.Refusal,
+            StringComparison.Ordinal);
         Assert.Null(await house.Get<MergeMembers, MergeLook?>(s => s.Look(house.Owner, one, new(-9), default)));
         Assert.False((await Merge(house, one, new(-9), "nobody@post.example")).Ok);
         Assert.True((await house.Get<EndPlan, Result>(async s => await s.Do(house.Owner, same, (await house.Holdings(same))[0].Id, default))).Ok);

@@ -93,7 +93,8 @@ public class RoleTests
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
         OE ToldPrograms.Again ToldPrograms.Leave
         OE SitePages.Save SplitLesson.Do Tallies.Archive Tallies.Remove Tallies.Save Trash.PutLesson Trash.PutModule Trash.PutPiece Trash.Restore
-        OS AddMember.Do ContactWays.PutRight CorrectMember.Do EndPlan.Do GivePlan.Do KeyLinks.Make KeyLinks.Revoke LookAtPayment.Settle PausePlan.Do PausePlan.Resume
+        OS ContactWays.PutRight
+        OS AddMember.Do CorrectMember.Do EndPlan.Do GivePlan.Do KeyLinks.Make KeyLinks.Revoke LookAtPayment.Settle PausePlan.Do PausePlan.Resume
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw

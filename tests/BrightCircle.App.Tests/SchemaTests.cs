@@ -34,8 +34,9 @@ public partial class SchemaTests
             """));
         await house.Ask(db => db.Database.ExecuteSqlAsync($"analyze letters"));
         var plan = await house.Ask(db => db.Database.SqlQuery<string>(
-            $"explain select * from letters l where state = 'Queued' and (not_before is null or not_before <= now()) order by id limit 50 for update skip locked")
-            .ToListAsync());
+            $"""
+            explain select * from letters l where state = 'Queued' and (not_before is null or not_before <= now()) order by id limit 50 for update skip locked
+            """).ToListAsync());
         Assert.Contains(plan, l => l.Contains("ix_letters_queued", StringComparison.Ordinal));
     }
 

@@ -1,5 +1,6 @@
 using BrightCircle.App.Demo;
 using BrightCircle.App.Members;
+using BrightCircle.App.Tests;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
@@ -232,5 +233,71 @@ public class PeoplePlainTests(DemoSite site)
         await owner.Press("Take the field away");
         owner.Says("Shoe size is taken away.");
         Assert.Equal(0, await site.Db(db => db.OwnFieldValues.CountAsync(v => v.FieldId == field.Id)));
+    }
+
+    [Fact]
+    public async Task Somebody_who_joined_twice_is_made_one_and_says_how_else_they_are_reached()
+    {
+        var name = $"Orla Pym {Guid.NewGuid().ToString("N")[..6]}";
+        var (page, email) = await site.Newcomer(name);
+        using var member = page;
+        await member.Open("/me/about");
+        await member.Press("Save how else we reach you", ("Phone", "ring me"), ("PostalAddress", "1 Upper Dell"));
+        member.Says("A phone number has");
+        Assert.Equal("1 Upper Dell", member.Page.QuerySelector("#PostalAddress")!.TextContent);
+        await member.Press("Save how else we reach you", ("Phone", "01632 960123"), ("Reads", "cy"));
+        member.Says("written down");
+        using var owner = await site.Owner();
+        var other = House.NewAddress();
+        await owner.Open("/desk/members/add");
+        await owner.Press("Add", ("Name", name), ("Email", other));
+        var (id, gone) = await site.Db(async db => ((await db.Members.SingleAsync(m => m.Email == email)).Id.Value,
+            (await db.Members.SingleAsync(m => m.Email == other)).Id.Value));
+        await owner.Open($"/desk/members/{id}");
+        owner.Says("01632 960123");
+        owner.Says("Welsh");
+        await owner.Open(owner.Link("Put it right"));
+        await owner.Press("Save", ("Phone", "01632 960124"), ("Zone", "Europe/Lisbon"));
+        owner.Says("01632 960124");
+        owner.Says("Europe/Lisbon");
+        await owner.Open($"/desk/members/{id}/edit");
+        await owner.Open(owner.Link("Make two accounts one"));
+        await owner.Open(owner.Link(other));
+        await owner.Press("Make them one", ("Typed", email));
+        owner.Says($"Type the address that goes, {other}");
+        await owner.Press("Make them one", ("Typed", other));
+        owner.Says("They are one now");
+        owner.Says($"had another account, {other}");
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await owner.Get($"/desk/members/{gone}")).StatusCode);
+        // What both hold keeps them apart, and a stranger's name is nobody's.
+        var (again, second) = await site.Newcomer("Orla Pym");
+        using var _ = again;
+        var twin = await site.Db(async db => (await db.Members.SingleAsync(m => m.Email == second)).Id.Value);
+        await owner.Open($"/desk/members/{id}/merge?goes={twin}");
+        owner.Says("Both hold Meadow");
+        Assert.DoesNotContain("Make them one", owner.Text, StringComparison.Ordinal);
+        await owner.Open($"/desk/members/{id}/merge?q=nobody-at-all");
+        owner.Says("Nobody is found by that");
+    }
+
+    [Fact]
+    public async Task Whoever_begins_to_join_says_whether_they_may_be_reminded()
+    {
+        var price = site.Catalogue.Now.Prices.First(p => p.Name == "Monthly" || p.Terms is Core.Offer.PriceTerms.Recurring);
+        foreach (var may in new[] { true, false })
+        {
+            using var p = new Plain(site.App.Url);
+            var email = House.NewAddress();
+            await p.Open($"/join/{price.Code}");
+            p.Says("You may remind me by one letter");
+            if (may) await p.Press("Go on", ("Name", "Orla Pym"), ("Email", email), ("MayRemind", "true"));
+            else await p.Press("Go on", ("Name", "Orla Pym"), ("Email", email));
+            Assert.Equal(may, await site.Db(db => db.Checkouts.Where(c => c.Email == email).Select(c => c.MayRemind).SingleAsync()));
+        }
+        using var owner = await site.Owner();
+        await owner.Open("/desk/settings/welcome");
+        Assert.NotNull(owner.Page.QuerySelector("input[name=HalfWay][checked]"));
+        await owner.Open(owner.Link("Half-way"));
+        owner.Says("goes away while joining");
     }
 }

@@ -73,8 +73,6 @@ public sealed partial class SeedDemo
         await Audience("Could help newcomers", new Condition.AllOf([new Condition.InStanding([Standing.Active]),
             new Condition.AnyOf([new Condition.Field(hives, new FieldTest.AtLeast(4)), new Condition.Joined(new When.LongerAgo(365))])]));
 
-        await Do<WelcomeSettings>(async s => MustBe(await s.Save(owner, [FirstStep.Hello, FirstStep.Zone, FirstStep.About],
-            "How many hives do you keep, and since when?", true, ct)));
         if (catalogue.Now.Pieces.FirstOrDefault(p => p.Title == "Your first page of the season") is { } first)
             await Do<SavePlan>(async s =>
             {

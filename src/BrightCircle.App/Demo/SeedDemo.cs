@@ -124,6 +124,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
                 "Europe/London", "GBP", "help@tansy-lane.example", 5), demo: true, ct));
             owner = new(account.Id, account.Name, TeamRole.Owner);
         });
+        await Do<WelcomeSettings>(async s => MustBe(await s.Save(owner, [FirstStep.Hello, FirstStep.Zone, FirstStep.About],
+            "How many hives do you keep, and since when?", true, ct)));
         await Do<ContentSettings>(async s => MustBe(
             await s.Save(owner, new("english", string.Join(' ', Site.DefaultDocumentKinds),
             [new(3, CadenceUnit.Pieces, null), new(1, CadenceUnit.Courses, null)]), ct)));

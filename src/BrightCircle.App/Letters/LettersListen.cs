@@ -55,7 +55,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.PaidTwice or Event.PeriodMissed or Event.OpenWaived or Event.Left or Event.LeaveOffered or Event.Stayed or Event.Ended
                 or Event.RefundRefused
                 or Event.ChargedBack or Event.DisputeAnswered or Event.DisputeDecided
-                or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.Merged or Event.AddressConfirmed or Event.Opened or Event.Finished
+                or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.Merged
+                or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.TagPutOn or Event.TagTakenOff
                 or Event.FieldFilled or Event.SaidHello or Event.Reported or Event.Noted:
                 break;

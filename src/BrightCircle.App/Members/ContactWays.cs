@@ -18,7 +18,8 @@ public sealed record ContactDraft(string? Phone, string? PostalAddress, string? 
 public sealed class ContactWays(BrightContext db, Deeds deeds)
 {
     public async Task<ContactDraft> Of(MemberId member, CancellationToken ct) =>
-        await db.Members.Where(m => m.Id == member).Select(m => new ContactDraft(m.Phone, m.PostalAddress, m.Reads)).FirstOrDefaultAsync(ct) ?? new("", "", null);
+        await db.Members.Where(m => m.Id == member).Select(m => new ContactDraft(m.Phone, m.PostalAddress, m.Reads)).FirstOrDefaultAsync(ct)
+            ?? new("", "", null);
 
     public Task<Result> Own(MemberId member, ContactDraft draft, CancellationToken ct) => Put(member, draft, null, ct);
 

@@ -39,7 +39,8 @@ public sealed class ForgetMember(BrightContext db, Ids ids, Deeds deeds, IClock 
         // The payment service forgets their cards too, as soon as it answers.
         var at = clock.GetCurrentInstant();
         foreach (var card in await db.Cards.AsNoTracking().Where(c => c.MemberId == id).ToListAsync(ct))
-            db.PutDue(ids, DueKind.ForgetCard, card.Id, at, $"forget-card-{card.Id}", JsonSerializer.Serialize(new ForgottenCard(card.Token), CoreJson.Options));
+            db.PutDue(ids, DueKind.ForgetCard, card.Id, at, $"forget-card-{card.Id}",
+                JsonSerializer.Serialize(new ForgottenCard(card.Token), CoreJson.Options));
         await db.Database.ExecuteSqlAsync($"set local bright.forgetting = 'yes'", ct);
         // What the team did to them stays in the house's journal, and not to whom.
         await db.Database.ExecuteSqlAsync($"""

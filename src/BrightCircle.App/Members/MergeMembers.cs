@@ -65,7 +65,8 @@ public sealed class MergeMembers(BrightContext db, Memberships door, RunRoutines
             foreach (var other in goes.Holdings.Where(h => Goes(h, at)))
                 if (one.PlanId == other.PlanId) return $"Both hold {now.PlanName(one.PlanId)}. End one of the two first.";
                 else if (Clash(one, other) || Clash(other, one))
-                    return $"One holds {now.PlanName(one.PlanId)}, the other {now.PlanName(other.PlanId)}, and nobody pays for two tiers. End one of them first.";
+                    return $"One holds {now.PlanName(one.PlanId)}, the other {now.PlanName(other.PlanId)}, and nobody pays for two tiers. End one of them "
+                        + "first.";
         return null;
         bool Clash(Holding there, Holding comes) => now.PlanById.GetValueOrDefault(there.PlanId) is { } plan
             && now.PlanById.GetValueOrDefault(comes.PlanId) is { } joined && there.Source == HoldingSource.Bought && comes.Source == HoldingSource.Bought
@@ -137,7 +138,8 @@ public sealed class MergeMembers(BrightContext db, Memberships door, RunRoutines
                 select f.conrelid::regclass as t, a.attname as col from pg_constraint f
                 join pg_attribute a on a.attrelid = f.conrelid and a.attnum = f.conkey[1]
                 where f.contype = 'f' and array_length(f.conkey, 1) = 1
-                  and (f.confrelid = 'members'::regclass or f.confrelid = 'accounts'::regclass and f.conrelid in ('lesson_questions'::regclass, 'uploads'::regclass))
+                  and (f.confrelid = 'members'::regclass
+                    or f.confrelid = 'accounts'::regclass and f.conrelid in ('lesson_questions'::regclass, 'uploads'::regclass))
               loop
                 for u in
                   select coalesce(pg_get_expr(i.indpred, i.indrelid), 'true') as pred,
