@@ -75,7 +75,7 @@ public class RoleTests
     /// <summary>The roles by their first letters (owner, editor, host, support), then what they may. The last lines are no use cases but what several of them
     /// share: each of those asks before it comes there.</summary>
     const string Table = """
-        O MergeMembers.Do MergeMembers.Look
+        O MergeMembers.Do MergeMembers.Look MergeMembers.Others
         O AddPrice.Do Coupons.Close Coupons.Save Disputes.Answer EditPrice.Move EditPrice.Words ForgetMember.Do GoLive.Do MoneySettings.Save
         O MovePrice.Do MovePrice.TakeBack MovePromise.Do MovePromise.TakeBack OwnFields.Remove OwnFields.Save PeopleBatches.MoveIn RefundPayment.Do
         O RefundPayment.ToCredit SavePlan.Do SavePromise.Do SecondSteps.Require SecondSteps.TakeOff SetUpSigning.MakeKey SetUpSigning.Use

@@ -269,6 +269,18 @@ public class PeoplePlainTests(DemoSite site)
         owner.Says("They are one now");
         owner.Says($"had another account, {other}");
         Assert.Equal(System.Net.HttpStatusCode.NotFound, (await owner.Get($"/desk/members/{gone}")).StatusCode);
+        // A member's page has what they ordered, how far they are and what they asked.
+        await owner.Open($"/desk/members/{id}");
+        owner.Says("Orders 1");
+        var asker = await site.Db(async db =>
+        {
+            var asked = await db.LessonQuestions.Where(q => q.AnswersId == null && !q.ByTeam).Select(q => q.AccountId).ToListAsync();
+            var opened = await db.Openings.Select(o => o.MemberId).Distinct().ToListAsync();
+            return asked.First(a => opened.Contains(new(a)));
+        });
+        await owner.Open($"/desk/members/{asker}");
+        owner.Says("How far they are");
+        owner.Says("Questions ");
         // What both hold keeps them apart, and a stranger's name is nobody's.
         var (again, second) = await site.Newcomer("Orla Pym");
         using var _ = again;

@@ -17,10 +17,6 @@ public sealed record ContactDraft(string? Phone, string? PostalAddress, string? 
 /// <summary>More than one way to reach somebody: told by themselves, or put right by the team.</summary>
 public sealed class ContactWays(BrightContext db, Deeds deeds)
 {
-    public async Task<ContactDraft> Of(MemberId member, CancellationToken ct) =>
-        await db.Members.Where(m => m.Id == member).Select(m => new ContactDraft(m.Phone, m.PostalAddress, m.Reads)).FirstOrDefaultAsync(ct)
-            ?? new("", "", null);
-
     public Task<Result> Own(MemberId member, ContactDraft draft, CancellationToken ct) => Put(member, draft, null, ct);
 
     /// <param name="zoneId">Where their days begin and end; empty for the site's own.</param>

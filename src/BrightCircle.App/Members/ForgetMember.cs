@@ -1,5 +1,4 @@
 using System.Text.Json;
-using BrightCircle.App.Billing;
 using BrightCircle.App.Due;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
@@ -40,7 +39,7 @@ public sealed class ForgetMember(BrightContext db, Ids ids, Deeds deeds, IClock 
         var at = clock.GetCurrentInstant();
         foreach (var card in await db.Cards.AsNoTracking().Where(c => c.MemberId == id).ToListAsync(ct))
             db.PutDue(ids, DueKind.ForgetCard, card.Id, at, $"forget-card-{card.Id}",
-                JsonSerializer.Serialize(new ForgottenCard(card.Token), CoreJson.Options));
+                JsonSerializer.Serialize(card.Token));
         await db.Database.ExecuteSqlAsync($"set local bright.forgetting = 'yes'", ct);
         // What the team did to them stays in the house's journal, and not to whom.
         await db.Database.ExecuteSqlAsync($"""

@@ -14,8 +14,12 @@ public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, 
     int LetterCount, IReadOnlyList<JournalEntry> Journal, int JournalCount, bool Confirmed, IReadOnlySet<PieceId> Places,
         IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, IReadOnlySet<CohortId> Cohorts,
         IReadOnlyList<TagId> Tags, IReadOnlyDictionary<OwnFieldId, string> Fields, IReadOnlyList<TeamNote> Notes, Instant? SeenAt,
-        IReadOnlyList<TaskRow> Tasks, IReadOnlyList<RoutineRun> Runs, int RunCount)
+        IReadOnlyList<TaskRow> Tasks, IReadOnlyList<RoutineRun> Runs, int RunCount, IReadOnlyList<Checkout> Orders, int OrderCount,
+        IReadOnlyList<LessonQuestion> Questions, int QuestionCount, IReadOnlyDictionary<long, int> OpenedLinks)
 {
+    /// <summary>So many orders and questions stand on the page; of more there is said how many.</summary>
+    public const int Most = 50;
+
     /// <summary>What decisions about them rest on, as known at a moment.</summary>
     public MemberFacts FactsAt(Instant at) => MemberFacts.From(Holdings, at, Places,
         Openings.Values.Where(o => o.DoneAt is not null).ToDictionary(o => o.Lesson, o => o.DoneAt!.Value), Cohorts);
@@ -49,11 +53,19 @@ public sealed class MemberPageQuery(BrightContext db, Catalogue catalogue, Condi
         var toDo = trip.List(tasks.Of(id));
         var runs = trip.List(db.RoutineRuns.AsNoTracking().Where(r => r.MemberId == id).OrderByDescending(r => r.BegunAt).ThenByDescending(r => r.Id).Take(8));
         var runCount = trip.Count(db.RoutineRuns.Where(r => r.MemberId == id));
+        var ordered = db.Checkouts.AsNoTracking().Where(c => c.MemberId == id && c.Purpose == CheckoutPurpose.Join);
+        var orders = trip.List(ordered.OrderByDescending(c => c.Id).Take(MemberFile.Most));
+        var orderCount = trip.Count(ordered);
+        var asked = db.LessonQuestions.AsNoTracking().Where(q => q.AccountId == id.Value && q.AnswersId == null);
+        var questions = trip.List(asked.OrderByDescending(q => q.At).ThenByDescending(q => q.Id).Take(MemberFile.Most));
+        var questionCount = trip.Count(asked);
+        var links = trip.List(db.OpenedLinks.Where(o => o.MemberId == id).GroupBy(o => o.LetterId).Select(g => new { g.Key, Count = g.Count() }));
         await trip.Ask(ct);
         return member.Value is { } m ? new(m, holdings.Value, payments.Value, letters.Value, letterCount.Value, journal.Value, journalCount.Value,
             account.Value?.EmailConfirmed == true, places.Value.ToHashSet(), openings.Value, tallies.Value,
             cohorts.Value.ToHashSet(), [.. tags.Value, .. following.Where(f => f.Fits.Value > 0).Select(f => f.Id)],
             fields.Value.ToDictionary(f => f.FieldId, f => f.Text), notes.Value, seen.Value.Count > 0 ? seen.Value[0] : null,
-            toDo.Value, runs.Value, runCount.Value) : null;
+            toDo.Value, runs.Value, runCount.Value, orders.Value, orderCount.Value,
+            questions.Value, questionCount.Value, links.Value.ToDictionary(l => l.Key, l => l.Count)) : null;
     }
 }

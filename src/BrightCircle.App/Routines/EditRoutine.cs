@@ -184,7 +184,7 @@ public sealed class EditRoutine(BrightContext db, Ids ids, Catalogue catalogue, 
         var open = db.RoutineRuns.Where(r => r.RoutineId == id && r.EndedAt == null && (run == null || r.Id == run));
         await runs.Lock(await open.Select(r => r.MemberId).ToListAsync(ct), ct);
         var those = await open.ToListAsync(ct);
-        await runs.End(those, RunEnd.TakenOut, clock.GetCurrentInstant(), ct);
+        await db.EndRuns(those, RunEnd.TakenOut, clock.GetCurrentInstant(), ct);
         if (run is null && catalogue.Now.People.RoutineById.TryGetValue(id, out var routine))
             deeds.Note(by, $"took everybody out of the routine “{routine.Name}”", $"/desk/routines/{id}");
         await db.SaveChangesAsync(ct);

@@ -56,7 +56,7 @@ public sealed class RoutineHears(BrightContext db, Catalogue catalogue, RunRouti
                 goOn.Add(run);
             }
         }
-        await routines.End(ended, RunEnd.Goal, at, ct);
+        await db.EndRuns(ended, RunEnd.Goal, at, ct);
         if (goOn.Count > 0)
         {
             var numbers = goOn.Select(r => r.Id).ToArray();

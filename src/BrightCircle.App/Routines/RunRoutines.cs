@@ -51,7 +51,7 @@ public sealed class RunRoutines(BrightContext db, Ids ids, Catalogue catalogue, 
         if (open.Length > 0)
         {
             var runs = await db.RoutineRuns.Where(r => r.RoutineId == routine.Id && r.EndedAt == null && open.Contains(r.MemberId)).ToListAsync(ct);
-            await End(runs, RunEnd.BegunAnew, at, ct);
+            await db.EndRuns(runs, RunEnd.BegunAnew, at, ct);
             // Nobody is in a routine twice: the old ways end before the new ones are written.
             await db.SaveChangesAsync(ct);
         }
@@ -69,15 +69,6 @@ public sealed class RunRoutines(BrightContext db, Ids ids, Catalogue catalogue, 
         await db.SaveChangesAsync(ct);
         await GoOn(made, at, ct);
         return made.Length;
-    }
-
-    /// <summary>Ends some ways where they are.</summary>
-    public async Task End(IReadOnlyCollection<RoutineRun> runs, RunEnd end, Instant at, CancellationToken ct)
-    {
-        if (runs.Count == 0) return;
-        foreach (var run in runs) (run.EndedAt, run.End, run.Until, run.Came) = (at, end, null, false);
-        var numbers = runs.Select(r => r.Id).ToArray();
-        await db.DueWork.Where(d => d.Kind == DueKind.RoutineStep && numbers.Contains(d.SubjectId)).ExecuteDeleteAsync(ct);
     }
 
     /// <summary>Goes on with some ways, as far as each comes: the same step is done for all who stand before it.</summary>

@@ -31,6 +31,18 @@ namespace BrightCircle.Data
         }
     }
 
+    public static class EndingRuns
+    {
+        /// <summary>Ends some ways where they are: what was due for them is taken away.</summary>
+        public static async Task EndRuns(this BrightContext db, IReadOnlyCollection<RoutineRun> runs, RunEnd end, Instant at, CancellationToken ct)
+        {
+            if (runs.Count == 0) return;
+            foreach (var run in runs) (run.EndedAt, run.End, run.Until, run.Came) = (at, end, null, false);
+            var numbers = runs.Select(r => r.Id).ToArray();
+            await db.DueWork.Where(d => d.Kind == DueKind.RoutineStep && numbers.Contains(d.SubjectId)).ExecuteDeleteAsync(ct);
+        }
+    }
+
     /// <summary>A step that was done in a run. Run, step and turn are its key: nothing is done twice.</summary>
     public sealed class RoutineDone
     {

@@ -39,6 +39,17 @@ public sealed class MemberFileModel(MemberPageQuery query) : DeskPage
             g.Key.Source != HoldingSource.Bought,
         [.. g.Select(h => (h.StartsAt, h.Ending?.At ?? h.LeavingAt(Moment)))]))];
 
+    /// <summary>How far they are in a piece.</summary>
+    /// <param name="Out">So many of its lessons are out.</param>
+    public sealed record Progress(Piece Piece, int Opened, int Done, int Out, Instant Last);
+
+    /// <summary>The pieces of which they opened something, the latest first.</summary>
+    public IReadOnlyList<Progress> HowFar => [.. File.Openings.Values.Where(o => Now.LessonById.ContainsKey(o.Lesson))
+        .GroupBy(o => Now.PieceOf(Now.LessonById[o.Lesson]))
+        .Select(g => new Progress(g.Key, g.Count(), g.Count(o => o.DoneAt is not null), g.Key.Outline.Lessons.Count(l => l.ReleasedAt is not null),
+            g.Max(o => o.LastAt)))
+        .OrderByDescending(p => p.Last).ThenBy(p => p.Piece.Id.Value)];
+
     public async Task<IActionResult> OnGet(long id, long? piece, long? lesson, string? on)
     {
         if (await query.Load(new(id), Ct) is not { } file) return NotFound();

@@ -1,4 +1,5 @@
 using BrightCircle.App.Members;
+using BrightCircle.App.Rights;
 using BrightCircle.Core.Members;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -6,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>Two accounts of one person are made one.</summary>
-public sealed class MergeModel(MemberData find, MergeMembers merge) : DeskPage
+public sealed class MergeModel(MergeMembers merge) : DeskPage
 {
     public override string Place => "members";
     public Core.Members.Member Member { get; private set; } = null!;
@@ -20,25 +21,24 @@ public sealed class MergeModel(MemberData find, MergeMembers merge) : DeskPage
         is { Length: > 0 } plans ? string.Join(", ", plans) : "nothing";
     public string Seen(MergeSide side) => side.SeenAt is { } at ? Ago(at) : "never";
 
-    async Task<bool> Find(long id)
+    async Task<bool> LookAt(long id, long goes)
     {
-        if (await find.Find(new(id), Ct) is not { IsForgotten: false } found) return false;
-        Member = found;
+        if (await merge.Look(Actor, new(id), new(goes), Ct) is not { Stays.Member.IsForgotten: false } look) return false;
+        (Look, Member) = (look, look.Stays.Member);
         return true;
     }
 
     public async Task<IActionResult> OnGet(long id, long? goes, string? q)
     {
-        Actor.NeedOwner();
-        if (!await Find(id)) return NotFound();
-        if (goes is { } other) return (Look = await merge.Look(Actor, new(id), new(other), Ct)) is null ? NotFound() : Page();
-        Others = await merge.Others(new(id), Member.Name, Q = q, Ct);
+        if (goes is { } other) return await LookAt(id, other) ? Page() : NotFound();
+        var (member, others) = await merge.Others(Actor, new(id), Q = q, Ct);
+        if (member is not { IsForgotten: false }) return NotFound();
+        (Member, Others) = (member, others);
         return Page();
     }
 
     public async Task<IActionResult> OnPost(long id, long goes, string? typed)
     {
-        if (!await Find(id)) return NotFound();
         ModelState.Clear();
         var done = await merge.Do(Actor, new(id), new(goes), Typed = typed, Ct);
         if (done.Ok)
@@ -46,7 +46,7 @@ public sealed class MergeModel(MemberData find, MergeMembers merge) : DeskPage
             Tell("They are one now.");
             return Redirect($"/desk/members/{id}");
         }
-        if ((Look = await merge.Look(Actor, new(id), new(goes), Ct)) is null) return NotFound();
+        if (!await LookAt(id, goes)) return NotFound();
         Refuse(done.Refusal!, done.Field);
         return Page();
     }

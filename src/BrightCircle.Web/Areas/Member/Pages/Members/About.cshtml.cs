@@ -18,18 +18,24 @@ public sealed class AboutModel(OwnFields fields, ContactWays ways) : MemberPage
     public async Task OnGet()
     {
         if (Visitor.Member is not { } member) return;
-        Ways = await ways.Of(member, Ct);
-        if (Fields.Count > 0)
-            foreach (var (field, text) in await fields.Of(member, Ct)) Typed[field] = text;
+        await Read(member);
+    }
+
+    async Task Read(MemberId member)
+    {
+        if (await fields.With(member, Ct) is not var (person, own)) return;
+        Ways = ContactDraft.Of(person);
+        foreach (var (field, text) in own) Typed[field] = text;
     }
 
     public async Task<IActionResult> OnPostWays(string? phone, string? postalAddress, string? reads)
     {
-        if (Fields.Count > 0)
-            foreach (var (field, text) in await fields.Of(Member, Ct)) Typed[field] = text;
-        var done = await ways.Own(Member, Ways = new(phone, postalAddress, reads), Ct);
+        var draft = new ContactDraft(phone, postalAddress, reads);
+        var done = await ways.Own(Member, draft, Ct);
         if (!done.Ok)
         {
+            await Read(Member);
+            Ways = draft;
             Refuse(done.Refusal!, done.Field);
             return Page();
         }
@@ -39,11 +45,12 @@ public sealed class AboutModel(OwnFields fields, ContactWays ways) : MemberPage
 
     public async Task<IActionResult> OnPost()
     {
-        Typed = OwnFieldInput.Read(Request.Form, Now);
-        var done = await fields.FillOwn(Member, Typed, Ct);
+        var typed = OwnFieldInput.Read(Request.Form, Now);
+        var done = await fields.FillOwn(Member, typed, Ct);
         if (!done.Ok)
         {
-            Ways = await ways.Of(Member, Ct);
+            await Read(Member);
+            Typed = typed;
             Refuse(done.Refusal!, done.Field);
             return Page();
         }

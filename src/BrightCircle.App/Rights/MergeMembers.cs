@@ -1,7 +1,7 @@
 using BrightCircle.App.Billing;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Events;
-using BrightCircle.App.Routines;
+using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Events;
@@ -12,7 +12,7 @@ using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
-namespace BrightCircle.App.Members;
+namespace BrightCircle.App.Rights;
 
 /// <summary>One of the two accounts.</summary>
 /// <param name="Payments">How many payments stand to it.</param>
@@ -25,17 +25,24 @@ public sealed record MergeLook(MergeSide Stays, MergeSide Goes, string? Refusal)
 /// Makes two accounts of one person one. Everything that names the account that goes names the one that stays afterwards: what they hold and paid, did and
 /// wrote, their letters and journal. Which tables those are, and what may stand in them once only, is asked of the database itself, so that none is missed.
 /// </summary>
-public sealed class MergeMembers(BrightContext db, Memberships door, RunRoutines runs, Tell tell, Deeds deeds, Catalogue catalogue, IClock clock)
+public sealed class MergeMembers(BrightContext db, Memberships door, Tell tell, Deeds deeds, Catalogue catalogue, IClock clock)
 {
     const string Taken = "This person isn’t here any more.";
 
     /// <summary>Who might be the same person: of the same name, or found by what is typed.</summary>
-    public async Task<IReadOnlyList<MemberRow>> Others(MemberId id, string name, string? search, CancellationToken ct)
+    /// <returns>The member themselves, null where there is none; and the others.</returns>
+    public async Task<(Member? Member, IReadOnlyList<MemberRow> Others)> Others(TeamActor by, MemberId id, string? search, CancellationToken ct)
     {
-        var those = string.IsNullOrWhiteSpace(search) ? db.Members.AsNoTracking().Where(m => m.Name == name)
+        by.NeedOwner();
+        var those = string.IsNullOrWhiteSpace(search)
+            ? db.Members.AsNoTracking().Where(m => m.Name == db.Members.Where(x => x.Id == id).Select(x => x.Name).First())
             : db.Members.AsNoTracking().Where(m => EF.Functions.ILike(m.Name + " " + m.Email, Like.Containing(search), Like.Escape));
-        return await those.Where(m => m.Id != id && !m.Email.EndsWith(Member.NobodysDomain)).OrderBy(m => m.Name).ThenBy(m => m.Id).Take(12)
-            .Select(MemberList.Row).ToListAsync(ct);
+        var trip = new OneTrip(db);
+        var member = trip.First(db.Members.AsNoTracking().Where(m => m.Id == id));
+        var others = trip.List(those.Where(m => m.Id != id && !m.Email.EndsWith(Member.NobodysDomain)).OrderBy(m => m.Name).ThenBy(m => m.Id).Take(12)
+            .Select(MemberList.Row));
+        await trip.Ask(ct);
+        return (member.Value, others.Value);
     }
 
     public async Task<MergeLook?> Look(TeamActor by, MemberId stays, MemberId goes, CancellationToken ct)
@@ -90,7 +97,7 @@ public sealed class MergeMembers(BrightContext db, Memberships door, RunRoutines
             // In a routine they are once; the way through it that goes on is that of the account that stays.
             var going = await db.RoutineRuns.Where(r => r.MemberId == goes && r.EndedAt == null
                 && db.RoutineRuns.Any(x => x.MemberId == stays && x.RoutineId == r.RoutineId && x.EndedAt == null)).ToListAsync(ct);
-            await runs.End(going, RunEnd.TakenOut, at, ct);
+            await db.EndRuns(going, RunEnd.TakenOut, at, ct);
             await db.SaveChangesAsync(ct);
             await Move(goes, stays, ct);
             db.ChangeTracker.Clear();
