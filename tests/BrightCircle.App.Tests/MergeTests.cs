@@ -88,6 +88,8 @@ public class MergeTests
         var paid = await house.Payments(goes);
         Assert.NotEmpty(paid);
 
+        await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, goes, default));
+
         var look = (await house.Get<MergeMembers, MergeLook?>(s => s.Look(house.Owner, stays, goes, default)))!;
         Assert.Null(look.Refusal);
         Assert.Equal((0, paid.Count), (look.Stays.Payments, look.Goes.Payments));
@@ -121,6 +123,8 @@ public class MergeTests
         Assert.Equal(["helper", "speaker"], await Rows(house, "select t.name from member_tags m join tags t on t.id = m.tag_id where member_id = $1 order by 1",
             stays.Value));
         Assert.Equal(["2"], await Rows(house, "select count(*) from team_notes where member_id = $1", stays.Value));
+        var deeds = await house.Ask(db => db.Deeds.AsNoTracking().Where(d => d.What.Contains("way in") || d.What.Contains("two accounts")).ToListAsync());
+        Assert.Equal([$"/desk/members/{stays.Value}", $"/desk/members/{stays.Value}"], deeds.Select(d => d.Path));
         await AgreesWithItself(house, stays);
         // The same person joined once: this month's figures say so.
         Assert.Equal(1, (await house.Get<App.Insight.Departures, App.Insight.DeparturesView>(s => s.Load(house.Clock.Moment, default))).All.Joined);

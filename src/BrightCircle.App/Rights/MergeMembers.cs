@@ -100,19 +100,28 @@ public sealed class MergeMembers(BrightContext db, Memberships door, Tell tell, 
             await db.EndRuns(going, RunEnd.TakenOut, at, ct);
             await db.SaveChangesAsync(ct);
             await Move(goes, stays, ct);
+            // What the team did to the one it did to the other: it is found, and forgotten, with them.
+            await db.Database.ExecuteSqlAsync($"""
+                update deeds set what = replace(what, {name}, {one.Member.Name}), path = replace(path, {PathOf(goes)}, {PathOf(stays)})
+                where path = {PathOf(goes)} or path like {PathOf(goes) + "/%"}
+                """, ct);
             db.ChangeTracker.Clear();
             var whole = (await door.Enter([stays], ct))[stays];
             tell.Of(whole.Member, new Event.Merged(name, email), at, by);
-            deeds.Note(by, $"made two accounts of {whole.Member.Name} one", $"/desk/members/{stays.Value}");
+            deeds.Note(by, $"made two accounts of {whole.Member.Name} one", PathOf(stays));
             await door.Leave([whole], at, ct);
             return Result.Done;
         }, ct);
     }
 
+    static string PathOf(MemberId member) => $"/desk/members/{member.Value}";
+
     async Task Move(MemberId goes, MemberId stays, CancellationToken ct)
     {
         var (from, to) = (goes.Value, stays.Value);
         await db.Database.ExecuteSqlAsync($"set local bright.merging = 'yes'", ct);
+        // Whatever somebody else writes of them just now waits, and finds one account only.
+        await db.Database.ExecuteSqlAsync($"select 1 from members where id in ({from}, {to}) order by id for update", ct);
         await db.Database.ExecuteSqlAsync($"""
             -- What both did adds up: opened first, finished first, seen last, listened furthest; notes stand under one another, tries are counted on.
             update openings k set first_at = least(k.first_at, g.first_at), last_at = greatest(k.last_at, g.last_at), done_at = least(k.done_at, g.done_at)
