@@ -89,8 +89,9 @@ namespace BrightCircle.Data.Migrations
                 create or replace function refuse_payment_change() returns trigger language plpgsql as $$
                 begin
                   if current_setting('bright.merging', true) = 'yes' and to_jsonb(new) - 'member_id' = to_jsonb(old) - 'member_id' then return new; end if;
-                  if to_jsonb(new) - 'refunded_minor' - 'charged_back' is distinct from to_jsonb(old) - 'refunded_minor' - 'charged_back'
-                    or new.refunded_minor < old.refunded_minor or (old.charged_back and not new.charged_back) then
+                  if to_jsonb(new) - 'refunded_minor' - 'credited_minor' - 'charged_back'
+                      is distinct from to_jsonb(old) - 'refunded_minor' - 'credited_minor' - 'charged_back'
+                    or new.refunded_minor < old.refunded_minor or new.credited_minor < old.credited_minor or (old.charged_back and not new.charged_back) then
                     raise exception 'payments are append-only: only what went back is counted up' using errcode = 'restrict_violation';
                   end if;
                   return new;
@@ -110,8 +111,9 @@ namespace BrightCircle.Data.Migrations
                 end $$;
                 create or replace function refuse_payment_change() returns trigger language plpgsql as $$
                 begin
-                  if to_jsonb(new) - 'refunded_minor' - 'charged_back' is distinct from to_jsonb(old) - 'refunded_minor' - 'charged_back'
-                    or new.refunded_minor < old.refunded_minor or (old.charged_back and not new.charged_back) then
+                  if to_jsonb(new) - 'refunded_minor' - 'credited_minor' - 'charged_back'
+                      is distinct from to_jsonb(old) - 'refunded_minor' - 'credited_minor' - 'charged_back'
+                    or new.refunded_minor < old.refunded_minor or new.credited_minor < old.credited_minor or (old.charged_back and not new.charged_back) then
                     raise exception 'payments are append-only: only what went back is counted up' using errcode = 'restrict_violation';
                   end if;
                   return new;
