@@ -227,12 +227,24 @@ public class ArrivalsTests
         Assert.NotNull(view.People.Single(p => p.Order == order).Reminded);
         await house.Deliver();
         Assert.Contains("/join/", await House.Raw((await House.Letter(willing, "on your way")).GetProperty("id").GetInt64()), StringComparison.Ordinal);
+        // In other letters it is the same address: not once more.
+        await Begins(willing.ToUpperInvariant());
+        await house.Days(2);
+        Assert.Empty(await Letters(willing.ToUpperInvariant()));
         // Begun anew within thirty days: not once more. Then all of it is forgotten.
         await Begins(willing);
         await house.Days(2);
         Assert.Single(await Letters(willing));
         await house.Days(30);
         Assert.Empty(await Letters(willing));
+        // Who was deleted meanwhile isn't, and who buys for somebody else isn't asked.
+        var asked = House.NewAddress();
+        var member = (await house.Get<App.Rights.AddMember, Result<MemberId>>(s => s.Do(house.Owner, "Orla Pym", asked, default))).Value;
+        await house.Get<BeginJoin, JoinStart>(s => s.Do(house.Now.PriceById[house.Monthly], null, null, member, default, mayRemind: true));
+        Assert.True(await house.Ask(db => db.Checkouts.Where(c => c.MemberId == member).Select(c => c.MayRemind).SingleAsync()));
+        Assert.True((await house.Get<ForgetMember, Result>(s => s.Do(house.Owner, member, asked, default))).Ok);
+        await house.Days(2);
+        Assert.False(await house.Ask(db => db.Letters.AnyAsync(l => l.Kind == LetterKind.HalfWay && l.CreatedAt > house.Clock.Moment - Duration.FromDays(2))));
         // Where the owner doesn't want it any more, nobody is.
         var late = House.NewAddress();
         await Begins(late);

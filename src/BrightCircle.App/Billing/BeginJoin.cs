@@ -32,7 +32,7 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
     /// <param name="member">Who is signed in, or null.</param>
     /// <param name="from">The piece whose doorway led here, or null.</param>
     /// <param name="voucher">Whom it is for, where the buyer buys it for somebody else.</param>
-    /// <param name="mayRemind">They said that they may be reminded, if they go away half-way.</param>
+    /// <param name="mayRemind">They said that they may be reminded, if they go away half-way; of what is for somebody else nobody is.</param>
     public async Task<JoinStart> Do(Price price, string? name, string? email, MemberId? member, CancellationToken ct, PieceId? from = null,
         string? coupon = null, VoucherWish? voucher = null, bool mayRemind = false)
     {
@@ -87,11 +87,11 @@ public sealed class BeginJoin(BrightContext db, Ids ids, Catalogue catalogue, IC
             Coupon = await CouponOf(coupon, ct),
             WithTrial = voucher is null && !heldBefore && price.Terms.TrialOrNull is not null,
             Voucher = voucher,
-            MayRemind = mayRemind && Now.Site!.WritesHalfWay,
+            MayRemind = mayRemind && voucher is null && Now.Site!.WritesHalfWay,
             BrowserHash = CheckoutSecret.Hash(secret),
         };
         db.Add(checkout);
-        if (checkout.MayRemind) db.PutDue(ids, DueKind.RemindHalfWay, checkout.Id, at + ArrivalFacts.HalfWayFor, $"half-way-{checkout.Id}");
+        if (checkout.MayRemind) db.PutDue(ids, DueKind.RemindHalfWay, checkout.Id, at + ArrivalFacts.HalfWayFor, RemindHalfWay.KeyOf(checkout.Id));
         db.PutDue(ids, DueKind.ForgetOrders, checkout.Id, at + CheckoutSecret.Lasts, $"forget-{checkout.Id}");
         await db.SaveChangesAsync(ct);
         return new JoinStart.Begun(checkout.Id, secret);

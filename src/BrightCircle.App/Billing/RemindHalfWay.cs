@@ -1,6 +1,6 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
-using BrightCircle.Core.Members;
+using BrightCircle.Core;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -16,7 +16,7 @@ public sealed class RemindHalfWay(BrightContext db, Ids ids, OrderList orders, C
 
     public DueKind Kind => DueKind.RemindHalfWay;
 
-    /// <summary>It goes with the choice it is about.</summary>
+    /// <summary>Of what falls due, and of the letter, which goes with the choice it is about.</summary>
     internal static string KeyOf(long order) => $"half-way-{order}";
 
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
@@ -25,16 +25,17 @@ public sealed class RemindHalfWay(BrightContext db, Ids ids, OrderList orders, C
         if (!now.Site!.WritesHalfWay) return;
         foreach (var item in items)
         {
-            // Locked, so that two orders of one address aren't both the first.
+            // Locked: they may be going through with it just now.
             var order = (await db.Checkouts.FromSql($"select * from checkouts where id = {item.Row.SubjectId} for update").ToListAsync(ct)).FirstOrDefault();
             if (order is not { MayRemind: true, RemindedAt: null, PriceId: { } id } || !now.PriceById.TryGetValue(id, out var price)) continue;
             var plan = now.PlanById[price.PlanId];
             if (price.Within(plan) == Availability.Closed || !await orders.HalfWay.AnyAsync(c => c.Id == order.Id, ct)) continue;
             var since = item.Moment - Once;
-            if (await db.Letters.AnyAsync(l => l.Kind == LetterKind.HalfWay && l.ToAddress == order.Email && l.CreatedAt > since, ct)) continue;
+            var normal = EmailAddress.Normalise(order.Email);
+            if (await db.Letters.AnyAsync(l => l.Kind == LetterKind.HalfWay && l.ToAddress.ToUpper() == normal && l.CreatedAt > since, ct)) continue;
             // Who holds it needs no reminding, however they came by it.
-            if (await db.Holdings.AnyAsync(h => h.PlanId == plan.Id && !h.IsOver
-                && db.Members.Any(m => m.Id == h.MemberId && m.Email.ToLower() == order.Email.ToLower()), ct)) continue;
+            if (await db.Users.Where(a => a.NormalizedEmail == normal && a.Role == null).Select(a => a.Id).FirstOrDefaultAsync(ct) is not 0 and var account
+                && await db.Holdings.AnyAsync(h => h.MemberId == new MemberId(account) && h.PlanId == plan.Id && !h.IsOver, ct)) continue;
             order.RemindedAt = item.Moment;
             db.Letters.Add(new()
             {

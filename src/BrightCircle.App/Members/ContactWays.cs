@@ -3,7 +3,6 @@ using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
-using NodaTime;
 
 namespace BrightCircle.App.Members;
 
@@ -23,17 +22,16 @@ public sealed class ContactWays(BrightContext db, Deeds deeds)
     public async Task<Result> PutRight(TeamActor by, MemberId member, ContactDraft draft, string? zoneId, CancellationToken ct)
     {
         by.NeedSupport();
-        if (zoneId is { Length: > 0 } z && DateTimeZoneProviders.Tzdb.GetZoneOrNull(z) is null)
-            return Result.Refused("There is no such time zone. Choose one from the list.", "Zone");
-        return await Put(member, draft, (by, zoneId is { Length: > 0 } ? zoneId : null), ct);
+        var zone = zoneId is { Length: > 0 } ? zoneId : null;
+        return OwnSettings.WrongWithZone(zone) ?? await Put(member, draft, (by, zone), ct);
     }
 
     async Task<Result> Put(MemberId id, ContactDraft draft, (TeamActor By, string? Zone)? team, CancellationToken ct)
     {
         if (!PhoneNumber.TryRead(draft.Phone, out var phone))
             return Result.Refused($"A phone number has {PhoneNumber.Fewest} to {PhoneNumber.Most} digits, with spaces, brackets or strokes between.", "Phone");
-        var address = draft.PostalAddress?.Trim().ReplaceLineEndings("\n") ?? "";
-        if (address.Length > 400) return Result.Refused("That is too long; 400 letters are the most.", "PostalAddress");
+        if (OwnSettings.WrongWithLines(draft.PostalAddress, "PostalAddress") is { } wrong) return wrong;
+        var address = OwnSettings.Lines(draft.PostalAddress);
         var reads = string.IsNullOrEmpty(draft.Reads) ? null : draft.Reads;
         if (reads is not null && Languages.NameOf(reads) is null) return Result.Refused("Choose a language from the list.", "Reads");
         if (await db.Members.FirstOrDefaultAsync(m => m.Id == id, ct) is not { IsForgotten: false } member)

@@ -67,9 +67,9 @@ public sealed class MergeMembers(BrightContext db, Memberships door, Tell tell, 
         if (stays.Member.Id == goes.Member.Id) return "That is the same account.";
         if (stays.Member.IsForgotten || goes.Member.IsForgotten) return "One of them is deleted.";
         var now = catalogue.Now;
-        static bool Goes(Holding h, Instant at) => h.StateAt(at) != HoldingState.Over;
-        foreach (var one in stays.Holdings.Where(h => Goes(h, at)))
-            foreach (var other in goes.Holdings.Where(h => Goes(h, at)))
+        bool IsOn(Holding h) => h.StateAt(at) != HoldingState.Over;
+        foreach (var one in stays.Holdings.Where(IsOn))
+            foreach (var other in goes.Holdings.Where(IsOn))
                 if (one.PlanId == other.PlanId) return $"Both hold {now.PlanName(one.PlanId)}. End one of the two first.";
                 else if (Clash(one, other) || Clash(other, one))
                     return $"One holds {now.PlanName(one.PlanId)}, the other {now.PlanName(other.PlanId)}, and nobody pays for two tiers. End one of them "

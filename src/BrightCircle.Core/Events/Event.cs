@@ -178,9 +178,9 @@ public abstract record Event
     public sealed record Added : Event;
     public sealed record SignedIn : Event;
     /// <summary>The team corrected name or address.</summary>
+    public sealed record Corrected(string OldName, string OldEmail, string NewName, string NewEmail) : Event;
     /// <summary>Another account of the same person was taken into this one.</summary>
     public sealed record Merged(string Name, string Email) : Event;
-    public sealed record Corrected(string OldName, string OldEmail, string NewName, string NewEmail) : Event;
     public sealed record AddressConfirmed(string Email) : Event;
     /// <summary>A lesson was opened for the first time.</summary>
     public sealed record Opened(LessonId Lesson, PieceId Piece) : Event;

@@ -120,7 +120,7 @@ public sealed class JoinModel(BeginJoin begin, RememberedOrder remembered, Doorw
         }
         var voucher = IsGift ? new VoucherWish(forName ?? "", forWords ?? "", forEmail, day) : null;
         switch (await begin.Do(Price, name, email, Visitor.Member, Ct, From is { } from ? new PieceId(from) : null, Coupon, voucher,
-            mayRemind && !IsGift))
+            mayRemind))
         {
             case JoinStart.Begun begun:
                 CheckoutToken.Keep(HttpContext, begun.Secret);
