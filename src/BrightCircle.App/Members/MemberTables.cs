@@ -66,8 +66,8 @@ public static class MemberTables
             "code"),
         new("checkout_sessions", Orders, null, "", WhenForgotten.Stays),
         new("checkouts", Theirs, "orders", "what you ordered", WhenForgotten.Stays,
-            "name = 'A former member', email = 'former-' || $1 || '@nobody.invalid', voucher = null, browser_hash = null, country = null, may_remind = false", "browser_hash",
-                "session"),
+            "name = 'A former member', email = 'former-' || $1 || '@nobody.invalid', voucher = null, browser_hash = null, country = null, "
+                + "may_remind = false", "browser_hash", "session"),
         new("charge_asks", Theirs, "charges", "what was asked of your card", WhenForgotten.Stays, null, "key", "card_token"),
         new("payments", Theirs, "payments", "your payments", WhenForgotten.Stays, null, "key", "charge_ref"),
         new("payments_to_look_at", Theirs, null, "", WhenForgotten.Stays),
