@@ -307,6 +307,19 @@ public class PeoplePlainTests(DemoSite site)
             Assert.Equal(may, await site.Db(db => db.Checkouts.Where(c => c.Email == email).Select(c => c.MayRemind).SingleAsync()));
         }
         using var owner = await site.Owner();
+        // The order says whether they are, and the Desk is found by what one would look for.
+        foreach (var (name, says) in new[] { ("Rosalind Tarn", "They were reminded by a letter"), ("Orla Pym", "reminded") })
+        {
+            var order = await site.Db(db => db.Checkouts.Where(c => c.Name == name && c.State == CheckoutState.Open).OrderBy(c => c.Id).Select(c => c.Id)
+                .FirstAsync());
+            await owner.Open($"/desk/orders/{order}");
+            owner.Says(says);
+        }
+        await owner.Open("/desk/find?q=half-way");
+        owner.Says("First steps");
+        await owner.Open("/desk/find?q=merge");
+        owner.Says("Members");
+        Assert.DoesNotContain("Nothing found", owner.Text, StringComparison.Ordinal);
         await owner.Open("/desk/settings/welcome");
         Assert.NotNull(owner.Page.QuerySelector("input[name=HalfWay][checked]"));
         await owner.Open(owner.Link("Half-way"));

@@ -68,7 +68,8 @@ public static class DeskPlaces
         new("pages", "Pages", "bi-file-richtext", "/desk/pages", "landing sales about terms front words confirmation website text testimonial faq slug",
             "Your own words: on the front, on the page of a tier or pass, beside joining, after it, and on pages by themselves. They are made of "
             + "the same sections everywhere, and what is inside and what it costs are worked out, never typed. A draft is seen by the team only.", "Content"),
-        new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search",
+        new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search "
+            + "merge duplicate two accounts phone postal address language correct delete",
             "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed "
             + "payment, leaving, lapsed. A member’s page says why anything is open to them or not, on any day.", "People"),
         new("add", "Add a person", "bi-person-plus", "/desk/members/add", "new invite create member gift",
@@ -175,9 +176,11 @@ public static class DeskPlaces
             "password second factor two step code phone app authenticator sign out session",
             "Your own way in. With the second step a code from your phone is asked for after your letter or password, so that neither is enough by itself. "
             + "Keep the spare codes where the phone isn’t.", Under: "settings", InRow: false),
-        new("welcome", "First steps", "bi-door-open", "/desk/settings/welcome", "welcome newcomers onboarding hello greeting start here first visit checklist",
+        new("welcome", "First steps", "bi-door-open", "/desk/settings/welcome", "welcome newcomers onboarding hello greeting start here first visit checklist "
+            + "remind half-way abandoned",
             "What newcomers find on their home for their first thirty days: saying hello to you, saying where they are, telling about themselves. "
-            + "What each tier or pass starts with is chosen on its own page. Whoever says hello stands among your tasks.", Under: "settings", InRow: false),
+            + "What each tier or pass starts with is chosen on its own page. Whoever says hello stands among your tasks. Whoever goes away while joining "
+            + "can be reminded once, if they say that they may be.", Under: "settings", InRow: false),
         new("menu", "Menus", "bi-list", "/desk/settings/menu", "navigation header links entries",
             "What stands in the menu of the front and of the member side. An entry is seen by those for whom it is meant: the signed-out, guests, "
             + "holders. Where people land after signing in is set per tier or pass.", Under: "settings", InRow: false),

@@ -12,6 +12,14 @@ public sealed class OrderModel(FindOrder find, ReceiveMoney receive) : DeskPage
     public override string Place => "orders";
     public OrderFile Order { get; private set; } = null!;
     public bool CanConfirm => Actor.Role is TeamRole.Owner or TeamRole.Support;
+    /// <summary>For one that wasn't gone through with: whether they are reminded of it.</summary>
+    public string? Reminder => Order.Checkout switch
+    {
+        { State: not CheckoutState.Open } or { Voucher: not null } => null,
+        { RemindedAt: { } at } => $"They were reminded by a letter on {FullDay(at)}.",
+        { MayRemind: true } => "They said that they may be reminded: a letter goes a day after they began, unless they come back.",
+        _ => "They didn’t say that they may be reminded.",
+    };
     public string Today => LocalDatePattern.Iso.Format(Now.Calendar.Date(Moment));
 
     public async Task<IActionResult> OnGet(long id)
