@@ -131,7 +131,31 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
                 """).ToListAsync(cancellationToken))[0];
             for (var i = 0; i < paid.Length; i++) paid[i].ReceiptNumber = last - paid.Length + 1 + i;
         }
-        return await base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+        // What changed was looked for above.
+        var looks = ChangeTracker.AutoDetectChangesEnabled;
+        ChangeTracker.AutoDetectChangesEnabled = false;
+        try
+        {
+            return await base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+        }
+        finally
+        {
+            ChangeTracker.AutoDetectChangesEnabled = looks;
+        }
+    }
+
+    /// <summary>What the tracker knows of an entity, without looking first whether it changed: for many of them.</summary>
+    public EntityState StateOf(object entity) => Known(entity).State;
+
+    /// <summary>What a value of an entity was when it was read.</summary>
+    public T Was<T>(object entity, string property) => (T)Known(entity).Property(property).OriginalValue!;
+
+    EntityEntry Known(object entity)
+    {
+        var looks = ChangeTracker.AutoDetectChangesEnabled;
+        ChangeTracker.AutoDetectChangesEnabled = false;
+        try { return Entry(entity); }
+        finally { ChangeTracker.AutoDetectChangesEnabled = looks; }
     }
 
     protected override void OnModelCreating(ModelBuilder b)
@@ -164,9 +188,11 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     internal static ValueConverter<T, string> Json<T>() =>
         new(v => JsonSerializer.Serialize(v, CoreJson.Options), s => JsonSerializer.Deserialize<T>(s, CoreJson.Options)!);
 
-    /// <summary>Two values are the same if they are written the same.</summary>
+    /// <summary>Two values are the same if they are written the same. What nobody can change in place stands for itself; only of a dictionary a copy is
+    /// kept, to see what was put in.</summary>
     internal static ValueComparer<T> JsonComparer<T>() => new(
-        (a, b) => JsonSerializer.Serialize(a, CoreJson.Options) == JsonSerializer.Serialize(b, CoreJson.Options),
+        (a, b) => ReferenceEquals(a, b) || JsonSerializer.Serialize(a, CoreJson.Options) == JsonSerializer.Serialize(b, CoreJson.Options),
         v => JsonSerializer.Serialize(v, CoreJson.Options).GetHashCode(StringComparison.Ordinal),
-        v => JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, CoreJson.Options), CoreJson.Options)!);
+        v => v is System.Collections.IDictionary && !typeof(T).IsInterface
+            ? JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, CoreJson.Options), CoreJson.Options)! : v);
 }

@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
+using Microsoft.EntityFrameworkCore.Storage;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 
@@ -31,7 +32,7 @@ public static class DataSetup
     static readonly AnswersAtHand AtHand = new();
 
     public static void Configure(DbContextOptionsBuilder options, NpgsqlDataSource source) =>
-        options.UseNpgsql(source, n => n.UseNodaTime()).UseSnakeCaseNamingConvention().AddInterceptors(AtHand);
+        options.UseNpgsql(source, n => n.UseNodaTime()).UseSnakeCaseNamingConvention().AddInterceptors(AtHand).ReplaceService<IDatabase, ManyRows>();
 }
 
 /// <summary>Lets the migration tool make a context without the application.</summary>

@@ -124,13 +124,13 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
     /// </summary>
     async Task PutDue(IReadOnlyCollection<Holding> holdings, Instant at, IReadOnlyDictionary<HoldingId, Instant?> retries, CancellationToken ct)
     {
-        var known = holdings.Where(h => db.Entry(h).State != EntityState.Added).Select(h => h.Id.Value).ToArray();
+        var known = holdings.Where(h => db.StateOf(h) != EntityState.Added).Select(h => h.Id.Value).ToArray();
         var rows = known.Length == 0 ? [] : await db.DueWork.FromSql($"""
             select * from due_work where subject_id = any({known}) and kind in ('Renew', 'LapseHolding', 'EndHolding', 'BeginHolding',
                 'EndPause', 'AskTransfer') for update skip locked
             """).ToListAsync(ct);
         await CallOffRequests(holdings, at, ct);
-        var byHolding = rows.Where(r => db.Entry(r).State == EntityState.Unchanged).ToLookup(r => r.SubjectId);
+        var byHolding = rows.Where(r => db.StateOf(r) == EntityState.Unchanged).ToLookup(r => r.SubjectId);
         foreach (var h in holdings)
         {
             var owes = Obligations.Of(h, at);
@@ -154,7 +154,7 @@ public sealed class Memberships(BrightContext db, Ids ids, SettleAsks settle, Ca
     /// <summary>Requests by transfer or by hand that nothing owed stands behind any more are called off; orders that were paid otherwise are done.</summary>
     async Task CallOffRequests(IReadOnlyCollection<Holding> holdings, Instant at, CancellationToken ct)
     {
-        var asked = holdings.Where(h => db.Entry(h).State != EntityState.Added && (h.Way != PayWay.Card || db.Entry(h).Property(x => x.Way).IsModified))
+        var asked = holdings.Where(h => db.StateOf(h) != EntityState.Added && (h.Way != PayWay.Card || db.Was<PayWay>(h, nameof(Holding.Way)) != PayWay.Card))
             .ToDictionary(h => h.Id);
         if (asked.Count == 0) return;
         var keys = asked.Keys.Select(k => (HoldingId?)k).ToArray();

@@ -46,18 +46,32 @@ public sealed class Happenings
 /// </summary>
 public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock, ILogger<RunDue> log)
 {
-    const int BatchSize = 100;
+    const int BatchSize = 200;
     // How far apart the first and the last thing of a batch may be. Their order is kept without it (by subject); it keeps what is written down over all
     // subjects in the order of days, and what new work a batch makes close to the moment it is made at.
     static readonly Duration Window = Duration.FromHours(20);
     static readonly Duration PostponedFor = Duration.FromMinutes(10);
 
-    /// <summary>Everything that is due now. In real time a thing counts as done when it is done.</summary>
+    // While one batch is being written, the next is read and asked for.
+    const int Hands = 2;
+
+    /// <summary>Everything that is due now, with more than one pair of hands where it is much. In real time a thing counts as done when it is done.</summary>
     public async Task<Happenings> Run(CancellationToken ct = default)
     {
         var happened = new Happenings();
-        while (await Batch(clock.Moment, _ => clock.Moment, null, happened, ct)) { }
+        while (await Now(happened) is > 0 and var claimed)
+            if (claimed == BatchSize)
+                foreach (var done in await Task.WhenAll(Enumerable.Range(0, Hands).Select(_ => All()))) happened.Add(done);
         return happened;
+
+        async Task<Happenings> All()
+        {
+            var done = new Happenings();
+            while (await Now(done) > 0) { }
+            return done;
+        }
+
+        Task<int> Now(Happenings done) => Batch(clock.Moment, _ => clock.Moment, null, done, ct);
     }
 
     /// <summary>
@@ -84,7 +98,8 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
         return await db.DueWork.Where(d => d.ReadyAt <= until).OrderBy(d => d.ReadyAt).Select(d => (Instant?)d.ReadyAt).FirstOrDefaultAsync(ct);
     }
 
-    async Task<bool> Batch(Instant until, Func<DueWork, Instant> momentOf, string? onlyKey, Happenings happened, CancellationToken ct, long? onlyId = null)
+    /// <returns>How many rows it had in its hands.</returns>
+    async Task<int> Batch(Instant until, Func<DueWork, Instant> momentOf, string? onlyKey, Happenings happened, CancellationToken ct, long? onlyId = null)
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
@@ -98,7 +113,7 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
                 or not exists (select 1 from due_work e where e.subject_id = d.subject_id and (e.ready_at, e.id) < (d.ready_at, d.id)))
             order by d.ready_at, d.id limit {limit} for update of d skip locked
             """).AsTracking().ToListAsync(ct);
-        if (claimed.Count == 0) return false;
+        if (claimed.Count == 0) return 0;
 
         var first = claimed[0];
         var rows = claimed.TakeWhile(d => d.Kind == first.Kind && d.ReadyAt <= first.ReadyAt + Window).ToList();
@@ -130,11 +145,11 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
                 // One of them spoils the batch: do them singly, so that only that one waits.
                 foreach (var item in items) await Batch(until, momentOf, null, happened, ct, item.Row.Id);
             }
-            return true;
+            return claimed.Count;
         }
         happened.Add(done);
         await handler.Committed(ct);
-        return true;
+        return claimed.Count;
     }
 
     static bool IsDatabaseGone(Exception e) => e is Npgsql.NpgsqlException { IsTransient: true } || e.InnerException is { } inner && IsDatabaseGone(inner);
