@@ -185,7 +185,15 @@ public class ManyRowsTests
                     foreach (var sign in new[] { 1, -1 })
                         db.Ledger.Add(Line(id.Value * 10 + sign, id.Value, member, sign, paid.At, "many", id));
                     if (withOneRefund && i == 40)
-                        db.PaymentsToLookAt.Add(new() { Id = 9_000_000, Concern = PaymentConcern.ChargeRefused, PaymentId = id, At = paid.At, Text = "x", Key = "x" });
+                        db.PaymentsToLookAt.Add(new()
+                        {
+                            Id = 9_000_000,
+                            Concern = PaymentConcern.ChargeRefused,
+                            PaymentId = id,
+                            At = paid.At,
+                            Text = "x",
+                            Key = "x"
+                        });
                 }
                 await db.SaveChangesAsync();
                 await transaction.CommitAsync();
@@ -193,6 +201,7 @@ public class ManyRowsTests
             });
         Assert.Equal(80, await house.Ask(db => db.Payments.CountAsync(p => p.Key.StartsWith("many-"))));
         Assert.Equal(160, await house.Ask(db => db.Ledger.CountAsync(l => l.Text == "many")));
-        Assert.All((await house.Payments(member)).Where(p => p.Key.StartsWith("many-", StringComparison.Ordinal)), p => Assert.Equal((PayWay.Card, paid.Amount), (p.Way, p.Amount)));
+        var many = (await house.Payments(member)).Where(p => p.Key.StartsWith("many-", StringComparison.Ordinal));
+        Assert.All(many, p => Assert.Equal((PayWay.Card, paid.Amount), (p.Way, p.Amount)));
     }
 }
