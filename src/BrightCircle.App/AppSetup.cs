@@ -189,6 +189,7 @@ public static class AppSetup
         services.AddScoped<IDueHandler, DisputeDecided>();
         services.AddScoped<IDueHandler, CardExpiring>();
         services.AddScoped<IDueHandler, ForgetCard>();
+        services.AddScoped<IDueHandler, Insight.CountMonth>();
         services.AddScoped<MoneySettings>();
         services.AddScoped<IDueHandler, ForgetOrders>();
         services.AddScoped<IDueHandler, RemindHalfWay>();

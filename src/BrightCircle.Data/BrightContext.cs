@@ -60,6 +60,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Deed> Deeds => Set<Deed>();
     public DbSet<JournalEntry> Journal => Set<JournalEntry>();
     public DbSet<StandingChange> StandingChanges => Set<StandingChange>();
+    public DbSet<MonthBeginning> MonthBeginnings => Set<MonthBeginning>();
     public DbSet<StandingCount> StandingCounts => Set<StandingCount>();
     public DbSet<Payment> Payments => Set<Payment>();
     public DbSet<Refund> Refunds => Set<Refund>();

@@ -4,9 +4,13 @@ using BrightCircle.App.Due;
 using BrightCircle.App.Insight;
 using BrightCircle.App.Members;
 using BrightCircle.App.Offer;
+using BrightCircle.App.Rights;
 using BrightCircle.Core;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -164,13 +168,74 @@ public class ArrivalsTests
         Assert.Equal([gone], await Moved(Move.Returned));
         Assert.Single(await Moved(Move.Joined));
         Assert.Empty(await Moved(Move.Joined, page: 2));
-        foreach (var move in Enum.GetValues<Move>())
+        foreach (var move in Enum.GetValues<Move>().Where(m => m is not (Move.CameOver or Move.WentOver)))
         {
             var of = view.ByTier.SingleOrDefault(t => t.Tier == house.Keeper);
             Assert.Equal(of?.Of(move) ?? 0, (await Moved(move, house.Keeper)).Length);
         }
         Assert.Empty(await Moved(Move.Joined, new(1)));
         Assert.Empty(view.Left);
+    }
+
+    /// <summary>A tier's line adds up to who stands by it, also where somebody goes from one to another, comes back by another, or is made one with
+    /// somebody else.</summary>
+    [Fact]
+    public async Task A_tiers_line_adds_up_to_whoever_stands_by_it()
+    {
+        await using var house = await House.Open();
+        var other = (await house.Get<SavePlan, Result<PlanId>>(s => s.Do(house.Owner, null, new("Queen", 3, "",
+            [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing())]), default))).Value;
+        var second = (await house.Get<AddPrice, Result<PriceId>>(s => s.Do(house.Owner, other,
+            new(null, null, PriceKind.Recurring, "30.00", 1, PeriodUnit.Months, false, 7, PeriodUnit.Days, "0"), default))).Value;
+        var people = new List<MemberId>();
+        for (var i = 0; i < 6; i++) people.Add(await house.Join(i < 4 ? house.Monthly : second));
+        await house.To(house.Now.Calendar.At(new NodaTime.LocalDate(2026, 12, 3).AtMidnight()));
+        var at = house.Clock.Moment;
+        async Task<DeparturesView> Look() => await house.Get<Departures, DeparturesView>(s => s.Load(house.Clock.Moment, default));
+        var view = await Look();
+        Assert.True(view.MustCount);
+        Assert.All(view.ByTier, t => Assert.Null(t.Opening));
+        // Two who look at once have it counted once.
+        await house.Do<Departures>(s => s.Count(at, default));
+        await house.Do<Departures>(s => s.Count(at, default));
+        Assert.Equal(1, await house.Ask(db => db.DueWork.CountAsync(d => d.Kind == DueKind.CountMonth)));
+        await house.Services.GetRequiredService<RunDue>().Run();
+        view = await Look();
+        Assert.False(view.MustCount);
+        Assert.Equal([(house.Keeper, 4), (other, 2)], view.ByTier.Select(t => (t.Tier!.Value, t.Opening!.Value)));
+        // One goes over, one leaves for good and comes back by the other tier, one joins and one only has a look.
+        var who = Buyer.Of(await house.Member(people[0]), await house.Holdings(people[0]));
+        var change = (await house.Get<ChangePlan, Result<ChangeLook>>(async s => await s.Look(people[0], who, await Held(people[0]), second,
+            ChangeWhen.AtOnce, default))).Value!.Change;
+        Assert.True((await house.Get<ChangePlan, Result>(async s => await s.Do(people[0], await Held(people[0]), second, ChangeWhen.AtOnce,
+            change.First.Amount.Minor, default))).Ok);
+        Assert.True((await house.Get<EndPlan, Result>(async s => await s.Do(house.Owner, people[1], await Held(people[1]), default))).Ok);
+        Assert.NotNull(await house.JoinAgain(people[1], second));
+        Assert.True((await house.Get<EndPlan, Result>(async s => await s.Do(house.Owner, people[4], await Held(people[4]), default))).Ok);
+        await house.Join(house.Monthly);
+        view = await Look();
+        var (keeper, seconds) = (view.ByTier.Single(t => t.Tier == house.Keeper), view.ByTier.Single(t => t.Tier == other));
+        Assert.Equal(new Movement(house.Keeper, 1, 0, 1, 0, 1, 4), keeper);
+        Assert.Equal(new Movement(other, 0, 1, 1, 1, 0, 2), seconds);
+        foreach (var t in view.ByTier)
+            Assert.Equal(await house.Ask(db => db.Members.CountAsync(m => m.StandingPlanId == t.Tier && m.Standing == Standing.Active)), t.Closing);
+        Assert.Equal((view.Opening, view.Closing), (view.ByTier.Sum(t => t.Opening), view.ByTier.Sum(t => t.Closing)));
+        // Every figure has its people.
+        foreach (var t in view.ByTier)
+            foreach (var move in Enum.GetValues<Move>())
+                Assert.Equal(t.Of(move), (await house.Get<MovedMembers, (IReadOnlyList<MovedMember> Rows, int Count)>(
+                    s => s.Load(move, t.Tier, house.Clock.Moment, 1, default))).Count);
+        // Two made one: the beginning is counted anew, and it adds up again.
+        Assert.True((await house.Get<MergeMembers, Result>(async s => await s.Do(house.Owner, people[2], people[4],
+            (await house.Member(people[4])).Email, default))).Ok);
+        view = await Look();
+        Assert.True(view.MustCount);
+        await house.Do<Departures>(s => s.Count(at, default));
+        await house.Services.GetRequiredService<RunDue>().Run();
+        view = await Look();
+        Assert.Equal((view.Opening, view.Closing), (view.ByTier.Sum(t => t.Opening), view.ByTier.Sum(t => t.Closing)));
+
+        async Task<HoldingId> Held(MemberId member) => (await house.Holdings(member)).Single(h => !h.IsOver).Id;
     }
 
     [Fact]

@@ -98,7 +98,7 @@ public partial class ScreenTests(DemoSite site)
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),
             $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
             "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/change/{holding}",
-            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in"];
+            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in", "/me/passkeys"];
     }
 
     string[] FrontScreens()

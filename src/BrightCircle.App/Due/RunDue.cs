@@ -59,7 +59,7 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
     public async Task<Happenings> Run(CancellationToken ct = default)
     {
         var happened = new Happenings();
-        while (await Now(happened) is > 0 and var claimed)
+        while (await More(happened) is > 0 and var claimed)
             if (claimed == BatchSize)
                 foreach (var done in await Task.WhenAll(Enumerable.Range(0, Hands).Select(_ => All()))) happened.Add(done);
         return happened;
@@ -67,11 +67,11 @@ public sealed partial class RunDue(IServiceScopeFactory scopes, HouseClock clock
         async Task<Happenings> All()
         {
             var done = new Happenings();
-            while (await Now(done) > 0) { }
+            while (await More(done) > 0) { }
             return done;
         }
 
-        Task<int> Now(Happenings done) => Batch(clock.Moment, _ => clock.Moment, null, done, ct);
+        Task<int> More(Happenings done) => Batch(clock.Moment, _ => clock.Moment, null, done, ct);
     }
 
     /// <summary>

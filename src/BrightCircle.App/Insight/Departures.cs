@@ -1,5 +1,7 @@
+using System.Globalization;
 using System.Text.Json;
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
@@ -20,35 +22,55 @@ public sealed record Leaving(MemberId Member, string Name, PlanId? Plan, Instant
 /// <param name="Seen">When they were last here.</param>
 public sealed record AtRisk(MemberId Member, string Name, PlanId? Plan, IReadOnlyList<RiskSign> Signs, Instant? Seen);
 
-/// <summary>How many came and went in a month. A tier's line says where they stood then.</summary>
-/// <param name="Tier">Null for all together.</param>
-public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left)
+/// <summary>How many came and went in a month.</summary>
+/// <param name="Tier">Null for all together: between tiers nobody comes or goes.</param>
+/// <param name="Opening">How many it had when the month began; null until that is counted.</param>
+public sealed record Movement(PlanId? Tier, int Joined, int Returned, int Left, int CameOver = 0, int WentOver = 0, int? Opening = null)
 {
-    public int Of(Move move) => move switch { Move.Joined => Joined, Move.Returned => Returned, Move.Left => Left };
-    public bool IsNone => Joined + Returned + Left == 0;
+    public int Of(Move move) => move switch
+    {
+        Move.Joined => Joined,
+        Move.Returned => Returned,
+        Move.Left => Left,
+        Move.CameOver => CameOver,
+        Move.WentOver => WentOver,
+    };
+    public bool IsNone => Joined + Returned + Left + CameOver + WentOver == 0 && Opening is null or 0;
+    /// <summary>How many it has now.</summary>
+    public int? Closing => Opening + Joined + Returned + CameOver - WentOver - Left;
 }
 
 /// <param name="Counts">How many there are in each standing, also where a list is cut.</param>
 /// <param name="Opening">Members in standing when the month began.</param>
 /// <param name="Closing">Now.</param>
+/// <param name="MustCount">Nobody has counted yet how the tiers stood when the month began.</param>
 /// <param name="Reasons">What those who leave said, with how many did.</param>
 public sealed record DeparturesView(IReadOnlyList<InGrace> Grace, IReadOnlyList<Leaving> Ending, IReadOnlyList<Leaving> Left, IReadOnlyList<AtRisk> Risk,
     IReadOnlyDictionary<Standing, int> Counts,
-    int Opening, int Closing, Movement All, IReadOnlyList<Movement> ByTier, IReadOnlyList<(string Why, int Count)> Reasons, IReadOnlyDictionary<MemberId,
+    int Opening, int Closing, Movement All, IReadOnlyList<Movement> ByTier, bool MustCount,
+    IReadOnlyList<(string Why, int Count)> Reasons, IReadOnlyDictionary<MemberId,
         int> Tried);
 
 /// <summary>Who is about to go, and who went: in grace, ending, lapsed, at risk; with what was said and what was tried.</summary>
-public sealed class Departures(BrightContext db, Catalogue catalogue)
+public sealed class Departures(BrightContext db, Ids ids, Catalogue catalogue, Wake wake)
 {
     /// <summary>So many stand in a list.</summary>
     public const int Most = 60;
 
     static readonly string Settled = MovedMembers.Those(Standings.IsSettled);
 
+    /// <summary>Has it counted in the background how the tiers stood when the month began.</summary>
+    public async Task Count(Instant moment, CancellationToken ct)
+    {
+        await CountMonth.Ask(db, ids, MovedMembers.MonthOf(moment, catalogue.Now.Calendar), moment, ct);
+        wake.Up();
+    }
+
     public async Task<DeparturesView> Load(Instant moment, CancellationToken ct)
     {
         var calendar = catalogue.Now.Calendar;
         var month = MovedMembers.MonthOf(moment, calendar);
+        var began = calendar.At(month.AtMidnight());
         var (unseen, lately, quarter) = (calendar.PlusDays(moment, -Risk.Days), calendar.PlusDays(moment, -30), calendar.PlusDays(moment, -92));
         static PlanId? Plan(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : new PlanId(r.GetInt64(i));
         static Instant? At(NpgsqlDataReader r, int i) => r.IsDBNull(i) ? null : r.GetFieldValue<Instant>(i);
@@ -105,10 +127,12 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
             join members m on m.id = j.member_id left join last_seen s on s.member_id = m.id where m.standing in ({Settled}) order by m.name limit $1
             """, Arrivals.Rows(r => (Row: Row(r), Sign: RiskSign.CardRunsOut)), Most, lately);
         var moved = trip.Command($"""
-            select c.plan_id, count(*) filter (where {MovedMembers.That(Move.Joined)})::int,
-                count(*) filter (where {MovedMembers.That(Move.Returned)})::int, count(*) filter (where {MovedMembers.That(Move.Left)})::int
-            from standing_changes c where c.at >= $1 and c.at <= $2 group by c.plan_id
-            """, Arrivals.Rows(r => new Movement(Plan(r, 0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3))), month, moment);
+            select {string.Join(", ", Enum.GetValues<Move>().Select(m => MovedMembers.That(m)))}, c.plan_id, c.was_plan, count(*)::int
+            from {MovedMembers.Changes} group by 1, 2, 3, 4, 5, 6, 7
+            """, Arrivals.Rows(r => (Is: Enum.GetValues<Move>().Select((m, i) => r.GetBoolean(i)).ToArray(), To: Plan(r, 5), From: Plan(r, 6),
+                Count: r.GetInt32(7))), began, moment);
+        var beginning = trip.Command("select members from month_beginnings where month = $1",
+            Arrivals.Rows(r => JsonSerializer.Deserialize<Dictionary<string, int>>(r.GetString(0), CoreJson.Options)!), month);
         var counted = trip.Command("select standing, members from standing_counts",
             Arrivals.Rows(r => (Standing: Enum.Parse<Standing>(r.GetString(0)), Members: r.GetInt32(1))));
         var reasons = trip.Command("""
@@ -124,14 +148,18 @@ public sealed class Departures(BrightContext db, Catalogue catalogue)
         var risk = notSeen.Value.Concat(offered.Value).Concat(refused.Value).Concat(cards.Value).GroupBy(x => x.Row.Item1)
             .Select(g => new AtRisk(g.Key, g.First().Row.Item2, g.First().Row.Item3, [.. g.Select(x => x.Sign)], g.First().Row.Item4))
             .OrderByDescending(a => a.Signs.Count).ThenByDescending(a => a.Signs.Max()).ThenByDescending(a => a.Seen).ToArray();
-        var byTier = moved.Value.GroupBy(m => m.Tier).Select(g => new Movement(g.Key, g.Sum(m => m.Joined), g.Sum(m => m.Returned), g.Sum(m => m.Left)))
-            .ToArray();
-        var all = new Movement(null, byTier.Sum(m => m.Joined), byTier.Sum(m => m.Returned), byTier.Sum(m => m.Left));
+        var opened = beginning.Value.FirstOrDefault();
+        int Of(Move move, PlanId? tier) => moved.Value.Where(m => m.Is[(int)move] && (tier is null
+            || (MovedMembers.LeadsAway(move) ? m.From : m.To) == tier)).Sum(m => m.Count);
+        Movement Line(PlanId? tier) => new(tier, Of(Move.Joined, tier), Of(Move.Returned, tier), Of(Move.Left, tier),
+            tier is null ? 0 : Of(Move.CameOver, tier), tier is null ? 0 : Of(Move.WentOver, tier),
+            tier is { } t && opened is not null ? opened.GetValueOrDefault(t.Value.ToString(CultureInfo.InvariantCulture)) : null);
+        var byTier = catalogue.Now.Plans.Where(p => p.IsTier).OrderBy(p => p.Rank).Select(p => Line(p.Id)).Where(m => !m.IsNone).ToArray();
+        var all = Line(null);
         var counts = counted.Value.ToDictionary(c => c.Standing, c => c.Members);
         var closing = counts.Where(c => c.Key.IsMember()).Sum(c => c.Value);
         return new(grace.Value, ending.Value, left.Value, risk, counts, closing - all.Joined - all.Returned + all.Left, closing, all,
-            [.. byTier.Where(m => m.Tier is not null && !m.IsNone)
-                .OrderBy(m => catalogue.Now.PlanById.GetValueOrDefault(m.Tier!.Value)?.Rank)], reasons.Value,
+            byTier, opened is null, reasons.Value,
             tried.Value.ToDictionary(t => t.Member, t => t.Count));
     }
 

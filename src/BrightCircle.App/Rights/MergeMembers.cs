@@ -143,6 +143,8 @@ public sealed class MergeMembers(BrightContext db, Memberships door, Tell tell, 
               billing_address = coalesce(nullif(m.billing_address, ''), o.billing_address)
               from members o where m.id = {to} and o.id = {from};
             update due_work set subject_id = {to} where subject_id = {from} and kind = 'RoutineHears';
+            -- One person less: how the tiers stood is counted anew.
+            delete from month_beginnings;
             """, ct);
 #pragma warning disable EF1002 // Two numbers, and names that the database itself gives.
         // What may stand once only stays as it is with the account that stays; everything else changes its owner.

@@ -35,7 +35,9 @@ public enum DueKind
     /// <summary>The payment service is told to forget the card of somebody who was deleted.</summary>
     ForgetCard,
     /// <summary>Whoever went away while joining is written to, if they said so.</summary>
-    RemindHalfWay
+    RemindHalfWay,
+    /// <summary>The members of each tier when a month began are counted.</summary>
+    CountMonth
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

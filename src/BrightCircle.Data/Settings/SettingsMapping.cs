@@ -119,11 +119,21 @@ sealed class AccountMapping : IEntityTypeConfiguration<Account>
 }
 
 sealed class IdentityTables : IEntityTypeConfiguration<IdentityUserClaim<long>>, IEntityTypeConfiguration<IdentityUserLogin<long>>,
-    IEntityTypeConfiguration<IdentityUserToken<long>>, IEntityTypeConfiguration<DataProtectionKey>
+    IEntityTypeConfiguration<IdentityUserToken<long>>, IEntityTypeConfiguration<IdentityUserPasskey<long>>, IEntityTypeConfiguration<DataProtectionKey>
 {
     public void Configure(EntityTypeBuilder<IdentityUserClaim<long>> b) => b.ToTable("account_claims");
     public void Configure(EntityTypeBuilder<IdentityUserLogin<long>> b) => b.ToTable("account_logins");
     public void Configure(EntityTypeBuilder<IdentityUserToken<long>> b) => b.ToTable("account_tokens");
+    public void Configure(EntityTypeBuilder<IdentityUserPasskey<long>> b)
+    {
+        b.ToTable("account_passkeys");
+        b.HasKey(p => p.CredentialId);
+        // The longest a credential's name may be: W3C Web Authentication, section 5.1.
+        b.Property(p => p.CredentialId).HasMaxLength(1023);
+        b.OwnsOne(p => p.Data).ToJson();
+        b.HasIndex(p => p.UserId);
+        b.HasOne<Account>().WithMany().HasForeignKey(p => p.UserId).OnDelete(DeleteBehavior.Cascade);
+    }
     public void Configure(EntityTypeBuilder<DataProtectionKey> b) => b.ToTable("data_protection_keys");
 }
 

@@ -196,6 +196,7 @@ public static class DeskPlaces
         new("new-edition", "New edition", "bi-calendar-plus", "/desk/editions/new", "create month release", Under: "editions", InRow: false),
         new("new-shelf", "New shelf", "bi-bookshelf", "/desk/shelves/new", "create topic", Under: "shelves", InRow: false),
         new("password", "Password", "bi-key", "/me/password", "change sign in security account", Under: "settings", InRow: false),
+        new("passkeys", "Passkeys", "bi-key", "/me/passkeys", "sign in security account finger face pin device", Under: "settings", InRow: false),
     ];
 
     public static IEnumerable<DeskPlace> Rail => All.Where(p => p.Under is null);

@@ -20,6 +20,13 @@ public static class WebSetup
         services.AddSingleton(Parts.Markup.Encoder);
         services.AddScoped<Visitor>();
         services.AddScoped<Admission>();
+        services.AddScoped<Passkeys>();
+        services.Configure<IdentityPasskeyOptions>(o =>
+        {
+            o.UserVerificationRequirement = "required";
+            // Kept by the device with the name of its owner, so that nobody has to type one.
+            o.ResidentKeyRequirement = "required";
+        });
         services.AddHttpContextAccessor();
         services.AddAuthentication(IdentityConstants.ApplicationScheme).AddIdentityCookies(c => c.ApplicationCookie!.Configure(o =>
         {

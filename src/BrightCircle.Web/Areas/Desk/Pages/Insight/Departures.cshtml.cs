@@ -20,7 +20,11 @@ public sealed class DeparturesModel(Departures departures) : DeskPage
     public override string Place => "departures";
     public DeparturesView View { get; private set; } = null!;
 
-    public async Task OnGet() => View = await departures.Load(Moment, Ct);
+    public async Task OnGet()
+    {
+        View = await departures.Load(Moment, Ct);
+        if (View.MustCount) await departures.Count(Moment, Ct);
+    }
 
     public string Number(int n) => n.ToString("N0", Now.Culture);
 

@@ -13,9 +13,23 @@ public sealed class MovedModel(MovedMembers moved) : DeskPage
     public PlanId? Tier { get; private set; }
     public IReadOnlyList<MovedMember> Rows { get; private set; } = [];
     public Pager Pager { get; private set; } = null!;
-    public string Title => What switch { Move.Joined => "Who joined", Move.Returned => "Who came back", Move.Left => "Who left" };
+    public string Title => What switch
+    {
+        Move.Joined => "Who joined",
+        Move.Returned => "Who came back",
+        Move.Left => "Who left",
+        Move.CameOver => Tier is null ? "Who changed their tier" : "Who came from another tier",
+        Move.WentOver => Tier is null ? "Who changed their tier" : "Who went to another tier",
+    };
 
-    public static string Word(Move move) => move switch { Move.Joined => "joined", Move.Returned => "came back", Move.Left => "left" };
+    public static string Word(Move move) => move switch
+    {
+        Move.Joined => "joined",
+        Move.Returned => "came back",
+        Move.Left => "left",
+        Move.CameOver => "from another tier",
+        Move.WentOver => "to another tier",
+    };
     /// <param name="tier">Null for all.</param>
     public static string PathOf(Move move, PlanId? tier) => $"/desk/departures/moved?what={move}{(tier is { } t ? $"&tier={t.Value}" : "")}";
     public string Path(Move move) => PathOf(move, Tier);

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.RateLimiting;
 namespace BrightCircle.Web.Areas.Front.Pages;
 
 [EnableRateLimiting(WebSetup.SignInLimit)]
-public sealed class SignInModel(SignInByLink links, SignInManager<Account> signIn, Admission admission) : BrightPage
+public sealed class SignInModel(SignInByLink links, SignInManager<Account> signIn, Admission admission, Passkeys passkeys) : BrightPage
 {
     static readonly string NobodysHash = new PasswordHasher<Account>().HashPassword(new(), Guid.NewGuid().ToString());
 
@@ -44,10 +44,24 @@ public sealed class SignInModel(SignInByLink links, SignInManager<Account> signI
         if (account?.PasswordHash is null || await signIn.UserManager.IsLockedOutAsync(account))
             signIn.UserManager.PasswordHasher.VerifyHashedPassword(new(), NobodysHash, password ?? "");
         else if ((await signIn.CheckPasswordSignInAsync(account, password ?? "", lockoutOnFailure: true)).Succeeded)
-            return Redirect(await admission.Admit(HttpContext, account, Then == "/me" ? account.Role is not null ? "/desk" : "/me?in=1" : Then));
+            return Redirect(await admission.Admit(HttpContext, account, To(account)));
         Refuse("The address and the password don’t go together, or there were too many tries. Wait five minutes, or use a sign-in link.");
         return Page();
     }
+
+    /// <summary>For the script of this page: what the browser is asked to show.</summary>
+    public async Task<IActionResult> OnPostAsk() => Content(await passkeys.AskToSignIn(HttpContext), "application/json");
+
+    public async Task<IActionResult> OnPostPasskey(string? answer, string? then)
+    {
+        Then = Local(then);
+        var shown = await passkeys.SignIn(HttpContext, answer);
+        if (shown.Ok) return Redirect(To(shown.Value!));
+        Refuse(shown.Refusal!);
+        return Page();
+    }
+
+    string To(Account account) => Then != "/me" ? Then : account.Role is not null ? "/desk" : "/me?in=1";
 
     /// <summary>Only paths of this site are returned to.</summary>
     string Local(string? path) => Url.IsLocalUrl(path) ? path! : "/me";
