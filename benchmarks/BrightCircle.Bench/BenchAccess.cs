@@ -14,6 +14,33 @@ public static partial class BenchMain
 {
     const int Parts = 2000, People = 100_000;
 
+    /// <summary>What a buyer will pay and when, for each kind of terms: a year ahead, or all of it.</summary>
+    static void Schedules()
+    {
+        static Money Pounds(int n) => new(n * 100, new("GBP"));
+        var london = SiteCalendar.For("Europe/London");
+        var start = Instant.FromUtc(2026, 1, 31, 9, 0);
+        var trial = new Trial(Period.Days(7), Pounds(1));
+        (string Name, PriceTerms Terms)[] all =
+        [
+            ("one payment", new PriceTerms.OnePayment(Pounds(69)) { Access = new AccessLength.For(Period.Months(12)) }),
+            ("3 instalments", new PriceTerms.Instalments(Pounds(26), 3, Period.Months(1), trial)),
+            ("60 instalments", new PriceTerms.Instalments(Pounds(26), 60, Period.Months(1))),
+            ("by the month", new PriceTerms.Recurring(Pounds(18), Period.Months(1), trial, Pounds(9)) { JoiningFee = Pounds(5) }),
+            ("by the week", new PriceTerms.Recurring(Pounds(5), Period.Days(7))),
+            ("by the year", new PriceTerms.Recurring(Pounds(180), Period.Years(1))),
+        ];
+        var slowest = all.Select(x =>
+        {
+            void Some(int n) { for (var i = 0; i < n; i++) GC.KeepAlive(PaymentSchedule.For(x.Terms, start, london)); }
+            Some(5000);
+            var watch = Stopwatch.StartNew();
+            Some(20_000);
+            return (x.Name, Micro: watch.Elapsed.TotalMicroseconds / 20_000);
+        }).MaxBy(x => x.Micro);
+        Row("a payment schedule, of six kinds of terms", $"{slowest.Micro:0.0} µs at most ({slowest.Name})", aim: "under 20 µs");
+    }
+
     static void Paced()
     {
         var london = SiteCalendar.For("Europe/London");

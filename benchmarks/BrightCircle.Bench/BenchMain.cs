@@ -36,6 +36,7 @@ public static partial class BenchMain
         {
             Decisions();
             Paced();
+            Schedules();
         }
         if (Wanted("pages")) await Pages();
         if (Wanted("members")) await Members();

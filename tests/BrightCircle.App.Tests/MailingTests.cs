@@ -135,6 +135,118 @@ public class MailingTests
         Assert.False((await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new("x", "", "<p>x</p>", audience, false, null, 2), default))).Ok);
     }
 
+    static Task<Result<int>> Two(House house, long id, AudienceId audience, string? other, int part = 40, int hours = 4, int? perHour = null,
+        string body = "<div>Dear {{ first_name }}, <a href=\"https://bees.example/a\">look</a>.</div>") =>
+        house.Get<Mailings, Result<int>>(async s => await s.Save(house.Owner, id, new("News for {{ name }}", "", body, audience, false, perHour,
+            (await Find(house, id)).Version, null, null, other, part, hours), default));
+
+    /// <summary>Whoever of some letters is to have opened a link.</summary>
+    static Task Opened(House house, long mailing, IEnumerable<Letter> letters) => house.Ask(async db =>
+    {
+        foreach (var l in letters)
+            db.Add(new OpenedLink { LetterId = l.Id, Link = 0, MemberId = l.MemberId!.Value, MailingId = mailing, At = house.Clock.Moment });
+        return await db.SaveChangesAsync();
+    });
+
+    /// <summary>The larger share wins, not the larger number; where they are equal, the first stays.</summary>
+    [Theory, InlineData(2, 10, true), InlineData(10, 2, false), InlineData(5, 5, false)]
+    public async Task Two_subjects_are_tried_on_a_part_and_the_better_goes_to_all_others(int first, int other, bool otherWins)
+    {
+        await using var house = await House.Open();
+        await ManyMembers.Add(house, 200);
+        await house.Do<OpenedLinks>(s => s.Count(house.Owner, true, default));
+        var everybody = await Everybody(house);
+        var id = await Written(house, everybody);
+        Assert.True((await Two(house, id, everybody, "Bees, {{ first_name }}?")).Ok);
+        Assert.True((await Send(house, id)).Ok);
+        await Due(house);
+        await house.Deliver();
+        var tried = await Copies(house, id);
+        Assert.InRange(tried.Count, 50, 110);
+        bool IsOther(Letter l) => l.Subject!.StartsWith("Bees, ", StringComparison.Ordinal);
+        var (ones, others) = (tried.Where(l => !IsOther(l)).ToArray(), tried.Where(IsOther).ToArray());
+        Assert.InRange(others.Length, tried.Count / 4, tried.Count * 3 / 4);
+        Assert.Equal(MailingState.Going, (await Find(house, id)).State);
+        // As it reads for the team: with the subject they got.
+        Assert.Equal(others[0].Subject, (await house.Get<LetterAsSent, RenderedLetter>(s => s.Of(others[0], default))).Subject);
+        // As many of each, so that shares are told by numbers.
+        var least = Math.Min(ones.Length, others.Length);
+        await Opened(house, id, ones.Take(first == other ? 0 : first * least / 12).Concat(others.Take(first == other ? 0 : other * least / 12)));
+        // Held up and gone on meanwhile it waits all the same; a minute too early it does too.
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Pause(house.Owner, id, default))).Ok);
+        Assert.True((await house.Get<SendMailing, Result>(s => s.GoOn(house.Owner, id, default))).Ok);
+        await Due(house);
+        house.Clock.StandAt(house.Clock.Moment + Duration.FromMinutes(4 * 60 - 1));
+        await Due(house);
+        Assert.Equal(tried.Count, (await Copies(house, id)).Count);
+        house.Clock.StandAt(house.Clock.Moment + Duration.FromMinutes(1));
+        await Due(house);
+        await house.Deliver();
+        var all = await Copies(house, id);
+        Assert.Equal((201, 201), (all.Count, all.Select(l => l.MemberId).Distinct().Count()));
+        var rest = all.Where(l => tried.All(t => t.Id != l.Id)).ToArray();
+        Assert.All(rest, l => Assert.Equal(otherWins, IsOther(l)));
+        Assert.All(tried, t => Assert.Equal(t.Subject, all.Single(l => l.Id == t.Id).Subject));
+        var done = await Find(house, id);
+        Assert.Equal((MailingState.Done, otherWins, ones.Length, others.Length),
+            (done.State, done.Tried!.OtherIsBetter, done.Tried.First, done.Tried.Other));
+    }
+
+    [Fact]
+    public async Task At_so_many_an_hour_the_try_goes_no_faster_either()
+    {
+        await using var house = await House.Open();
+        await ManyMembers.Add(house, 200);
+        await house.Do<OpenedLinks>(s => s.Count(house.Owner, true, default));
+        var everybody = await Everybody(house);
+        var id = await Written(house, everybody);
+        Assert.True((await Two(house, id, everybody, "Bees?", part: 50, perHour: 600)).Ok);
+        Assert.True((await Send(house, id)).Ok);
+        await Due(house);
+        // Ten of a minute's share, twenty readers looked at.
+        Assert.InRange((await Copies(house, id)).Count, 3, 17);
+        for (var minute = 0; minute < 12; minute++)
+        {
+            house.Clock.StandAt(house.Clock.Moment + Duration.FromMinutes(1));
+            await Due(house);
+        }
+        var tried = (await Copies(house, id)).Count;
+        Assert.NotNull((await Find(house, id)).TriedAt);
+        house.Clock.StandAt(house.Clock.Moment + Duration.FromHours(4));
+        await Due(house);
+        // Ten readers are looked at, of whom some have theirs.
+        Assert.InRange((await Copies(house, id)).Count, tried, tried + 10);
+    }
+
+    [Fact]
+    public async Task Two_subjects_are_taken_only_where_they_can_be_told_apart()
+    {
+        await using var house = await House.Open();
+        var everybody = await Everybody(house);
+        var id = await Written(house, everybody);
+        Assert.Contains("aren’t counted", (await Two(house, id, everybody, "Bees?")).Refusal, StringComparison.Ordinal);
+        await house.Do<OpenedLinks>(s => s.Count(house.Owner, true, default));
+        Assert.Contains("there is none", (await Two(house, id, everybody, "Bees?", body: "<div>No link.</div>")).Refusal, StringComparison.Ordinal);
+        Assert.Equal("OtherSubject", (await Two(house, id, everybody, "News for {{ name }}")).Field);
+        Assert.Equal("OtherSubject", (await Two(house, id, everybody, "Of {{ surname }}")).Field);
+        Assert.Equal("OtherSubject", (await Two(house, id, everybody, new string('x', Mailing.MostSubject + 1))).Field);
+        foreach (var (part, ok) in new[] { (4, false), (5, true), (50, true), (51, false) })
+            Assert.Equal(ok ? null : "TryPart", (await Two(house, id, everybody, "Bees?", part)).Field);
+        foreach (var (hours, ok) in new[] { (0, false), (1, true), (72, true), (73, false) })
+            Assert.Equal(ok ? null : "TryHours", (await Two(house, id, everybody, "Bees?", 20, hours)).Field);
+        var tomorrow = house.Now.Calendar.Local(house.Clock.Moment).PlusDays(1);
+        Assert.Equal("SendAt", (await Send(house, id, tomorrow, theirs: true)).Field);
+        Assert.True((await Send(house, id, tomorrow)).Ok);
+        // Switched off meanwhile nothing could be told: it isn't sent like that.
+        Assert.True((await house.Get<SendMailing, Result>(s => s.Withdraw(house.Owner, id, default))).Ok);
+        await house.Do<OpenedLinks>(s => s.Count(house.Owner, false, default));
+        Assert.Equal("OtherSubject", (await Send(house, id)).Field);
+        // Without a second subject it is a letter as any.
+        Assert.True((await Two(house, id, everybody, " ")).Ok);
+        Assert.Null((await Find(house, id)).TryPart);
+        Assert.True((await Send(house, id)).Ok);
+    }
+
     [Fact]
     public async Task It_is_held_up_goes_on_and_is_stopped_at_so_many_an_hour()
     {

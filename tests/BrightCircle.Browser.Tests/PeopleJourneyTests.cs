@@ -53,6 +53,14 @@ public class PeopleJourneyTests
         b.Write("trix-editor", "Light the smoker, {{ first_name }}. ");
         b.WaitUntil(() => InFrame().Contains("Light the smoker, ", StringComparison.Ordinal) && !InFrame().Contains("{{", StringComparison.Ordinal),
             "what is typed is drawn, with the reader’s name");
+        // Fields are put in where somebody wrote last.
+        b.Press("Fields, and a button");
+        b.Press("{{ tier");
+        string Kept() => (string)b.Driver.ExecuteScript("return document.querySelector('#Body').value")!;
+        b.WaitUntil(() => Kept().Contains("{{ tier | default: \"friend\" }}", StringComparison.Ordinal), "the field stands in the letter");
+        b.Type("Subject", "For ");
+        b.Press("{{ site }}");
+        b.WaitUntil(() => b.Value("#Subject") == "For {{ site }}", "the field stands in the subject");
         b.Type("Subject", "Of {{ surname }}");
         b.WaitFor("There is no field “surname”");
         Assert.Equal(draft.Body, scope.ServiceProvider.GetRequiredService<BrightContext>().Mailings.AsNoTracking().Single(m => m.Id == draft.Id).Body);

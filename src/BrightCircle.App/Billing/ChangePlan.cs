@@ -50,7 +50,7 @@ public sealed class ChangePlan(BrightContext db, Ids ids, Memberships door, Book
         var running = who.Holdings.FirstOrDefault(h => h.Id == id)?.Running(at)?.PaymentId;
         var trip = new OneTrip(db);
         var paid = trip.First(db.Payments.AsNoTracking().Where(p => p.Id == running).OrderBy(p => p.Id));
-        var card = trip.First(db.Cards.AsNoTracking().Where(c => c.MemberId == member).Asked());
+        var card = trip.First(db.Cards.AsNoTracking().AskedOf(member));
         await trip.Ask(ct);
         var worked = Work(who, id, to, when, at, paid.Value);
         if (!worked.Ok) return Result.Refused(worked.Refusal!);

@@ -19,7 +19,7 @@ public sealed class ChargeNow(BrightContext db, Ids ids, SettleAsks settle, Cata
     /// <summary>Writes the ask down, within the door.</summary>
     internal async Task<Result> WriteDown(Membership m, Holding holding, Charge charge, ChangeOrder? change, Instant at, CancellationToken ct)
     {
-        var card = await db.Cards.AsNoTracking().Where(c => c.MemberId == m.Member.Id).Asked().FirstOrDefaultAsync(ct);
+        var card = await db.Cards.AsNoTracking().AskedOf(m.Member.Id).FirstOrDefaultAsync(ct);
         if (card is null) return Result.Refused("No card is kept. Put one in first.");
         var attempt = change is not null ? 1 : await db.NextAttempt(holding.Id, charge, ct);
         var plan = change is null ? holding.PlanId : catalogue.Now.PriceById[change.To].PlanId;

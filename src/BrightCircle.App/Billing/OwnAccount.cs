@@ -20,7 +20,7 @@ public sealed class OwnAccount(BrightContext db)
     {
         var trip = new OneTrip(db);
         var payments = trip.List(db.Payments.AsNoTracking().Where(p => p.MemberId == member).OrderByDescending(p => p.At).Take(most));
-        var card = trip.First(db.Cards.AsNoTracking().Where(c => c.MemberId == member).Asked());
+        var card = trip.First(db.Cards.AsNoTracking().AskedOf(member));
         var waiting = trip.List(db.Checkouts.AsNoTracking().Where(c => c.MemberId == member && c.State == CheckoutState.Placed).OrderBy(c => c.OpenUntil));
         var vouchers = trip.List(db.KeyLinks.AsNoTracking().Where(k => k.OrderId != null && db.Checkouts.Any(c => c.Id == k.OrderId && c.MemberId == member))
             .OrderByDescending(k => k.MadeAt).Take(most));

@@ -78,7 +78,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             }
             var mailing = Mailings[id];
             var link = Text.UnsubscribeLink(letter.MemberId!.Value, mailing);
-            return (Text.Render(mailing, letter.ToName, letter.Fields, link, letter.Id), link);
+            return (Text.Render(mailing, letter.ToName, letter.Fields, link, letter.Id, TwoSubjects.GetsOther(mailing, letter.MemberId)), link);
         }
     }
 

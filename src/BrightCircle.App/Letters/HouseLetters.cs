@@ -9,7 +9,11 @@ namespace BrightCircle.App.Letters;
 /// <param name="Key">As it is written: {{ amount }}; for a link, what it leads to: #account_link.</param>
 /// <param name="Words">What it is, for whoever writes.</param>
 /// <param name="Optional">It is a whole sentence or nothing, so that nothing need stand in its place.</param>
-public sealed record HouseField(string Key, string Words, bool Optional);
+public sealed record HouseField(string Key, string Words, bool Optional)
+{
+    /// <summary>As it is put into a text.</summary>
+    public string AsWritten => $"{{{{ {Key} }}}}";
+}
 
 /// <summary>A letter that the house writes by itself, and what can be put into it.</summary>
 /// <param name="When">When it is written, as a clause: “somebody joins”.</param>

@@ -7,7 +7,8 @@ namespace BrightCircle.App.Letters;
 public sealed class LetterAsSent(BrightContext db, LetterModels models, MailingText text)
 {
     public async Task<RenderedLetter> Of(Letter letter, CancellationToken ct) => letter.MailingId is { } id
-        ? text.Render(await db.Mailings.AsNoTracking().FirstAsync(m => m.Id == id, ct), letter.ToName, letter.Fields, null)
+        && await db.Mailings.AsNoTracking().FirstAsync(m => m.Id == id, ct) is var mailing
+        ? text.Render(mailing, letter.ToName, letter.Fields, null, other: TwoSubjects.GetsOther(mailing, letter.MemberId))
         : models.Render(letter, letter.State != LetterState.Sent ? models.TextFor(letter)
             : letter.TextId is { } own ? await db.LetterTexts.AsNoTracking().FirstAsync(t => t.Id == own, ct) : null, showLink: false);
 }

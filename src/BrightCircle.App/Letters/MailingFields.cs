@@ -9,7 +9,11 @@ namespace BrightCircle.App.Letters;
 /// <param name="Key">As it is written: {{ first_name }}.</param>
 /// <param name="Words">What it is, for whoever writes.</param>
 /// <param name="CanBeEmpty">For some readers there is nothing: a word in its place is needed.</param>
-public sealed record MailingField(string Key, string Words, bool CanBeEmpty);
+public sealed record MailingField(string Key, string Words, bool CanBeEmpty)
+{
+    /// <summary>As it is put into a text.</summary>
+    public string AsWritten => CanBeEmpty ? $"{{{{ {Key} | default: \"friend\" }}}}" : $"{{{{ {Key} }}}}";
+}
 
 /// <summary>The fields of letters to many: which there are, whether a text uses them rightly, and the text with a reader's values.</summary>
 /// <remarks>Written as in Liquid: {{ tier | default: "our letter" }}. More than that isn't taken, so that nothing a letter says depends on a program.</remarks>
@@ -44,7 +48,7 @@ public static partial class MailingFields
             if (all.FirstOrDefault(f =>
                 f.Key == key) is not { } field) return $"There is no field “{key}”. There are: {string.Join(", ", all.Select(f => f.Key))}.";
             if (field.CanBeEmpty && !m.Groups["else"].Success)
-                return $"“{key}” is empty for some. Say what stands there then: {{{{ {key} | default: \"friend\" }}}}.";
+                return $"“{key}” is empty for some. Say what stands there then: {field.AsWritten}.";
         }
         var rest = Field().Replace(text, "");
         return rest.Contains("{{", StringComparison.Ordinal) || rest.Contains("}}", StringComparison.Ordinal) || rest.Contains("{%", StringComparison.Ordinal)

@@ -12,8 +12,10 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
 {
     /// <param name="fields">What stands in the fields for this reader, beside the name.</param>
     /// <param name="unsubscribe">Null where nobody is to be asked: on a trial, and in a look at it.</param>
+    /// <param name="other">With the other of two subjects.</param>
     /// <param name="letter">Of a copy that goes out: its number, by which its links are counted where they are.</param>
-    public RenderedLetter Render(Mailing mailing, string name, IReadOnlyDictionary<string, string> fields, string? unsubscribe, long? letter = null)
+    public RenderedLetter Render(Mailing mailing, string name, IReadOnlyDictionary<string, string> fields, string? unsubscribe, long? letter = null,
+        bool other = false)
     {
         var now = catalogue.Now;
         var first = LetterModels.FirstName(name);
@@ -26,7 +28,8 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
         };
         var audience = mailing.AudienceId is { } id && now.People.AudienceById.TryGetValue(id, out var a) ? a.Name : "";
         var series = mailing.SeriesId is { } s ? now.People.SeriesById.GetValueOrDefault(s)?.Name : null;
-        return templates.Many(MailingFields.Fill(mailing.Subject, values, html: false), MailingFields.Fill(mailing.Preheader, values, html: false),
+        return templates.Many(MailingFields.Fill(other ? mailing.OtherSubject! : mailing.Subject, values, html: false),
+            MailingFields.Fill(mailing.Preheader, values, html: false),
             Links(MailingFields.Fill(mailing.Body, values, html: true), letter, mailing.MemberId is null), new(now.Site.Name, now.Site.HelpAddress,
                 now.Site.Logo is null ? null : address.Url + "/logo", mailing.MemberId is not null ? "You get this because somebody of the team wrote to you."
                     : mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),

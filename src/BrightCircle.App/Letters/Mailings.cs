@@ -14,8 +14,9 @@ namespace BrightCircle.App.Letters;
 
 /// <summary>A letter to many as it is written.</summary>
 /// <param name="BasedOn">The version it was opened with.</param>
+/// <param name="OtherSubject">A second one to be tried beside the first; null or empty for none.</param>
 public sealed record MailingDraft(string? Subject, string? Preheader, string? Body, AudienceId? Audience, bool Plain, int? PerHour, int BasedOn,
-    long? Series = null, LocalDate? Week = null);
+    long? Series = null, LocalDate? Week = null, string? OtherSubject = null, int TryPart = 20, int TryHours = 4);
 
 /// <summary>A link of a letter with how many of its readers opened it.</summary>
 public sealed record LinkFigure(string To, int Readers);
@@ -94,7 +95,17 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         if (body.Length > Mailing.MostBody) return Result.Refused("The letter is too long. Put what is long into a piece, and lead there.", "Body");
         if (draft.Audience is { } a && !now.People.AudienceById.ContainsKey(a)) return Result.Refused("This audience isn’t there any more.", "Audience");
         if (draft.PerHour is < 1 or > Mailing.MostPerHour) return Result.Refused($"So many an hour: 1 to {Mailing.MostPerHour:N0}.", "PerHour");
-        foreach (var (part, field) in new[] { (subject, "Subject"), (preheader, "Preheader"), (body, "Body") })
+        var other = draft.OtherSubject?.Trim() is { Length: > 0 } typed && stored is { MemberId: null, RoutineId: null } ? typed : null;
+        if (other is not null)
+        {
+            if (other.Length > Mailing.MostSubject) return Result.Refused($"The subject is {Mailing.MostSubject} letters at most.", "OtherSubject");
+            if (other == subject) return Result.Refused("That is the same subject again.", "OtherSubject");
+            if (draft.TryPart is < TwoSubjects.LeastPart or > TwoSubjects.MostPart)
+                return Result.Refused($"From {TwoSubjects.LeastPart} to {TwoSubjects.MostPart} of a hundred readers.", "TryPart");
+            if (draft.TryHours is < 1 or > TwoSubjects.MostHours) return Result.Refused($"From 1 to {TwoSubjects.MostHours} hours.", "TryHours");
+            if (TwoSubjects.CantTell(body, now.Site!) is { } cant) return Result.Refused(cant, "OtherSubject");
+        }
+        foreach (var (part, field) in new[] { (subject, "Subject"), (other ?? "", "OtherSubject"), (preheader, "Preheader"), (body, "Body") })
             if (MailingFields.WrongWith(part, now) is { } wrong) return Result.Refused(wrong, field);
         return new Mailing
         {
@@ -105,6 +116,9 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             AudienceId = draft.Audience,
             Plain = draft.Plain,
             PerHour = draft.PerHour,
+            OtherSubject = other,
+            TryPart = other is null ? null : draft.TryPart,
+            TryHours = other is null ? null : draft.TryHours,
             SeriesId = stored.SeriesId,
             Week = stored.Week,
             RoutineId = stored.RoutineId,
@@ -129,6 +143,7 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         var d = read.Value!;
         (stored.Subject, stored.Preheader, stored.Body, stored.AudienceId, stored.Plain, stored.PerHour) =
             (d.Subject, d.Preheader, d.Body, d.AudienceId, d.Plain, d.PerHour);
+        (stored.OtherSubject, stored.TryPart, stored.TryHours) = (d.OtherSubject, d.TryPart, d.TryHours);
         (stored.Version, stored.ChangedAt, stored.ChangedBy) = (stored.Version + 1, clock.GetCurrentInstant(), by.Name);
         try
         {

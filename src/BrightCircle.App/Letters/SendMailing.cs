@@ -27,6 +27,9 @@ public sealed class SendMailing(BrightContext db, Ids ids, Catalogue catalogue, 
         if (m.Subject.Length == 0) return Result.Refused("A letter needs a subject.", "Subject");
         if (m.AudienceId is null && m.MemberId is null) return Result.Refused("Choose to whom it goes.", "Audience");
         if (Content.HtmlToMarkdown.Write(m.Body).Trim().Length == 0) return Result.Refused("The letter is empty.", "Body");
+        if (m.OtherSubject is not null && TwoSubjects.CantTell(m.Body, now.Site!) is { } cant) return Result.Refused(cant, "OtherSubject");
+        if (m.OtherSubject is not null && at is not null && whereTheyLive)
+            return Result.Refused("Two subjects are tried on all at the same time. Send it at a time here.", "SendAt");
         var moment = clock.GetCurrentInstant();
         if (at is { } later && now.Calendar.At(later) <= moment) return Result.Refused("That moment has passed.", "SendAt");
         if (at is { Year: > 2200 }) return Result.Refused("Choose a day within reason.", "SendAt");

@@ -9,6 +9,13 @@ namespace BrightCircle.Data
     /// <summary>How far a letter to many has come; worked out from what is written down.</summary>
     public enum MailingState { Draft, Planned, Going, Paused, Stopped, Done }
 
+    /// <summary>What came of trying two subjects: how many got each, and how many of them opened a link.</summary>
+    public sealed record SubjectsTried(int First, int FirstOpened, int Other, int OtherOpened)
+    {
+        /// <summary>A larger share of its readers opened a link; where they are equal, the first one stays.</summary>
+        public bool OtherIsBetter => (long)OtherOpened * First > (long)FirstOpened * Other;
+    }
+
     /// <summary>A letter to many: what it says, to whom it goes, and how far it has come. Each copy is a row of the outbox.</summary>
     public sealed class Mailing
     {
@@ -35,6 +42,14 @@ namespace BrightCircle.Data
         public int? PerHour { get; set; }
         /// <summary>Counts up with each saving: two people at once are told.</summary>
         public int Version { get; set; } = 1;
+        /// <summary>A second subject, tried beside the first on so many of a hundred readers, for so many hours; null where there is one.</summary>
+        public string? OtherSubject { get; set; }
+        public int? TryPart { get; set; }
+        public int? TryHours { get; set; }
+        /// <summary>The copies of the try are in the outbox since then.</summary>
+        public Instant? TriedAt { get; set; }
+        /// <summary>Null until it is decided.</summary>
+        public SubjectsTried? Tried { get; set; }
         public Instant MadeAt { get; init; }
         public Instant ChangedAt { get; set; }
         public string ChangedBy { get; set; } = "";
@@ -88,6 +103,10 @@ namespace BrightCircle.Data.Mapping
             b.ToTable("mailings");
             b.Property(m => m.Id).ValueGeneratedNever();
             b.Property(m => m.Subject).HasMaxLength(Mailing.MostSubject);
+            b.Property(m => m.OtherSubject).HasMaxLength(Mailing.MostSubject);
+            b.Property(m => m.Tried).HasColumnType("jsonb").HasConversion(BrightContext.Json<SubjectsTried?>());
+            b.ToTable(t => t.HasCheckConstraint("ck_mailings_two_subjects",
+                "(other_subject is null) = (try_part is null) and (other_subject is null) = (try_hours is null)"));
             b.Property(m => m.Preheader).HasMaxLength(Mailing.MostPreheader);
             b.Property(m => m.Body).HasMaxLength(Mailing.MostBody);
             b.Property(m => m.ChangedBy).HasMaxLength(120);

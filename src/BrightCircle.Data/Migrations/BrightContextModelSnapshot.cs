@@ -3619,6 +3619,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
 
+                    b.Property<string>("OtherSubject")
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("other_subject");
+
                     b.Property<Instant?>("PausedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("paused_at");
@@ -3659,6 +3664,22 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(150)")
                         .HasColumnName("subject");
 
+                    b.Property<string>("Tried")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("tried");
+
+                    b.Property<Instant?>("TriedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("tried_at");
+
+                    b.Property<int?>("TryHours")
+                        .HasColumnType("integer")
+                        .HasColumnName("try_hours");
+
+                    b.Property<int?>("TryPart")
+                        .HasColumnType("integer")
+                        .HasColumnName("try_part");
+
                     b.Property<int>("Version")
                         .IsConcurrencyToken()
                         .HasColumnType("integer")
@@ -3691,7 +3712,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("SeriesId", "Week")
                         .HasDatabaseName("ix_mailings_series_id_week");
 
-                    b.ToTable("mailings", (string)null);
+                    b.ToTable("mailings", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_mailings_two_subjects", "(other_subject is null) = (try_part is null) and (other_subject is null) = (try_hours is null)");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.MemberTag", b =>

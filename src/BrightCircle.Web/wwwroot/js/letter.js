@@ -16,6 +16,26 @@
   form.addEventListener("change", e => { if (e.target.name === "look") frame.dataset.look = e.target.value; later(); });
   form.addEventListener("trix-initialize", () => setTimeout(() => { ready = true; }, 0));
   form.addEventListener("trix-change", () => { if (ready) { later(); form.dispatchEvent(new Event("change", { bubbles: true })); } });
+  // A field is put in where somebody wrote last, and a link into the letter, by its name in the list.
+  let last = null;
+  form.addEventListener("focusin", e => { const at = e.target.closest("trix-editor, input[name=Subject], input[name=Preheader]"); if (at) last = at; });
+  for (const name of form.querySelectorAll("code[data-put]")) {
+    const put = document.createElement("button"); put.type = "button"; put.className = "btn-link-like";
+    name.replaceWith(put); put.append(name);
+    put.addEventListener("click", () => {
+      const text = name.textContent.trim(), editor = form.querySelector("trix-editor"), link = text[0] === "#";
+      if (!link && last && last !== editor) {
+        last.setRangeText(text, last.selectionStart, last.selectionEnd, "end");
+        last.dispatchEvent(new Event("input", { bubbles: true })); last.focus();
+        return;
+      }
+      if (link) {
+        const a = document.createElement("a"); a.setAttribute("href", text); a.textContent = put.nextElementSibling.textContent;
+        editor.editor.insertHTML(a.outerHTML);
+      } else editor.editor.insertString(text);
+      editor.focus();
+    });
+  }
   // Pictures come with pieces: a letter leads there.
   document.addEventListener("trix-file-accept", e => e.preventDefault());
 })();

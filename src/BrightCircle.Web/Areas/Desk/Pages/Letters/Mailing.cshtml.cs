@@ -20,6 +20,9 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     [BindProperty] public long? Audience { get; set; }
     [BindProperty] public bool Plain { get; set; }
     [BindProperty] public string? PerHour { get; set; }
+    [BindProperty] public string? OtherSubject { get; set; }
+    [BindProperty] public string? TryPart { get; set; }
+    [BindProperty] public string? TryHours { get; set; }
     [BindProperty] public int BasedOn { get; set; }
     /// <summary>As whom it is shown, by their address; empty for the first who get it.</summary>
     [BindProperty] public string? As { get; set; }
@@ -50,19 +53,23 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
         (Subject, Preheader, Body, Audience, Plain, BasedOn) =
             (Mailing.Subject, Mailing.Preheader, Mailing.Body, Mailing.AudienceId?.Value, Mailing.Plain, Mailing.Version);
         PerHour = Mailing.PerHour?.ToString(CultureInfo.InvariantCulture);
+        (OtherSubject, TryPart, TryHours) = (Mailing.OtherSubject, (Mailing.TryPart ?? 20).ToString(CultureInfo.InvariantCulture),
+            (Mailing.TryHours ?? 4).ToString(CultureInfo.InvariantCulture));
     }
 
     /// <summary>What is typed, read; what can't be is said.</summary>
     Result<MailingDraft> Typed()
     {
-        int? rate = null;
-        if (!string.IsNullOrWhiteSpace(PerHour))
-        {
-            if (!int.TryParse(PerHour, NumberStyles.Integer, CultureInfo.InvariantCulture,
-                out var n)) return Result.Refused($"“{PerHour}” isn’t a whole number.", "PerHour");
-            rate = n;
-        }
-        return new MailingDraft(Subject, Preheader, Body, Audience is { } a ? new AudienceId(a) : null, Plain, rate, BasedOn, Mailing.SeriesId, Mailing.Week);
+        var numbers = new int?[3];
+        foreach (var (typed, field, i) in new[] { (PerHour, "PerHour", 0), (TryPart, "TryPart", 1), (TryHours, "TryHours", 2) })
+            if (!string.IsNullOrWhiteSpace(typed))
+            {
+                if (!int.TryParse(typed, NumberStyles.Integer, CultureInfo.InvariantCulture, out var n))
+                    return Result.Refused($"“{typed}” isn’t a whole number.", field);
+                numbers[i] = n;
+            }
+        return new MailingDraft(Subject, Preheader, Body, Audience is { } a ? new AudienceId(a) : null, Plain, numbers[0], BasedOn, Mailing.SeriesId,
+            Mailing.Week, OtherSubject, numbers[1] ?? 20, numbers[2] ?? 4);
     }
 
     Result<Mailing> ReadTyped()
@@ -187,6 +194,8 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
         MailingState.Draft when Routine is not null => $"A step of a routine, changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
         MailingState.Draft => $"changed {Ago(Mailing.ChangedAt)} by {Mailing.ChangedBy}",
         MailingState.Planned => PlannedLine,
+        MailingState.Going when Mailing is { TriedAt: { } tried, Tried: null } =>
+            $"two subjects are tried until {DayTime(tried + Duration.FromHours(Mailing.TryHours!.Value))}",
         MailingState.Going => $"since {DayTime(Mailing.BegunAt!.Value)}",
         MailingState.Paused => $"since {DayTime(Mailing.PausedAt!.Value)}",
         MailingState.Stopped => $"on {DayTime(Mailing.StoppedAt!.Value)}",
