@@ -220,7 +220,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
             var without = new List<string>();
             if (r.NoNews > 0) without.Add($"{r.NoNews:N0} asked for no letters to many");
             if (r.NoSeries > 0) without.Add($"{r.NoSeries:N0} asked for none of this series");
-            if (r.Refusing > 0) without.Add($"{Count(r.Refusing, "address")} {(r.Refusing == 1 ? "refuses" : "refuse")} mail");
+            if (r.Refusing > 0) without.Add($"{Count(r.Refusing, "address", "addresses")} {(r.Refusing == 1 ? "refuses" : "refuse")} mail");
             if (To is not null) return r.Get > 0 ? "" : "Their address refused the last letter. Correct it first.";
             return $"{r.Audience:N0} belong to it" + (without.Count == 0 ? ", and all get it." : "; " + string.Join(", ", without) + ".");
         }
