@@ -6,6 +6,7 @@ using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
+using Period = BrightCircle.Core.Time.Period;
 
 namespace BrightCircle.Bench;
 
