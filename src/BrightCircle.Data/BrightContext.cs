@@ -191,9 +191,13 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
 
     /// <summary>Two values are the same if they are written the same. What nobody can change in place stands for itself; only of a dictionary a copy is
     /// kept, to see what was put in.</summary>
-    internal static ValueComparer<T> JsonComparer<T>() => new(
-        (a, b) => ReferenceEquals(a, b) || JsonSerializer.Serialize(a, CoreJson.Options) == JsonSerializer.Serialize(b, CoreJson.Options),
-        v => JsonSerializer.Serialize(v, CoreJson.Options).GetHashCode(StringComparison.Ordinal),
-        v => v is System.Collections.IDictionary && !typeof(T).IsInterface
-            ? JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, CoreJson.Options), CoreJson.Options)! : v);
+    internal static ValueComparer<T> JsonComparer<T>()
+    {
+        System.Linq.Expressions.Expression<Func<T, T>> copy = v =>
+            JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, CoreJson.Options), CoreJson.Options)!, itself = v => v;
+        return new(
+            (a, b) => ReferenceEquals(a, b) || JsonSerializer.Serialize(a, CoreJson.Options) == JsonSerializer.Serialize(b, CoreJson.Options),
+            v => JsonSerializer.Serialize(v, CoreJson.Options).GetHashCode(StringComparison.Ordinal),
+            typeof(System.Collections.IDictionary).IsAssignableFrom(typeof(T)) ? copy : itself);
+    }
 }

@@ -30,7 +30,8 @@ public class MemberDataTests
     {
         await using var house = await House.Open();
         var named = await Rows(house, """
-            select distinct table_name from information_schema.columns where table_schema = 'public' and column_name in ('member_id', 'account_id') order by 1
+            select table_name::text from information_schema.columns where table_schema = 'public' and column_name in ('member_id', 'account_id')
+            union select conrelid::regclass::text from pg_constraint where confrelid in ('members'::regclass, 'accounts'::regclass) order by 1
             """);
         // The team's own, and what the account takes along by itself.
         string[] elsewhere = ["account_claims", "account_logins", "account_tokens", "deeds", "second_steps"];

@@ -1,5 +1,6 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Data;
+using BrightCircle.Web.House;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using OpenQA.Selenium.VirtualAuth;
@@ -47,6 +48,20 @@ public class PasskeyTests : IDisposable
 
     Task<int> Count(string email) => site.Db(db => db.UserPasskeys.CountAsync(k => db.Users.Any(a => a.Id == k.UserId && a.Email == email)));
 
+    /// <summary>They have some on other devices.</summary>
+    Task Others(string email, int count) => site.Db(async db =>
+    {
+        var account = await db.Users.Where(a => a.Email == email).Select(a => a.Id).SingleAsync();
+        for (var i = 0; i < count; i++)
+            db.UserPasskeys.Add(new()
+            {
+                CredentialId = Guid.NewGuid().ToByteArray(),
+                UserId = account,
+                Data = new() { Name = "another", PublicKey = [1], AttestationObject = [1], ClientDataJson = [1] }
+            });
+        return await db.SaveChangesAsync();
+    });
+
     void Out()
     {
         s.Go("/");
@@ -69,10 +84,15 @@ public class PasskeyTests : IDisposable
         b.WaitFor("Your passkey is made");
         Assert.Contains("Kitchen laptop", b.Text, StringComparison.Ordinal);
         Assert.Equal(1, await Count(email));
-        // The same device isn't asked to keep a second one.
+        // The same device isn't asked to keep a second one; and ten are the most.
+        await Others(email, Passkeys.Most - 2);
         b.Press("Make a passkey on this device");
         b.WaitFor("This device has one already.");
-        Assert.Equal(1, await Count(email));
+        await Others(email, 1);
+        b.Press("Make a passkey on this device");
+        b.WaitFor("10 passkeys are the most.");
+        Assert.Equal(Passkeys.Most, await Count(email));
+        await site.Db(db => db.UserPasskeys.Where(k => k.Data.Name == "another").ExecuteDeleteAsync());
         Out();
         b.WaitForPath("/me");
         // It leads to where they wanted to go.

@@ -22,7 +22,7 @@ public enum Move
 }
 
 /// <param name="Standing">What they are now.</param>
-/// <param name="Tier">The one the move is about; where they went from one to another without one being asked for, the one they came to.</param>
+/// <param name="Tier">The one the move is about: they came to it, or went from it.</param>
 public sealed record MovedMember(MemberId Member, string Name, Standing Standing, PlanId? Tier, Instant At);
 
 /// <summary>Who came and went this month: the people behind the figures over departures.</summary>

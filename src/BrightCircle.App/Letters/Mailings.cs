@@ -16,7 +16,8 @@ namespace BrightCircle.App.Letters;
 /// <param name="BasedOn">The version it was opened with.</param>
 /// <param name="OtherSubject">A second one to be tried beside the first; null or empty for none.</param>
 public sealed record MailingDraft(string? Subject, string? Preheader, string? Body, AudienceId? Audience, bool Plain, int? PerHour, int BasedOn,
-    long? Series = null, LocalDate? Week = null, string? OtherSubject = null, int TryPart = 20, int TryHours = 4);
+    long? Series = null, LocalDate? Week = null, string? OtherSubject = null, int TryPart = TwoSubjects.UsualPart,
+    int TryHours = TwoSubjects.UsualHours);
 
 /// <summary>A link of a letter with how many of its readers opened it.</summary>
 public sealed record LinkFigure(string To, int Readers);

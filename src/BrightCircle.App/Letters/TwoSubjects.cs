@@ -10,8 +10,8 @@ namespace BrightCircle.App.Letters;
 public static class TwoSubjects
 {
     /// <summary>So many of a hundred readers are tried on.</summary>
-    public const int LeastPart = 5, MostPart = 50;
-    public const int MostHours = 72;
+    public const int LeastPart = 5, MostPart = 50, UsualPart = 20;
+    public const int MostHours = 72, UsualHours = 4;
 
     /// <summary>Whether a member is tried on with the other subject; null for those who wait.</summary>
     /// <param name="part">Of a hundred.</param>
@@ -27,7 +27,7 @@ public static class TwoSubjects
 
     /// <summary>Why two subjects can't be told apart in a letter; null where they can.</summary>
     public static string? CantTell(string body, Site site) => !site.CountsLinks
-        ? "Which of two subjects is better is told by the links that are opened, and here they aren’t counted. That is switched on under Settings, Sending."
+        ? "Which of two subjects is better is told by the links that are opened, and here they aren’t counted. That is switched on under Settings, Sending letters."
         : MailingLinks.Of(body).Count == 0 ? "Which of two subjects is better is told by the links that are opened, and there is none in this letter." : null;
 
     /// <summary>The mixing step of SplitMix64 (Steele, Lea, Flood: Fast splittable pseudorandom number generators, 2014).</summary>

@@ -57,6 +57,7 @@ public static class MemberTables
         new("editing", "account_id = $1", null, "", WhenForgotten.Goes),
         new("uploads", "account_id = $1", null, "", WhenForgotten.Goes),
         new("sign_ins", "account_id = $1", "signed-in", "browsers you were signed in with", WhenForgotten.Goes),
+        new("account_passkeys", "user_id = $1", "passkeys", "passkeys you made", WhenForgotten.Goes),
         new("sign_in_links", "account_id = $1", null, "", WhenForgotten.Goes),
         new("group_seats", $"{Theirs} or holding_id in (select id from holdings where member_id = $1)", "seats", "seats in groups", WhenForgotten.Stays,
             "email = 'former-' || $1 || '@nobody.invalid'", "code"),

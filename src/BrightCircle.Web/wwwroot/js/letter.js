@@ -18,7 +18,8 @@
   form.addEventListener("trix-change", () => { if (ready) { later(); form.dispatchEvent(new Event("change", { bubbles: true })); } });
   // A field is put in where somebody wrote last, and a link into the letter, by its name in the list.
   let last = null;
-  form.addEventListener("focusin", e => { const at = e.target.closest("trix-editor, input[name=Subject], input[name=Preheader]"); if (at) last = at; });
+  const places = "trix-editor, input[name=Subject], input[name=OtherSubject], input[name=Preheader]";
+  form.addEventListener("focusin", e => { const at = e.target.closest(places); if (at) last = at; });
   for (const name of form.querySelectorAll("code[data-put]")) {
     const put = document.createElement("button"); put.type = "button"; put.className = "btn-link-like";
     name.replaceWith(put); put.append(name);

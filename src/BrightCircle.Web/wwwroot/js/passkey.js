@@ -3,8 +3,14 @@
   "use strict";
   if (!window.isSecureContext || !window.PublicKeyCredential?.parseCreationOptionsFromJSON) return;
   const kinds = {
-    make: { field: "made", ask: o => navigator.credentials.create({ publicKey: PublicKeyCredential.parseCreationOptionsFromJSON(o) }), no: "Nothing was made." },
-    show: { field: "answer", ask: o => navigator.credentials.get({ publicKey: PublicKeyCredential.parseRequestOptionsFromJSON(o) }), no: "No passkey was shown." },
+    make: {
+      field: "made", no: "Nothing was made.",
+      ask: o => navigator.credentials.create({ publicKey: PublicKeyCredential.parseCreationOptionsFromJSON(o) }),
+    },
+    show: {
+      field: "answer", no: "No passkey was shown.",
+      ask: o => navigator.credentials.get({ publicKey: PublicKeyCredential.parseRequestOptionsFromJSON(o) }),
+    },
   };
   for (const form of document.querySelectorAll("form[data-passkey]")) {
     const kind = kinds[form.dataset.passkey], said = form.querySelector("[data-passkey-said]"), button = form.querySelector("button");

@@ -19,7 +19,7 @@ public sealed class MovedModel(MovedMembers moved) : DeskPage
         Move.Returned => "Who came back",
         Move.Left => "Who left",
         Move.CameOver => Tier is null ? "Who changed their tier" : "Who came from another tier",
-        Move.WentOver => Tier is null ? "Who changed their tier" : "Who went to another tier",
+        Move.WentOver => "Who went to another tier",
     };
 
     public static string Word(Move move) => move switch
@@ -30,6 +30,10 @@ public sealed class MovedModel(MovedMembers moved) : DeskPage
         Move.CameOver => "from another tier",
         Move.WentOver => "to another tier",
     };
+    /// <summary>The moves this list can be of. Between tiers one is asked for: over all, who comes to one goes from another.</summary>
+    public IEnumerable<(Move Move, string Word)> Moves => Enum.GetValues<Move>().Where(m => Tier is not null || m != Move.WentOver)
+        .Select(m => (m, Tier is null && m == Move.CameOver ? "changed tier" : Word(m)));
+
     /// <param name="tier">Null for all.</param>
     public static string PathOf(Move move, PlanId? tier) => $"/desk/departures/moved?what={move}{(tier is { } t ? $"&tier={t.Value}" : "")}";
     public string Path(Move move) => PathOf(move, Tier);
@@ -38,6 +42,7 @@ public sealed class MovedModel(MovedMembers moved) : DeskPage
     {
         if (!ModelState.IsValid || !Enum.IsDefined(what) || tier != 0 && !Now.PlanById.ContainsKey(new(tier))) return NotFound();
         (What, Tier, p) = (what, tier == 0 ? null : new PlanId(tier), Math.Clamp(p, 1, 100_000));
+        if (Tier is null && What == Move.WentOver) return Redirect(PathOf(Move.CameOver, null));
         (Rows, var count) = await moved.Load(What, Tier, Moment, p, Ct);
         Pager = new(p, count, MovedMembers.PageSize, n => $"{Path(What)}&p={n}");
         return Page();

@@ -53,8 +53,8 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
         (Subject, Preheader, Body, Audience, Plain, BasedOn) =
             (Mailing.Subject, Mailing.Preheader, Mailing.Body, Mailing.AudienceId?.Value, Mailing.Plain, Mailing.Version);
         PerHour = Mailing.PerHour?.ToString(CultureInfo.InvariantCulture);
-        (OtherSubject, TryPart, TryHours) = (Mailing.OtherSubject, (Mailing.TryPart ?? 20).ToString(CultureInfo.InvariantCulture),
-            (Mailing.TryHours ?? 4).ToString(CultureInfo.InvariantCulture));
+        (OtherSubject, TryPart, TryHours) = (Mailing.OtherSubject, (Mailing.TryPart ?? TwoSubjects.UsualPart).ToString(CultureInfo.InvariantCulture),
+            (Mailing.TryHours ?? TwoSubjects.UsualHours).ToString(CultureInfo.InvariantCulture));
     }
 
     /// <summary>What is typed, read; what can't be is said.</summary>
@@ -69,7 +69,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
                 numbers[i] = n;
             }
         return new MailingDraft(Subject, Preheader, Body, Audience is { } a ? new AudienceId(a) : null, Plain, numbers[0], BasedOn, Mailing.SeriesId,
-            Mailing.Week, OtherSubject, numbers[1] ?? 20, numbers[2] ?? 4);
+            Mailing.Week, OtherSubject, numbers[1] ?? TwoSubjects.UsualPart, numbers[2] ?? TwoSubjects.UsualHours);
     }
 
     Result<Mailing> ReadTyped()
