@@ -27,7 +27,8 @@ public static class TwoSubjects
 
     /// <summary>Why two subjects can't be told apart in a letter; null where they can.</summary>
     public static string? CantTell(string body, Site site) => !site.CountsLinks
-        ? "Which of two subjects is better is told by the links that are opened, and here they aren’t counted. That is switched on under Settings, Sending letters."
+        ? "Which of two subjects is better is told by the links that are opened, and here they aren’t counted. "
+            + "That is switched on under Settings, Sending letters."
         : MailingLinks.Of(body).Count == 0 ? "Which of two subjects is better is told by the links that are opened, and there is none in this letter." : null;
 
     /// <summary>The mixing step of SplitMix64 (Steele, Lea, Flood: Fast splittable pseudorandom number generators, 2014).</summary>
