@@ -51,15 +51,19 @@ public static class AppSetup
         services.AddSingleton<SavePicture>();
         services.AddSingleton<FileLinks>();
         services.AddSingleton<SiteIcon>();
+        services.AddSingleton<LetterPictures>();
         services.AddScoped<KeepFiles>();
         services.AddScoped<FileList>();
         services.AddScoped<FileUsing>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());
+        services.AddSingleton(settings.GetSection("Names").Get<NamesSettings>() ?? new());
+        services.AddSingleton<NameServers>();
         services.AddSingleton<IMailTransport, SmtpTransport>();
         services.AddSingleton<MailSigning>();
         services.AddScoped<SetUpSigning>();
+        services.AddScoped<CheckMailLines>();
         services.AddScoped<ReturnedMail>();
         services.AddSingleton<LetterTemplates>();
         services.AddSingleton<DeliverLetters>();

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Net;
 using System.Text;
+using MimeKit;
 
 namespace BrightCircle.StandIns;
 
@@ -10,8 +11,9 @@ public static class PostboxPages
     const int PageSize = 60;
     sealed record RuleBody(string Address, string? Rule);
     sealed record DownBody(bool Down);
+    sealed record SilentBody(bool Silent);
 
-    public static void Map(WebApplication app, PostboxState box)
+    public static void Map(WebApplication app, PostboxState box, NameServer names)
     {
         app.MapGet("/", (string? q, int? page) => Html(Inbox(box, q, Math.Max(1, page ?? 1))));
         app.MapGet("/m/{id:long}", (long id) => box.Get(id) is { } m ? Html(View(m)) : Results.NotFound());
@@ -21,7 +23,7 @@ public static class PostboxPages
             http.Response.Headers.ContentSecurityPolicy =
                 "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox allow-popups allow-popups-to-escape-sandbox";
             // Links in a letter open beside the inbox.
-            return Results.Content((m.Parse().HtmlBody ?? "<p>There is no HTML part.</p>")
+            return Results.Content(WithPictures(m.Parse())
                 .Replace("<head>", "<head><base target=\"_blank\">", StringComparison.Ordinal), "text/html; charset=utf-8");
         });
         app.MapGet("/m/{id:long}/raw", (long id) => box.Get(id) is { } m ? Results.Bytes(m.Raw, "text/plain; charset=utf-8") : Results.NotFound());
@@ -31,6 +33,16 @@ public static class PostboxPages
             if (form["address"].ToString().Trim() is { Length: > 0 } address)
                 box.SetRule(address, form["rule"].ToString() is "refuse" or "delay" ? form["rule"].ToString() : null);
             return Results.Redirect("/");
+        });
+
+        app.MapGet("/names", () => Html(Names(names)));
+        app.MapPost("/names", async (HttpContext http) =>
+        {
+            var form = await http.Request.ReadFormAsync();
+            var (name, text) = (form["name"].ToString(), form["text"].ToString());
+            if (form.ContainsKey("take")) names.Take(name, text);
+            else if (name.Trim().Length > 0 && text.Trim().Length > 0) names.Put(name, text);
+            return Results.Redirect("/names");
         });
 
         app.MapGet("/api/messages", (string? q, string? to) =>
@@ -49,7 +61,37 @@ public static class PostboxPages
             }) : Results.NotFound());
         app.MapPost("/control/rules", (RuleBody b) => { box.SetRule(b.Address, b.Rule); return Results.NoContent(); });
         app.MapPost("/control/down", (DownBody b) => { box.Down = b.Down; return Results.NoContent(); });
+        app.MapPost("/control/names", (NameLine l) => { names.Put(l.Name, l.Text); return Results.NoContent(); });
+        app.MapPost("/control/names/take", (NameLine l) => { names.Take(l.Name, l.Text); return Results.NoContent(); });
+        app.MapPost("/control/names/silent", (SilentBody b) => { names.Silent = b.Silent; return Results.NoContent(); });
         app.MapGet("/health", () => "ok");
+    }
+
+    /// <summary>Parts that the HTML names by their Content-ID (RFC 2392) stand in it, as mail programs show them.</summary>
+    static string WithPictures(MimeMessage message)
+    {
+        var html = message.HtmlBody ?? "<p>There is no HTML part.</p>";
+        foreach (var part in message.BodyParts.OfType<MimePart>().Where(p => p.ContentId is { Length: > 0 } && p.Content is not null))
+        {
+            using var bytes = new MemoryStream();
+            part.Content!.DecodeTo(bytes);
+            html = html.Replace($"cid:{part.ContentId}", $"data:{part.ContentType.MimeType};base64,{Convert.ToBase64String(bytes.ToArray())}",
+                StringComparison.Ordinal);
+        }
+        return html;
+    }
+
+    static string Names(NameServer names)
+    {
+        var rows = string.Concat(names.Lines.Select(l => $"<tr><td>{Enc(l.Name)}</td><td style=\"word-break:break-all\">{Enc(l.Text)}</td><td><form method=post "
+            + $"action=\"/names\"><input type=hidden name=name value=\"{Enc(l.Name)}\"><input type=hidden name=text value=\"{Enc(l.Text)}\"><button "
+            + "name=take value=yes class=plain>Take it out</button></form></td></tr>"));
+        return $"""
+            <p><a href="/">◂ all messages</a></p><p class=quiet>A stand-in for the DNS: what a domain says of itself, in lines of text (TXT).</p><h1>Names</h1>
+            <table><tr><th>Name</th><th>Text</th><th></th></tr>{rows}</table>
+            <form method=post action="/names"><label for=name>Name</label><input id=name name=name><label for=text>Text</label><input id=text name=text>
+            <p><button>Put it in</button></p></form>
+            """;
     }
 
     static string Inbox(PostboxState box, string? q, int page)
@@ -62,7 +104,8 @@ public static class PostboxPages
         string Link(int p, string words) => $"<a href=\"/?page={p}&q={Uri.EscapeDataString(q ?? "")}\">{words}</a>";
         var rules = string.Concat(box.Rules().Select(r => $"<li>{Enc(r.Key)}: {(r.Value == "refuse" ? "refused" : "delayed")}</li>"));
         return $"""
-            <p class=quiet>A stand-in for a mail server. Nothing leaves this machine.</p><h1>The Postbox</h1>
+            <p class=quiet>A stand-in for a mail server. Nothing leaves this machine. What domains say of their mail stands
+                under <a href="/names">names</a>.</p><h1>The Postbox</h1>
             <form method=get action="/"><label for=q>Search address or subject</label><input id=q name=q value="{Enc(q)}"> <button>Search</button></form>
             <h2>{found.Count} {(found.Count == 1 ? "message" : "messages")}</h2>
             <table><tr><th>Sent</th><th>To</th><th>Subject</th></tr>{rows}</table>

@@ -8,11 +8,14 @@ using var till = new TillState(options.Folder is null ? null : Path.Combine(opti
 using var box = new PostboxState(options.Folder is null ? null : Path.Combine(options.Folder, "postbox"));
 using var smtp = new SmtpServer(box);
 var smtpPort = smtp.Start(options.Smtp.Port);
+// The DNS speaks UDP, letters TCP: one number does for both.
+using var names = new NameServer(options.Folder is null ? null : Path.Combine(options.Folder, "names.json"));
+names.Start(smtpPort);
 
 var tillApp = Make(options.Till.Port);
 TillPages.Map(tillApp, till, new(options.Secret), options);
 var boxApp = Make(options.Postbox.Port);
-PostboxPages.Map(boxApp, box);
+PostboxPages.Map(boxApp, box, names);
 await tillApp.StartAsync();
 await boxApp.StartAsync();
 Console.WriteLine($"READY till={tillApp.Urls.First()} postbox={boxApp.Urls.First()} smtp={smtpPort}");

@@ -55,6 +55,7 @@ public sealed class House : IAsyncDisposable
         ["Till:Shop"] = new Npgsql.NpgsqlConnectionStringBuilder(database).Database,
         ["Till:CallbackUrl"] = "",
         ["Postbox:Url"] = TestServers.Postbox,
+        ["Names:Server"] = $"127.0.0.1:{TestServers.SmtpPort}",
         ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture),
         ["Mail:From"] = "letters@site.example",
         ["Keys:Certificate"] = Path.Combine(Path.GetTempPath(), "bright-tests-files", "keys.pfx"),

@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Text;
 using BrightCircle.App.Letters;
 using BrightCircle.Core;
+using BrightCircle.Core.Letters;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -88,6 +89,40 @@ public class MailTests
         --part1_13d.2e68ed54_boundary--
 
         """.ReplaceLineEndings("\r\n");
+
+    [Fact]
+    public async Task What_the_domain_says_is_looked_up_and_told_apart()
+    {
+        await using var house = await House.Open();
+        Task<MailLinesFound> Look() => house.Get<CheckMailLines, MailLinesFound>(s => s.Do(default));
+        house.Services.GetRequiredService<MailSettings>().From = "letters@mail.lookups.example";
+        var domain = house.Services.GetRequiredService<MailSigning>().Domain;
+        async Task Put(string name, string text) => await House.Control("/control/names", new { name, text });
+        async Task Take(string name, string text) => await House.Control("/control/names/take", new { name, text });
+        // No key yet: nothing to look for.
+        Assert.Null((await Look()).Key);
+        Assert.True((await house.Get<SetUpSigning, Result>(s => s.MakeKey(house.Owner, default))).Ok);
+        var line = house.Services.GetRequiredService<MailSigning>().Line!;
+        Assert.Equal(new MailLinesFound(new MailLine.Missing(), new MailLine.Missing(), new MailLine.Missing()), await Look());
+        // A key of 2,048 bits is longer than one part of a line: it comes back whole.
+        Assert.True(line.Text.Length > 255);
+        await Put(line.Name, line.Text);
+        await Put(domain, "v=spf1 mx -all");
+        // The domain itself says nothing of others: the one above it does.
+        var above = domain.Split('.', 2)[1];
+        await Put("_dmarc." + above, "v=DMARC1; p=none");
+        Assert.Equal(new MailLinesFound(new MailLine.Good(), new MailLine.Good(), new MailLine.Good()), await Look());
+        await Put("_dmarc." + domain, "v=DMARC1; p=all");
+        await Take(line.Name, line.Text);
+        await Put(line.Name, line.Text[..^8]);
+        var found = await Look();
+        Assert.IsType<MailLine.Wrong>(found.Key);
+        Assert.IsType<MailLine.Wrong>(found.Others);
+        foreach (var (name, text) in new[] { (line.Name, line.Text[..^8]), (domain, "v=spf1 mx -all"), ("_dmarc." + above, "v=DMARC1; p=none"),
+            ("_dmarc." + domain, "v=DMARC1; p=all") }) await Take(name, text);
+        // Where nobody is asked at all, that is said, and nothing else.
+        Assert.Null(await new NameServers(new() { Server = "127.0.0.1:1" }).Texts("nobody.example", default));
+    }
 
     static MimeMessage Parse(string raw) => MimeMessage.Load(new MemoryStream(Encoding.ASCII.GetBytes(raw)));
 

@@ -1,10 +1,13 @@
 using System.Text.RegularExpressions;
 using BrightCircle.App.Due;
+using BrightCircle.App.Files;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
+using BrightCircle.App.Offer;
 using BrightCircle.App.Running;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -39,14 +42,134 @@ public class MailingTests
         db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
 
     [Fact]
+    public async Task A_picture_goes_along_with_the_letter_and_nothing_is_loaded_when_it_is_read()
+    {
+        await using var house = await House.Open();
+        await house.Join(house.Free);
+        var hive = await Picture(house, 1300, 650, "A hive in the snow");
+        var everybody = await Everybody(house);
+        var id = await Written(house, everybody);
+        Task<Result<int>> Save(FileId? picture, bool plain = false) => house.Get<Mailings, Result<int>>(async s =>
+            await s.Save(house.Owner, id, new("Snow", "", "<div>Dear {{ first_name }}, all is well.</div>", everybody, plain, null,
+                (await Find(house, id)).Version, Picture: picture), default));
+        Assert.Equal("Picture", (await Save(new(-7))).Field);
+        Assert.True((await Save(hive)).Ok);
+        // It is in use, from the moment it is saved; also by a copy.
+        Assert.Contains("still used", (await house.Get<KeepFiles, Result>(s => s.Remove(house.Owner, hive, default))).Refusal, StringComparison.Ordinal);
+        var copy = (await house.Get<Mailings, Result<long>>(s => s.New(house.Owner, id, null, null, default))).Value;
+        Assert.Equal(hive, (await Find(house, copy)).PictureId);
+        Assert.Equal(2, await house.Ask(db => db.FileUses.CountAsync(u => u.FileId == hive && u.User == FileUser.Letter)));
+
+        Assert.True((await Send(house, id)).Ok);
+        await Due(house);
+        await house.Deliver();
+        var sent = (await Copies(house, id)).First(c => c.State == LetterState.Sent);
+        var raw = MimeKit.MimeMessage.Load(new MemoryStream(System.Text.Encoding.UTF8.GetBytes(
+            await House.Raw((await House.Letter(sent.ToAddress, "Snow")).GetProperty("id").GetInt64()))));
+        var part = Assert.Single(raw.BodyParts.OfType<MimeKit.MimePart>(), p => p.ContentType.MimeType == "image/jpeg");
+        Assert.Contains($"src=\"cid:{part.ContentId}\"", raw.HtmlBody, StringComparison.Ordinal);
+        Assert.Contains("alt=\"A hive in the snow\"", raw.HtmlBody, StringComparison.Ordinal);
+        Assert.DoesNotContain("/files/", raw.HtmlBody, StringComparison.Ordinal);
+        Assert.Contains("all is well", raw.TextBody, StringComparison.Ordinal);
+        using var bytes = new MemoryStream();
+        part.Content!.DecodeTo(bytes);
+        using var bitmap = SkiaSharp.SKBitmap.Decode(bytes.ToArray());
+        // Twice as wide as it is shown, for fine screens; never wider than it was.
+        Assert.Equal((1040, 520), (bitmap.Width, bitmap.Height));
+
+        // In the Desk it stands in the letter itself, and plain text has none.
+        var pictures = house.Services.GetRequiredService<LetterPictures>();
+        var shown = await house.Get<ShowMailing, (string, RenderedLetter Letter)>(async s => await s.As(await Find(house, id), null, default));
+        Assert.Contains("src=\"data:image/jpeg;base64,", (await pictures.Shown(shown.Letter, default)).Html, StringComparison.Ordinal);
+        var plain = await Find(house, id);
+        plain.Plain = true;
+        Assert.Null((await house.Get<ShowMailing, (string, RenderedLetter Letter)>(async s => await s.As(plain, null, default))).Letter.Picture);
+
+        // A draft that is thrown away uses nothing any more.
+        Assert.True((await house.Get<Mailings, Result>(s => s.Remove(house.Owner, copy, default))).Ok);
+        Assert.Equal(1, await house.Ask(db => db.FileUses.CountAsync(u => u.FileId == hive)));
+    }
+
+    [Fact]
+    public async Task A_letter_of_the_house_can_have_a_picture_which_comes_back_with_its_version()
+    {
+        await using var house = await House.Open();
+        var welcome = HouseLetters.Of(LetterKind.Welcome)!;
+        var (one, other) = (await Picture(house, 300, 300, "A door"), await Picture(house, 200, 100, "A gate"));
+        async Task<Result> Save(int basedOn, FileId? picture) => await house.Get<ChangeLetter, Result>(s =>
+            s.Save(house.Owner, welcome, null, s.Open(welcome, null, basedOn) with { Picture = picture }, default));
+        Assert.Equal("Picture", (await Save(0, new(-7))).Field);
+        Assert.True((await Save(0, one)).Ok);
+        Assert.True((await Save(1, other)).Ok);
+        Assert.Equal(other, await house.Get<ChangeLetter, FileId?>(s => Task.FromResult(s.Open(welcome, null, 2).Picture)));
+        Assert.True((await house.Get<ChangeLetter, Result>(s => s.Take(house.Owner, welcome, null, 1, 2, default))).Ok);
+        Assert.Equal(one, await house.Get<ChangeLetter, FileId?>(s => Task.FromResult(s.Open(welcome, null, 3).Picture)));
+        // What went out keeps its version, and so its picture.
+        Assert.Contains("still used", (await house.Get<KeepFiles, Result>(s => s.Remove(house.Owner, other, default))).Refusal, StringComparison.Ordinal);
+        var member = await house.Member(await house.Join(house.Free));
+        await house.Deliver();
+        var raw = await House.Raw((await House.Letter(member.Email, "Welcome")).GetProperty("id").GetInt64());
+        Assert.Contains("Content-Id: <picture@", raw, StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Fact]
+    public async Task A_letter_can_begin_with_a_price_as_a_way_back()
+    {
+        await using var house = await House.Open();
+        var member = await house.Join(house.Free);
+        var price = house.Now.PriceById[house.Monthly];
+        var plan = house.Now.PlanById[price.PlanId];
+        Assert.False(price.IsWayBackFrom(plan.Id, plan));
+        var made = await house.Get<Mailings, Result<long>>(s => s.NewTo(house.Owner, member, price.Id, default));
+        Assert.True(made.Ok, made.Refusal);
+        var letter = await Find(house, made.Value);
+        Assert.Contains($"href=\"/join/{price.Code}\"", letter.Body, StringComparison.Ordinal);
+        Assert.Contains("£18.00 a month", System.Net.WebUtility.HtmlDecode(letter.Body), StringComparison.Ordinal);
+        // It can be sent as it stands: what is put in is what the editor takes.
+        Assert.True((await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, letter.Id, new(letter.Subject, "", letter.Body, null, false, null, 1),
+            default))).Ok);
+        Assert.True((await Send(house, letter.Id)).Ok);
+        await Due(house);
+        await house.Deliver();
+        Assert.Contains($"/join/{price.Code}", (await House.Letter((await house.Member(member)).Email, "A way back")).GetProperty("text").GetString(),
+            StringComparison.Ordinal);
+
+        // Made for who went: it is a way back for them, until it is closed.
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, price.Id, PriceWords.Of(price) with
+        {
+            Buyers = BuyersKind.FormerHolders,
+            BuyerPlans = [plan.Id.Value]
+        }, default))).Ok);
+        price = house.Now.PriceById[price.Id];
+        Assert.True(price.IsWayBackFrom(plan.Id, plan));
+        Assert.False(price.IsWayBackFrom(new(plan.Id.Value + 1), plan));
+        Assert.True((await house.Get<EditPrice, Result>(s => s.Words(house.Owner, price.Id, PriceWords.Of(price) with { Availability = Availability.Closed },
+            default))).Ok);
+        Assert.False(house.Now.PriceById[price.Id].IsWayBackFrom(plan.Id, plan));
+        Assert.False((await house.Get<Mailings, Result<long>>(s => s.NewTo(house.Owner, member, price.Id, default))).Ok);
+        Assert.False((await house.Get<Mailings, Result<long>>(s => s.NewTo(house.Owner, member, new PriceId(-4), default))).Ok);
+    }
+
+    static async Task<FileId> Picture(House house, int width, int height, string alt)
+    {
+        using var drawn = new SkiaSharp.SKBitmap(width, height);
+        using (var canvas = new SkiaSharp.SKCanvas(drawn)) canvas.Clear(SkiaSharp.SKColors.SteelBlue);
+        using var png = drawn.Encode(SkiaSharp.SKEncodedImageFormat.Png, 90);
+        var kept = await house.Get<KeepFiles, Result<StoredFile>>(s =>
+            s.Whole(house.Owner, png.AsStream(), $"{width}.png", alt, default));
+        Assert.True(kept.Ok, kept.Refusal);
+        return kept.Value!.Id;
+    }
+
+    [Fact]
     public async Task A_letter_to_one_goes_to_them_alone_also_where_they_want_none_to_many()
     {
         await using var house = await House.Open();
         var (one, other) = (await house.Join(house.Free), await house.Join(house.Free));
         await house.Do<OwnSettings>(s => s.SetWantsNews(one, false, default));
         var support = house.Owner with { Role = TeamRole.Support };
-        Assert.False((await house.Get<Mailings, Result<long>>(s => s.NewTo(support, new(-5), default))).Ok);
-        var id = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, default))).Value;
+        Assert.False((await house.Get<Mailings, Result<long>>(s => s.NewTo(support, new(-5), null, default))).Ok);
+        var id = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, null, default))).Value;
         var saved = await house.Get<Mailings, Result<int>>(s => s.Save(support, id,
             new("About your hives", "", "<div>Dear {{ first_name }}, ring me.</div>", null,
             false, null, 1), default));
@@ -71,7 +194,7 @@ public class MailingTests
         Assert.False((await house.Get<Mailings, Result>(s => s.Remove(support, many, default))).Ok);
         // An address that refuses gets none until somebody has seen to it.
         await house.Ask(db => db.Letters.Where(l => l.Id == copy.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Refused)));
-        var second = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, default))).Value;
+        var second = (await house.Get<Mailings, Result<long>>(s => s.NewTo(support, one, null, default))).Value;
         Assert.Equal(0, (await house.Get<MailingReaders, MailingReach>(async s => await s.Look(await Find(house, second), default))).Get);
     }
 

@@ -106,7 +106,7 @@ public class MemberDataTests
         Assert.Equal(ForgetMember.Name, (await house.Member(member)).Name);
         // They can come back as somebody new, and nobody corrects, writes to or lets in whoever isn't there.
         Assert.NotEqual(member, await house.Join(house.Free, email: email));
-        Assert.False((await house.Get<App.Letters.Mailings, Result<long>>(s => s.NewTo(house.Owner, member, default))).Ok);
+        Assert.False((await house.Get<App.Letters.Mailings, Result<long>>(s => s.NewTo(house.Owner, member, null, default))).Ok);
         Assert.False((await house.Get<WayIn, Result<string>>(s => s.Make(house.Owner, member, default))).Ok);
         // The books are as closed as before.
         await Assert.ThrowsAsync<PostgresException>(() => Rows(house, "delete from journal returning 'gone'"));

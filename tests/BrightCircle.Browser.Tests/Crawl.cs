@@ -6,8 +6,15 @@ using AngleSharp.Html.Parser;
 
 namespace BrightCircle.Browser.Tests;
 
+/// <summary>A form of the Desk as it was sent.</summary>
+public sealed record DeskForm(string Action, bool InParts, IReadOnlyList<KeyValuePair<string, string>> Fields)
+{
+    /// <summary>The same for all of a kind.</summary>
+    public string Kind => string.Concat(Action.Where(c => !char.IsAsciiDigit(c)));
+}
+
 /// <summary>One person going over the whole site without a browser: every link that is shown, then every form with the values it shows.</summary>
-public sealed partial class Crawl(string url, string who, bool mayBeRefused = false, Vnu? vnu = null) : IDisposable
+public sealed partial class Crawl(string url, string who, Vnu? vnu = null) : IDisposable
 {
     /// <summary>So many pages of one kind are looked at; the others of it are like them.</summary>
     const int OfAKind = 2;
@@ -119,7 +126,7 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
         (met[kind], met["=" + path]) = (seen + 1, 1);
         Pages++;
         var (status, body, next, type) = await Ask(HttpMethod.Get, path, part: part);
-        if ((int)status >= 400 && !(mayBeRefused && status == HttpStatusCode.Forbidden)) Wrong.Add($"{who}: {path} answers {(int)status}, linked from {from}");
+        if ((int)status >= 400) Wrong.Add($"{who}: {path} answers {(int)status}, linked from {from}");
         if (next is not null) toVisit.Enqueue((next, path, false));
         if (body.Length == 0 || (int)status is not 200) return;
         var page = Read(body);
@@ -292,17 +299,34 @@ public sealed partial class Crawl(string url, string who, bool mayBeRefused = fa
         return fields;
     }
 
+    /// <summary>The forms of the Desk that were sent, as they were.</summary>
+    public List<DeskForm> DeskForms { get; } = [];
+
+    /// <summary>Sends forms that aren't shown to this person: each has to be turned away.</summary>
+    public async Task SendClosed(IEnumerable<DeskForm> forms)
+    {
+        var token = Read(await Open("/desk")).QuerySelector<IHtmlInputElement>("input[name=__RequestVerificationToken]")!.Value;
+        foreach (var form in forms)
+        {
+            var fields = form.Fields.Select(f => f.Key == "__RequestVerificationToken" ? new(f.Key, token) : f).ToArray();
+            var (status, _, _, _) = await Ask(HttpMethod.Post, form.Action, form.InParts ? Parts(fields) : new FormUrlEncodedContent(fields));
+            if (status != HttpStatusCode.Forbidden) Wrong.Add($"{who}: {form.Action} isn’t shown, and answers {(int)status}");
+        }
+    }
+
     async Task Send(string path, IHtmlFormElement form, IHtmlButtonElement button, IHtmlDocument page)
     {
         var fields = Fields(form, button, page);
         if (Own(Action(path, form, button), path) is not { } action) return;
         Sent++;
+        if (action.StartsWith("/desk", StringComparison.Ordinal) && string.Equals(form.Method, "post", StringComparison.OrdinalIgnoreCase))
+            DeskForms.Add(new(action, form.GetAttribute("enctype") == "multipart/form-data", fields));
         var get = !string.Equals(form.Method, "post", StringComparison.OrdinalIgnoreCase);
         var (status, _, next, _) = get ? await Ask(
             HttpMethod.Get, action.Split('?')[0] + "?"
             + string.Join('&', fields.Select(f => $"{Uri.EscapeDataString(f.Key)}={Uri.EscapeDataString(f.Value)}")))
             : await Ask(HttpMethod.Post, action, form.GetAttribute("enctype") == "multipart/form-data" ? Parts(fields) : new FormUrlEncodedContent(fields));
-        if ((int)status >= 400 && !(mayBeRefused && status == HttpStatusCode.Forbidden))
+        if ((int)status >= 400)
             Wrong.Add($"{who}: “{Words(button)}” on {path} ({action}) answers {(int)status}");
         for (var hops = 0; next is not null && hops < 5; hops++)
         {

@@ -7,7 +7,7 @@ namespace BrightCircle.Core.Tests;
 public partial class RoomTests
 {
     /// <summary>Core's rooms, from left to right; those of one line know nothing of each other, except where it is said.</summary>
-    static readonly string[][] Core = [["Time", "Money", "Events"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"], ["Releases", "Learning"],
+    static readonly string[][] Core = [["Time", "Money", "Events", "Letters"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"], ["Releases", "Learning"],
         ["Routines"]];
 
     /// <summary>
@@ -34,7 +34,7 @@ public partial class RoomTests
         ["Learning"] = "Access Catalogues Due Events",
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
         ["Content"] = "Access Catalogues Clock Due Events Files Words Releases Learning",
-        ["Letters"] = "Catalogues Clock Content Due Events Members Releases Settings Words",
+        ["Letters"] = "Catalogues Clock Content Due Events Files Members Releases Settings Words",
         // Does what others do by hand, when its time has come.
         ["Routines"] = "Billing Catalogues Clock Due Events Letters Members Releases Words",
         ["Insight"] = "Billing Catalogues Clock Due Words",

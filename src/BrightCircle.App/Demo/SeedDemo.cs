@@ -152,6 +152,10 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             null), ct);
         await AddPrice("Keeper", "year", new("Yearly", "Keep for a year", PriceKind.Recurring, "180.00", 1, PeriodUnit.Years, false, 1, PeriodUnit.Days, null),
             ct);
+        await AddPrice("Keeper", "back", new("Welcome back", "Come back", PriceKind.Recurring, "12.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days,
+            null), ct);
+        await Do<EditPrice>(async s => MustBe(await s.Words(owner, prices["Keeper back"], new("Welcome back", "Come back",
+            Availability.ByLink, Code: "welcome-back", Buyers: BuyersKind.FormerHolders, BuyerPlans: [plans["Keeper"].Value]), ct)));
         await AddPrice("Apiary", "month", new("Monthly, after a week to look", "Try Apiary", PriceKind.Recurring, "39.00", 1, PeriodUnit.Months, true, 7,
             PeriodUnit.Days, "1.00"), ct);
     }

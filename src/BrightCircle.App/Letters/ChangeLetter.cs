@@ -2,6 +2,7 @@ using System.Text.RegularExpressions;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
 using BrightCircle.App.Events;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -11,15 +12,16 @@ namespace BrightCircle.App.Letters;
 
 /// <summary>The words of a letter of the house as they are typed.</summary>
 /// <param name="BasedOn">The version it was opened with; 0 where nobody had changed it.</param>
-public sealed record HouseLetterDraft(string? Subject, string? Preheader, string? Body, int BasedOn);
+public sealed record HouseLetterDraft(string? Subject, string? Preheader, string? Body, int BasedOn, FileId? Picture = null);
 
 /// <summary>The words of the house’s letters: changed for all plans or for one, version by version, and back to how they came.</summary>
-public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, LetterTemplates templates, Deeds deeds, IClock clock)
+public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, LetterTemplates templates, FileUsing uses, Deeds deeds,
+    IClock clock)
 {
     /// <summary>What stands in a letter now: its own words, those of all plans, or those it came with.</summary>
     public HouseLetterDraft Open(HouseLetter house, PlanId? plan, int version)
     {
-        if (catalogue.Now.People.TextFor(house.Kind, plan) is { } own) return new(own.Subject, own.Preheader, own.Body, version);
+        if (catalogue.Now.People.TextFor(house.Kind, plan) is { } own) return new(own.Subject, own.Preheader, own.Body, version, own.PictureId);
         var (subject, body) = templates.Original(house.Kind.ToString());
         return new(subject, "", body, version);
     }
@@ -49,7 +51,7 @@ public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue ca
             return Result.Refused($"No link leads to “#{unknown}”. There is: {string.Join(", ", house.Links.Select(l => "#" + l.Key))}.", "Body");
         if (house.Needs is { } needed && !links.Contains(needed))
             return Result.Refused($"Without the link to “#{needed}” this letter is of no use to whoever gets it. Put it back in.", "Body");
-        return new LetterText { Kind = house.Kind, PlanId = plan, Subject = subject, Preheader = preheader, Body = body };
+        return new LetterText { Kind = house.Kind, PlanId = plan, Subject = subject, Preheader = preheader, Body = body, PictureId = draft.Picture };
     }
 
     public async Task<Result> Save(TeamActor by, HouseLetter house, PlanId? plan, HouseLetterDraft draft, CancellationToken ct)
@@ -74,7 +76,7 @@ public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue ca
         if (earlier is null) return Result.Refused("This version isn’t here.");
         if (earlier.Body is null) return await Restore(by, house, plan, basedOn, ct);
         // What may stand in it can have changed since.
-        return await Save(by, house, plan, new(earlier.Subject, earlier.Preheader, earlier.Body, basedOn), ct);
+        return await Save(by, house, plan, new(earlier.Subject, earlier.Preheader, earlier.Body, basedOn, earlier.PictureId), ct);
     }
 
     /// <summary>The last versions, the newest first.</summary>
@@ -88,7 +90,9 @@ public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue ca
     {
         var last = await Versions(house.Kind, text.PlanId).FirstOrDefaultAsync(ct);
         if ((last?.Version ?? 0) != basedOn) return Overtaken(last);
-        db.Add(new LetterText
+        if (text.PictureId is { } picture && !await db.Files.AnyAsync(f => f.Id == picture && f.Kind == FileKind.Picture, ct))
+            return Result.Refused(Mailings.NoPicture, "Picture");
+        var added = db.Add(new LetterText
         {
             Id = ids.Next(),
             Kind = text.Kind,
@@ -97,14 +101,18 @@ public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue ca
             Subject = text.Subject,
             Preheader = text.Preheader,
             Body = text.Body,
+            PictureId = text.PictureId,
             At = clock.GetCurrentInstant(),
             By = by.Name,
-        });
+        }).Entity;
         deeds.Note(by, $"{did} the letter “{house.Name}”{(text.PlanId is { } p ? $" for {catalogue.Now.PlanName(p)}" : "")}",
             $"/desk/letters/house/{house.Kind}{(text.PlanId is { } q ? $"?plan={q.Value}" : "")}");
         try
         {
+            await using var transaction = await db.Database.BeginTransactionAsync(ct);
             await db.SaveChangesAsync(ct);
+            await uses.Set(FileUser.HouseLetter, added.Id, FileUsing.Some([added.PictureId]), ct);
+            await transaction.CommitAsync(ct);
         }
         catch (DbUpdateException e) when (Unique.Violated(e))
         {

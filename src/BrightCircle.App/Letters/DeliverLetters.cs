@@ -1,5 +1,6 @@
 using BrightCircle.App.Clock;
 using BrightCircle.App.Due;
+using BrightCircle.Core;
 using BrightCircle.Core.Events;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -14,8 +15,8 @@ namespace BrightCircle.App.Letters;
 /// Sends what is in the outbox. A batch is claimed, sent and marked in one transaction; a worker killed between sending and marking sends the batch again
 /// under the same Message-IDs, by which mail stores drop the second copy. A server that is down leaves the letters queued.
 /// </summary>
-public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings, Ids ids,
-    ILogger<DeliverLetters> log)
+public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings, LetterPictures pictures,
+    Ids ids, ILogger<DeliverLetters> log)
 {
     const int BatchSize = 100;
     const int MostTries = 12;
@@ -68,6 +69,16 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
     /// <summary>What letters are made with.</summary>
     sealed record Makes(LetterModels Models, MailingText Text, IReadOnlyDictionary<long, Mailing> Mailings)
     {
+        readonly Dictionary<FileId, LetterPicture?> known = [];
+
+        /// <summary>Looked up once for all letters of a batch.</summary>
+        public async Task<LetterPicture?> PictureOf(FileId? picture, LetterPictures pictures, CancellationToken ct)
+        {
+            if (picture is not { } id) return null;
+            if (!known.TryGetValue(id, out var found)) known[id] = found = await pictures.Of(id, ct);
+            return found;
+        }
+
         public (RenderedLetter Letter, string? Unsubscribe) Render(Letter letter)
         {
             if (letter.MailingId is not { } id)
@@ -96,7 +107,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         {
             // While the clock is being moved, a letter goes out at the moment it was written.
             if (clock.IsStanding) now = Instant.Max(letter.CreatedAt, letter.NotBefore ?? letter.CreatedAt);
-            message = Message(make, letter, now);
+            message = await Message(make, letter, now, ct);
         }
         catch (Exception e) when (e is Fluid.ParseException or FormatException or InvalidOperationException or KeyNotFoundException or MimeKit.ParseException
             or ArgumentException || e.GetType().Name == "FluidException")
@@ -134,11 +145,11 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         db.Journal.Add(new() { Id = ids.Next(), MemberId = member, At = now, Kind = refused.Kind, Event = refused });
     }
 
-    MimeMessage Message(Makes make, Letter letter, Instant now)
+    async Task<MimeMessage> Message(Makes make, Letter letter, Instant now, CancellationToken ct)
     {
         var (rendered, unsubscribe) = make.Render(letter);
-        var message = OutgoingLetter.Message(rendered.Subject, rendered, make.Models.SiteName, settings.From, letter.ToName, letter.ToAddress, now,
-            $"letter-{letter.Id}");
+        var message = OutgoingLetter.Message(rendered.Subject, rendered, await make.PictureOf(rendered.Picture, pictures, ct), make.Models.SiteName,
+            settings.From, letter.ToName, letter.ToAddress, now, $"letter-{letter.Id}");
         if (unsubscribe is { } link)
         {
             // RFC 2369 and RFC 8058: one click, without a page in between.

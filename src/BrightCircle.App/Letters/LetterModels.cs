@@ -2,8 +2,10 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Members;
 using BrightCircle.App.Releases;
 using BrightCircle.App.Settings;
+using BrightCircle.Core;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
+using NodaTime;
 
 namespace BrightCircle.App.Letters;
 
@@ -18,9 +20,13 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
         var model = For(letter, showLink);
         return own?.Body is { } body ? templates.Own(letter.Kind.ToString(), own.Subject, own.Preheader, body, model,
                 new((string)model["site"], (string)model["help_address"], model.GetValueOrDefault("logo_link") as string, (string)model["why"],
-                    model["unsubscribe_link"] is string { Length: > 0 } link ? link : null))
+                    model["unsubscribe_link"] is string { Length: > 0 } link ? link : null, own.PictureId))
             : templates.Render(letter.Kind.ToString(), model);
     }
+
+    /// <summary>What the fields of a letter of the house say, from made-up facts: by their keys, in plain words; empty for those that can say nothing.</summary>
+    public IReadOnlyDictionary<string, string> Samples(HouseLetter house, PlanId? plan, string name, Instant at) =>
+        templates.Values(house.Kind.ToString(), For(HouseLetters.Sample(house, plan, name, "somebody@mail.example", catalogue.Now, at), showLink: false));
 
     /// <summary>The words a letter goes out with, as things stand.</summary>
     public LetterText? TextFor(Letter letter) => catalogue.Now.People.TextFor(letter.Kind, letter.PlanId);

@@ -1,4 +1,5 @@
 using System.Text.RegularExpressions;
+using BrightCircle.Core;
 using Fluid;
 using Markdig;
 
@@ -7,10 +8,12 @@ namespace BrightCircle.App.Letters;
 /// <summary>What stands around a letter to many.</summary>
 /// <param name="Why">Why it comes to this reader; empty where that isn't known yet.</param>
 /// <param name="Unsubscribe">Where to have fewer; null for a trial.</param>
-public sealed record MailingFrame(string Site, string HelpAddress, string? Logo, string Why, string? Unsubscribe);
+/// <param name="Picture">Above the words.</param>
+public sealed record MailingFrame(string Site, string HelpAddress, string? Logo, string Why, string? Unsubscribe, FileId? Picture = null);
 
 /// <summary>A letter as it goes out: the same words as HTML and as plain text.</summary>
-public sealed record RenderedLetter(string Subject, string Html, string Text);
+/// <param name="Picture">The one above its words; it is put in where the HTML has its place (<see cref="LetterPictures"/>).</param>
+public sealed record RenderedLetter(string Subject, string Html, string Text, FileId? Picture = null);
 
 /// <summary>
 /// Letters are Liquid templates over Markdown: the first line is the subject, the rest gives both the text part and the HTML part.
@@ -89,6 +92,14 @@ public sealed partial class LetterTemplates
         return Many(OneLine(MailingFields.Fill(subject, Plain)), OneLine(MailingFields.Fill(preheader, Plain)), body, frame, plain: false);
     }
 
+    /// <summary>What a letter’s fields say, in plain words: what is the same in each, and the sentences that read differently.</summary>
+    public IReadOnlyDictionary<string, string> Values(string name, IReadOnlyDictionary<string, object> model)
+    {
+        var values = model.Where(m => m.Value is string).ToDictionary(m => m.Key, m => (string)m.Value);
+        foreach (var (of, markdown) in Sentences(templates[name], Context(model))) values[of.Key] = AsText(markdown).Trim();
+        return values;
+    }
+
     static string OneLine(string text) => Gaps().Replace(text.ReplaceLineEndings(" "), " ").Trim();
 
     /// <summary>A sentence within a paragraph.</summary>
@@ -125,8 +136,8 @@ public sealed partial class LetterTemplates
         var html = Button().Replace(body, m =>
             $"<p style=\"margin:24px 0\"><a style=\"{ButtonStyle}\" href=\"{m.Groups[2].Value}\">{m.Groups[3].Value}</a></p>");
         return new(subject, plain ? "" : Frame(subject, preheader, of.Site, of.Logo,
-            $"<div style=\"padding-top:18px\">{html}</div>"
-            + $"<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text);
+            (of.Picture is null ? "" : LetterPictures.Place) + $"<div style=\"padding-top:18px\">{html}</div>"
+            + $"<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text, plain ? null : of.Picture);
     }
 
     /// <summary>For whom reads in the dark; mail programs that know nothing of it leave it out.</summary>

@@ -9,7 +9,8 @@ namespace BrightCircle.App.Letters;
 /// <param name="Key">As it is written: {{ first_name }}.</param>
 /// <param name="Words">What it is, for whoever writes.</param>
 /// <param name="CanBeEmpty">For some readers there is nothing: a word in its place is needed.</param>
-public sealed record MailingField(string Key, string Words, bool CanBeEmpty)
+/// <param name="Sample">What can stand there; empty where nothing is known of it.</param>
+public sealed record MailingField(string Key, string Words, bool CanBeEmpty, string Sample = "")
 {
     /// <summary>As it is put into a text.</summary>
     public string AsWritten => CanBeEmpty ? $"{{{{ {Key} | default: \"friend\" }}}}" : $"{{{{ {Key} }}}}";
@@ -21,13 +22,22 @@ public static partial class MailingFields
 {
     public static IReadOnlyList<MailingField> All(CatalogueSnapshot now) =>
     [
-        new("first_name", "First name", false),
-        new("name", "Whole name", false),
-        new("tier", "Their tier", true),
-        new("edition", "The newest edition", now.CurrentEdition is null),
-        new("site", "This site’s name", false),
-        .. now.OwnFields.Select(f => new MailingField(KeyOf(f), f.Name, true)),
+        new("first_name", "First name", false, "Robin"),
+        new("name", "Whole name", false, "Robin Hale"),
+        new("tier", "Their tier", true, now.Plans.FirstOrDefault(p => p.IsTier)?.Name ?? ""),
+        new("edition", "The newest edition", now.CurrentEdition is null, now.CurrentEdition?.Title ?? ""),
+        new("site", "This site’s name", false, now.Site?.Name ?? ""),
+        .. now.OwnFields.Select(f => new MailingField(KeyOf(f), f.Name, true, SampleOf(f, now))),
     ];
+
+    static string SampleOf(OwnField field, CatalogueSnapshot now) => field.Kind switch
+    {
+        OwnFieldKind.Choice => field.Choices[0],
+        OwnFieldKind.Number => "12",
+        OwnFieldKind.Date => new NodaTime.LocalDate(2026, 5, 3).ToString("d MMMM uuuu", now.Culture),
+        OwnFieldKind.Text => "",
+        _ => throw new InvalidOperationException($"No such kind: {field.Kind}"),
+    };
 
     /// <summary>A field of the owner's own, as it is written: its name in small letters, with strokes for what is no letter.</summary>
     public static string KeyOf(OwnField field)

@@ -32,7 +32,7 @@ public sealed class MailingText(Catalogue catalogue, LetterTemplates templates, 
             MailingFields.Fill(mailing.Preheader, values, html: false),
             Links(MailingFields.Fill(mailing.Body, values, html: true), letter, mailing.MemberId is null), new(now.Site.Name, now.Site.HelpAddress,
                 now.Site.Logo is null ? null : address.Url + "/logo", mailing.MemberId is not null ? "You get this because somebody of the team wrote to you."
-                    : mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe),
+                    : mailing.RoutineId is { } r ? WhyOf(r, now) : Why(audience, series), unsubscribe, mailing.PictureId),
             mailing.Plain);
     }
 

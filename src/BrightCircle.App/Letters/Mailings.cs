@@ -2,6 +2,7 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
 using BrightCircle.App.Due;
 using BrightCircle.App.Events;
+using BrightCircle.App.Files;
 using BrightCircle.App.Settings;
 using BrightCircle.Core;
 using BrightCircle.Core.Members;
@@ -17,7 +18,7 @@ namespace BrightCircle.App.Letters;
 /// <param name="OtherSubject">A second one to be tried beside the first; null or empty for none.</param>
 public sealed record MailingDraft(string? Subject, string? Preheader, string? Body, AudienceId? Audience, bool Plain, int? PerHour, int BasedOn,
     long? Series = null, LocalDate? Week = null, string? OtherSubject = null, int TryPart = TwoSubjects.UsualPart,
-    int TryHours = TwoSubjects.UsualHours);
+    int TryHours = TwoSubjects.UsualHours, FileId? Picture = null);
 
 /// <summary>A link of a letter with how many of its readers opened it.</summary>
 public sealed record LinkFigure(string To, int Readers);
@@ -30,7 +31,7 @@ public sealed record MailingFigures(int Written, int Sent, int Refused, int Wait
 }
 
 /// <summary>Letters to many as they are written; nothing goes out from here.</summary>
-public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, IClock clock)
+public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, RichText rich, FileUsing uses, IClock clock)
 {
     public Task<Mailing?> Find(long id, CancellationToken ct) => db.Mailings.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, ct);
 
@@ -58,18 +59,27 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             Week = of is null ? null : IsoWeek.Of(week ?? catalogue.Now.Calendar.Date(at)).Monday,
             Plain = last?.Plain ?? false,
             PerHour = last?.PerHour,
+            PictureId = last?.PictureId,
             MadeAt = at,
             ChangedAt = at,
             ChangedBy = by.Name,
         }).Entity;
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.SaveChangesAsync(ct);
+        await uses.Set(FileUser.Letter, mailing.Id, FileUsing.Some([mailing.PictureId]), ct);
+        await transaction.CommitAsync(ct);
         return mailing.Id;
     }
 
     /// <summary>A letter to one member, from their page.</summary>
-    public async Task<Result<long>> NewTo(TeamActor by, MemberId member, CancellationToken ct)
+    /// <param name="offer">A price that its first words offer them; null for none.</param>
+    public async Task<Result<long>> NewTo(TeamActor by, MemberId member, PriceId? offer, CancellationToken ct)
     {
         NeedRoleToOne(by);
+        var now = catalogue.Now;
+        Core.Offer.Price? price = null;
+        if (offer is { } p && (!now.PriceById.TryGetValue(p, out price) || price.Within(now.PlanById[price.PlanId]) == Core.Offer.Availability.Closed))
+            return Result.Refused("This price isn’t on offer any more.");
         if (await db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == member,
             ct) is not { IsForgotten: false }) return Result.Refused("They aren’t here any more.");
         var at = clock.GetCurrentInstant();
@@ -77,7 +87,10 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         {
             Id = ids.Next(),
             MemberId = member,
-            Body = "<div>Dear {{ first_name }},</div>",
+            Subject = price is null ? "" : $"A way back to {now.Site!.Name}",
+            Body = "<div>Dear {{ first_name }},</div>" + (price is null ? "" : "<div>there is a way back, and it is for you: "
+                + System.Net.WebUtility.HtmlEncode($"{now.PlanName(price.PlanId)}, {Words.Say.Price(price.Terms, now.Culture)}.")
+                + $"</div><div><strong><a href=\"/join/{price.Code}\">{System.Net.WebUtility.HtmlEncode(price.Button)}</a></strong></div>"),
             MadeAt = at,
             ChangedAt = at,
             ChangedBy = by.Name,
@@ -116,6 +129,7 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
             Body = body,
             AudienceId = draft.Audience,
             Plain = draft.Plain,
+            PictureId = draft.Picture,
             PerHour = draft.PerHour,
             OtherSubject = other,
             TryPart = other is null ? null : draft.TryPart,
@@ -144,11 +158,17 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         var d = read.Value!;
         (stored.Subject, stored.Preheader, stored.Body, stored.AudienceId, stored.Plain, stored.PerHour) =
             (d.Subject, d.Preheader, d.Body, d.AudienceId, d.Plain, d.PerHour);
+        if (d.PictureId is { } picture && picture != stored.PictureId && !await db.Files.AnyAsync(f => f.Id == picture && f.Kind == FileKind.Picture, ct))
+            return Result.Refused(NoPicture, "Picture");
+        stored.PictureId = d.PictureId;
         (stored.OtherSubject, stored.TryPart, stored.TryHours) = (d.OtherSubject, d.TryPart, d.TryHours);
         (stored.Version, stored.ChangedAt, stored.ChangedBy) = (stored.Version + 1, clock.GetCurrentInstant(), by.Name);
         try
         {
+            await using var transaction = await db.Database.BeginTransactionAsync(ct);
             await db.SaveChangesAsync(ct);
+            await uses.Set(FileUser.Letter, id, FileUsing.Some([stored.PictureId]), ct);
+            await transaction.CommitAsync(ct);
         }
         catch (DbUpdateConcurrencyException)
         {
@@ -156,6 +176,8 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         }
         return stored.Version;
     }
+
+    internal const string NoPicture = "That picture isn’t here any more. Choose another one.";
 
     public async Task<Result> Remove(TeamActor by, long id, CancellationToken ct)
     {

@@ -3,18 +3,28 @@ using NodaTime;
 
 namespace BrightCircle.App.Letters;
 
-/// <summary>A rendered letter as a message: always with a text part, with HTML beside it where there is any (RFC 2046, multipart/alternative).</summary>
+/// <summary>
+/// A rendered letter as a message: always with a text part, with HTML beside it where there is any (RFC 2046, multipart/alternative), and its picture within
+/// (RFC 2387, multipart/related; RFC 2392, cid:), so that nothing is loaded when it is read.
+/// </summary>
 static class OutgoingLetter
 {
     /// <param name="key">Before the @ of its Message-ID: the same letter sent twice has the same one.</param>
-    public static MimeMessage Message(string subject, RenderedLetter letter, string fromName, string from, string toName, string to, Instant at, string key)
+    /// <param name="picture">The letter’s, if it has one.</param>
+    public static MimeMessage Message(string subject, RenderedLetter letter, LetterPicture? picture, string fromName, string from, string toName, string to,
+        Instant at, string key)
     {
+        var domain = from.Split('@')[^1];
+        var body = new BodyBuilder { HtmlBody = letter.Html.Length == 0 ? null : LetterPictures.Put(letter.Html, picture, $"cid:picture@{domain}"),
+            TextBody = letter.Text };
+        if (picture is not null && letter.Html.Length > 0)
+            body.LinkedResources.Add("picture.jpg", picture.Jpeg, new ContentType("image", "jpeg")).ContentId = $"picture@{domain}";
         var message = new MimeMessage
         {
             Subject = subject,
             Date = at.ToDateTimeOffset(),
-            MessageId = $"{key}@{from.Split('@')[^1]}",
-            Body = new BodyBuilder { HtmlBody = letter.Html.Length == 0 ? null : letter.Html, TextBody = letter.Text }.ToMessageBody(),
+            MessageId = $"{key}@{domain}",
+            Body = body.ToMessageBody(),
         };
         message.From.Add(new MailboxAddress(fromName, from));
         message.To.Add(new MailboxAddress(toName, to));

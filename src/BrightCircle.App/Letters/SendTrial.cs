@@ -6,7 +6,8 @@ using NodaTime;
 namespace BrightCircle.App.Letters;
 
 /// <summary>Sends whoever writes a letter one of it, at once, beside the outbox.</summary>
-public sealed class SendTrial(BrightContext db, Ids ids, Catalogue catalogue, IMailTransport mail, MailSettings settings, IClock clock)
+public sealed class SendTrial(BrightContext db, Ids ids, Catalogue catalogue, IMailTransport mail, MailSettings settings,
+    LetterPictures pictures, IClock clock)
 {
     public async Task<Result> Do(TeamActor by, RenderedLetter letter, CancellationToken ct)
     {
@@ -14,7 +15,7 @@ public sealed class SendTrial(BrightContext db, Ids ids, Catalogue catalogue, IM
         try
         {
             await using var session = await mail.Connect(ct);
-            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, catalogue.Now.Site!.Name, settings.From, by.Name, to!,
+            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, await pictures.Of(letter.Picture, ct), catalogue.Now.Site!.Name, settings.From, by.Name, to!,
                 clock.GetCurrentInstant(), $"trial-{ids.Next()}");
             return await session.Send(message, ct) switch
             {

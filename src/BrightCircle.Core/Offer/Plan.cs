@@ -85,6 +85,10 @@ public sealed class Price
 
     /// <summary>Of a plan and one of its prices the stricter word counts.</summary>
     public Availability Within(Plan plan) => plan.Availability > Availability ? plan.Availability : Availability;
+
+    /// <summary>Made for who held a plan and went: it can be offered as a way back while it, and what it is for, can be bought.</summary>
+    /// <param name="of">What it is the price of.</param>
+    public bool IsWayBackFrom(PlanId plan, Plan of) => Buyers is BuyerRule.FormerHolders f && f.Plans.Contains(plan) && Within(of) != Availability.Closed;
 }
 
 /// <summary>How long members may pause a price by themselves. The team may always.</summary>

@@ -26,7 +26,7 @@ public sealed class StoredFile
     public Instant? ReplacedAt { get; set; }
 }
 
-public enum FileUser { Lesson, Piece, Shelf, Site, Page }
+public enum FileUser { Lesson, Piece, Shelf, Site, Page, Letter, HouseLetter }
 
 /// <summary>Where a file is used.</summary>
 public sealed class FileUse

@@ -23,6 +23,8 @@ namespace BrightCircle.Data
         /// <summary>Rich text as it is kept, with fields in double braces and links to #what they lead to; null for “as it was before anybody changed
         /// it”.</summary>
         public string? Body { get; init; }
+        /// <summary>A picture above its words; it goes along with the letter.</summary>
+        public FileId? PictureId { get; init; }
         public Instant At { get; init; }
         public string By { get; init; } = "";
     }
@@ -40,6 +42,7 @@ namespace BrightCircle.Data.Mapping
             b.Property(t => t.Preheader).HasMaxLength(Mailing.MostPreheader);
             b.Property(t => t.Body).HasMaxLength(Mailing.MostBody);
             b.Property(t => t.By).HasMaxLength(120);
+            b.HasOne<StoredFile>().WithMany().HasForeignKey(t => t.PictureId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<Plan>().WithMany().HasForeignKey(t => t.PlanId).OnDelete(DeleteBehavior.Restrict);
             b.HasIndex(t => new { t.Kind, t.PlanId, t.Version }).IsUnique().AreNullsDistinct(false);
         }

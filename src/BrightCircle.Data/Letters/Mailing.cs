@@ -38,6 +38,8 @@ namespace BrightCircle.Data
         public MemberId? MemberId { get; init; }
         /// <summary>Goes out as plain text only.</summary>
         public bool Plain { get; set; }
+        /// <summary>A picture above its words; it goes along with the letter.</summary>
+        public FileId? PictureId { get; set; }
         /// <summary>So many an hour at most; null for as fast as they are taken.</summary>
         public int? PerHour { get; set; }
         /// <summary>Counts up with each saving: two people at once are told.</summary>
@@ -115,6 +117,7 @@ namespace BrightCircle.Data.Mapping
             b.HasIndex(m => new { m.SeriesId, m.Week });
             b.HasOne<Audience>().WithMany().HasForeignKey(m => m.AudienceId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<LetterSeries>().WithMany().HasForeignKey(m => m.SeriesId).OnDelete(DeleteBehavior.Restrict);
+            b.HasOne<StoredFile>().WithMany().HasForeignKey(m => m.PictureId).OnDelete(DeleteBehavior.Restrict);
             b.HasIndex(m => m.RoutineId);
             b.HasIndex(m => m.MemberId);
             b.HasOne<Member>().WithMany().HasForeignKey(m => m.MemberId).OnDelete(DeleteBehavior.Cascade);

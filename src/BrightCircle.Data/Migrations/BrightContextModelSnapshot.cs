@@ -2836,7 +2836,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("file_uses", null, t =>
                         {
-                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf', 'Site', 'Page')");
+                            t.HasCheckConstraint("ck_file_uses_user_known", "\"user\" in ('Lesson', 'Piece', 'Shelf', 'Site', 'Page', 'Letter', 'HouseLetter')");
                         });
                 });
 
@@ -3539,6 +3539,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(40)")
                         .HasColumnName("kind");
 
+                    b.Property<long?>("PictureId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("picture_id");
+
                     b.Property<long?>("PlanId")
                         .HasColumnType("bigint")
                         .HasColumnName("plan_id");
@@ -3561,6 +3565,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_letter_texts");
+
+                    b.HasIndex("PictureId")
+                        .HasDatabaseName("ix_letter_texts_picture_id");
 
                     b.HasIndex("PlanId")
                         .HasDatabaseName("ix_letter_texts_plan_id");
@@ -3631,6 +3638,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<int?>("PerHour")
                         .HasColumnType("integer")
                         .HasColumnName("per_hour");
+
+                    b.Property<long?>("PictureId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("picture_id");
 
                     b.Property<bool>("Plain")
                         .HasColumnType("boolean")
@@ -3705,6 +3716,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("MemberId")
                         .HasDatabaseName("ix_mailings_member_id");
+
+                    b.HasIndex("PictureId")
+                        .HasDatabaseName("ix_mailings_picture_id");
 
                     b.HasIndex("RoutineId")
                         .HasDatabaseName("ix_mailings_routine_id");
@@ -5981,6 +5995,12 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.LetterText", b =>
                 {
+                    b.HasOne("BrightCircle.Data.StoredFile", null)
+                        .WithMany()
+                        .HasForeignKey("PictureId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_letter_texts_files_picture_id");
+
                     b.HasOne("BrightCircle.Core.Offer.Plan", null)
                         .WithMany()
                         .HasForeignKey("PlanId")
@@ -6001,6 +6021,12 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .HasConstraintName("fk_mailings_members_member_id");
+
+                    b.HasOne("BrightCircle.Data.StoredFile", null)
+                        .WithMany()
+                        .HasForeignKey("PictureId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_mailings_files_picture_id");
 
                     b.HasOne("BrightCircle.Core.Routines.Routine", null)
                         .WithMany()

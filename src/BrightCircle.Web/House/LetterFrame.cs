@@ -1,4 +1,8 @@
+using BrightCircle.App.Files;
 using BrightCircle.App.Letters;
+using BrightCircle.Core;
+using BrightCircle.Data;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.House;
@@ -15,7 +19,7 @@ public static class LetterFrame
     const string Policy = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'self'; sandbox";
     public static readonly (string Key, string Word)[] Looks = [("wide", "designed"), ("phone", "on a phone"), ("dark", "in the dark")];
 
-    /// <param name="letter">Null for nothing to show.</param>
+    /// <param name="letter">With its picture in it; null for nothing to show.</param>
     public static ContentResult Of(HttpContext context, RenderedLetter? letter, string? look)
     {
         context.Items[Endpoints.OwnPolicy] = Policy;
@@ -26,4 +30,13 @@ public static class LetterFrame
             ContentType = "text/html; charset=utf-8",
         };
     }
+}
+
+/// <summary>The field for a letter’s picture.</summary>
+public static class LetterPicker
+{
+    public static FileId? Of(long? typed) => typed is > 0 and { } id ? new(id) : null;
+
+    public static async Task<FileField> Field(long? typed, FilesToChoose choose, CancellationToken ct) =>
+        new("Picture", "Picture", "A picture", [FileKind.Picture], Of(typed), await choose.Do(Of(typed) is { } c ? [c] : [], FileKind.Picture, 60, ct), []);
 }

@@ -137,6 +137,8 @@ public abstract class DeskPage : BrightPage
 {
     public App.TeamActor Actor => Visitor.Actor;
     public bool IsOwner => Actor.Role == TeamRole.Owner;
+    /// <summary>Whether whoever looks may open a page of the Desk, or send a form: it is only shown if so.</summary>
+    public virtual bool May(bool sends, string address) => DeskRoles.May(Actor.Role, sends, address);
     /// <summary>Which entry of the rail is lit.</summary>
     public virtual string Place => "";
 
@@ -152,7 +154,12 @@ public abstract class DeskPage : BrightPage
     {
         // What is done here may be what somebody waited for.
         if (!HttpMethods.IsGet(Request.Method)) Get<App.Insight.Waiting>().Forget();
-        if (Visitor.IsTeam) return;
+        HttpContext.Items[typeof(DeskPage)] = this;
+        if (Visitor.IsTeam)
+        {
+            if (HttpMethods.IsGet(Request.Method) && !DeskRoles.May(Actor.Role, false, Request.Path)) context.Result = new StatusCodeResult(403);
+            return;
+        }
         context.Result = Visitor.SignedIn is null ? new RedirectResult("/sign-in?then=" + Uri.EscapeDataString(Request.Path + Request.QueryString))
             : new StatusCodeResult(403);
     }

@@ -1,7 +1,7 @@
 // The letter editor: rich text in the place of a plain field, and beside it the letter as a reader gets it, drawn anew while it is written.
 (() => {
   "use strict";
-  const form = document.querySelector("#editor"); if (!form) return;
+  const form = document.querySelector("form#editor"); if (!form) return;
   brightRich(form);
   const frame = form.querySelector("iframe[name=letter-frame]");
   let timer, ready = false;

@@ -31,7 +31,7 @@ public sealed class FindModel(MemberList members) : DeskPage
             .. Now.Plans.Where(p => p.Name.Contains(Q, StringComparison.CurrentCultureIgnoreCase))
                 .Select(p => (p.IsTier ? "bi-layers" : "bi-ticket", p.Name, p.IsTier ? "tier" : "pass", $"/desk/tiers/{p.Id.Value}"))];
         // Where to go and what to do, before people and pieces that only have the word in their name.
-        var places = DeskPlaces.Meant(Q).Take(6).Select(
+        var places = DeskPlaces.Meant(Q).Where(p => May(false, p.Path)).Take(6).Select(
             p => (p.Icon, p.Word, p.Under is { } under && DeskPlaces.Find(under) is { } entry ? entry.Word : "the Desk", p.Path));
         Hits = [.. places, .. Hits];
     }

@@ -25,6 +25,8 @@ public sealed class FileModel(FileList list, KeepFiles files) : DeskPage
                 ? ($"/desk/shelves/{u.UserId}/edit", $"cover of the shelf {s.Name}") : ($"/desk/doorway/shelf/{u.UserId}", $"doorways of the shelf {s.Name}"),
             FileUser.Site => Now.Site!.Logo == file.Id ? ("/desk/settings", "the site’s sign") : ("/desk/doorway/site", "doorways of the site"),
             FileUser.Page => ($"/desk/pages/{u.UserId}", $"the page {Now.Pages.FirstOrDefault(x => x.Id == u.UserId)?.Title}"),
+            FileUser.Letter => ($"/desk/mailings/{u.UserId}", "a letter"),
+            FileUser.HouseLetter => ("/desk/letters/house", "a version of one of the house’s letters"),
             FileUser.Lesson or FileUser.Piece or FileUser.Shelf => ("/desk/trash", "something in the trash"),
             _ => throw new InvalidOperationException($"Nothing is used by {u.User}."),
         })];

@@ -8,7 +8,11 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 /// <summary>Somebody in a column of departures.</summary>
 /// <param name="Words">What was said, by them or by their bank; empty for nothing.</param>
 /// <param name="Soft">What else there is to know.</param>
-public sealed record DepartureCard(MemberId Member, string Name, PlanId? Plan, string Words, string Soft);
+public sealed record DepartureCard(MemberId Member, string Name, PlanId? Plan, string Words, string Soft)
+{
+    /// <summary>Prices that are made for who held what they held.</summary>
+    public IReadOnlyList<Core.Offer.Price> WaysBack { get; init; } = [];
+}
 
 /// <param name="Figure">How many there are, also where not all are shown.</param>
 /// <param name="Link">Where all of them are; null where no list has just these.</param>
@@ -44,12 +48,18 @@ public sealed class DeparturesModel(Departures departures) : DeskPage
                     $"Said so {Ago(e.At)}{(e.Until is { } until ? $", open until {Day(until)}" : "")}.{Tried(e.Member)}"))]);
             yield return new("left", "Went in 30 days", Shown(View.Left.Count), null, "Nobody.", [.. View.Left.Select(e =>
                 new DepartureCard(e.Member, e.Name, e.Plan, Quoted(e.Why),
-                    $"{Sentence(e.Ended is { } reason ? reason.Words() : "over", "")}, {Ago(e.At)}.{Tried(e.Member)}"))]);
+                    $"{Sentence(e.Ended is { } reason ? reason.Words() : "over", "")}, {Ago(e.At)}.{Tried(e.Member)}") { WaysBack = WaysBack(e.Plan) })]);
             yield return new("risk", "May not stay", Shown(View.Risk.Count), null, "No sign of it in anybody.", [.. View.Risk.Take(Departures.Most).Select(r =>
                 new DepartureCard(r.Member, r.Name, r.Plan, "",
                     Sentence(string.Join(", ", r.Signs.Select(Word))) + (r.Seen is { } seen ? $" Last here {Ago(seen)}." : "")))]);
         }
     }
+
+    /// <summary>No more than a card has room for; in their own order.</summary>
+    const int MostWaysBack = 3;
+
+    IReadOnlyList<Core.Offer.Price> WaysBack(PlanId? from) => from is not { } plan ? []
+        : [.. Now.Prices.Where(p => p.IsWayBackFrom(plan, Now.PlanById[p.PlanId])).OrderBy(p => p.Order).Take(MostWaysBack)];
 
     static string Word(RiskSign sign) => sign switch
     {

@@ -1,14 +1,16 @@
+using BrightCircle.App.Files;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>The words of one letter of the house, beside how somebody gets it.</summary>
-public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, MemberReader people) : DeskPage
+public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, LetterModels models, FilesToChoose choose, MemberReader people) : DeskPage
 {
     /// <summary>So many versions are listed.</summary>
     const int MostVersions = 30;
@@ -19,12 +21,19 @@ public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, 
     [BindProperty] public string? Subject { get; set; }
     [BindProperty] public string? Preheader { get; set; }
     [BindProperty] public string? Body { get; set; }
+    [BindProperty] public long? Picture { get; set; }
+    public FileField PictureField { get; private set; } = null!;
     [BindProperty] public int BasedOn { get; set; }
     /// <summary>As whom it is shown, by their address; empty for whoever got the last one.</summary>
     [BindProperty] public string? As { get; set; }
     public IReadOnlyList<LetterText> Versions { get; private set; } = [];
     public LetterLook Look { get; private set; } = new(null, "", null, new("", "", ""));
     public bool ShowFields { get; private set; }
+
+    IReadOnlyDictionary<string, string>? samples;
+    /// <summary>What a field can say; empty where it can say nothing.</summary>
+    public string Sample(HouseField field) =>
+        BrightCircle.App.Bounded.To((samples ??= models.Samples(House, Of, "Robin Hale", Moment)).GetValueOrDefault(field.Key, "").ReplaceLineEndings(" "), 90);
 
     PlanId? Of => Plan is { } p ? new PlanId(p) : null;
     /// <summary>The words of exactly this letter; null where there are none.</summary>
@@ -41,15 +50,21 @@ public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, 
         return Of is not { } plan || house.ByPlan && Now.PlanById.ContainsKey(plan);
     }
 
-    async Task Load() => Versions = await change.Last(MostVersions, House.Kind, Of, Ct);
+    async Task Load()
+    {
+        Versions = await change.Last(MostVersions, House.Kind, Of, Ct);
+        PictureField = await LetterPicker.Field(Picture, choose, Ct);
+    }
 
-    HouseLetterDraft Typed => new(Subject, Preheader, Body, BasedOn);
+    HouseLetterDraft Typed => new(Subject, Preheader, Body, BasedOn, LetterPicker.Of(Picture));
 
     public async Task<IActionResult> OnGet(string kind)
     {
         if (!Find(kind)) return NotFound();
-        await Load();
-        (Subject, Preheader, Body, BasedOn) = change.Open(House, Of, Versions.Count > 0 ? Versions[0].Version : 0);
+        Versions = await change.Last(MostVersions, House.Kind, Of, Ct);
+        (Subject, Preheader, Body, BasedOn, var picture) = change.Open(House, Of, Versions.Count > 0 ? Versions[0].Version : 0);
+        Picture = picture?.Value;
+        PictureField = await LetterPicker.Field(Picture, choose, Ct);
         return Page();
     }
 

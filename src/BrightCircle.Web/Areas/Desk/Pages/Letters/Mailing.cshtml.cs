@@ -1,8 +1,10 @@
 using System.Globalization;
+using BrightCircle.App.Files;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 
@@ -10,14 +12,19 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>One letter to many: written beside how a reader gets it; later, what came of it.</summary>
 public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailing show, MailingReaders readers,
-    MemberReader people) : DeskPage
+    FilesToChoose choose, MemberReader people) : DeskPage
 {
     public override string Place => Mailing?.RoutineId is null ? "mailings" : "routines";
     public Mailing Mailing { get; private set; } = null!;
+    /// <summary>Letters to many are the owner’s and editors’; support writes to one.</summary>
+    public override bool May(bool sends, string address) => base.May(sends, address)
+        && (!sends || Mailing is not { MemberId: null } || Actor.Role is not TeamRole.Support);
     [BindProperty] public string? Subject { get; set; }
     [BindProperty] public string? Preheader { get; set; }
     [BindProperty] public string? Body { get; set; }
     [BindProperty] public long? Audience { get; set; }
+    [BindProperty] public long? Picture { get; set; }
+    public FileField PictureField { get; private set; } = null!;
     [BindProperty] public bool Plain { get; set; }
     [BindProperty] public string? PerHour { get; set; }
     [BindProperty] public string? OtherSubject { get; set; }
@@ -52,6 +59,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     {
         (Subject, Preheader, Body, Audience, Plain, BasedOn) =
             (Mailing.Subject, Mailing.Preheader, Mailing.Body, Mailing.AudienceId?.Value, Mailing.Plain, Mailing.Version);
+        Picture = Mailing.PictureId?.Value;
         PerHour = Mailing.PerHour?.ToString(CultureInfo.InvariantCulture);
         (OtherSubject, TryPart, TryHours) = (Mailing.OtherSubject, (Mailing.TryPart ?? TwoSubjects.UsualPart).ToString(CultureInfo.InvariantCulture),
             (Mailing.TryHours ?? TwoSubjects.UsualHours).ToString(CultureInfo.InvariantCulture));
@@ -69,7 +77,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
                 numbers[i] = n;
             }
         return new MailingDraft(Subject, Preheader, Body, Audience is { } a ? new AudienceId(a) : null, Plain, numbers[0], BasedOn, Mailing.SeriesId,
-            Mailing.Week, OtherSubject, numbers[1] ?? TwoSubjects.UsualPart, numbers[2] ?? TwoSubjects.UsualHours);
+            Mailing.Week, OtherSubject, numbers[1] ?? TwoSubjects.UsualPart, numbers[2] ?? TwoSubjects.UsualHours, LetterPicker.Of(Picture));
     }
 
     Result<Mailing> ReadTyped()
@@ -99,6 +107,7 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     async Task<IActionResult> Show(Mailing? shown = null, bool look = true)
     {
         if (look) await Look(shown ?? (LookWrong is null ? Mailing : null));
+        if (Mailing.BegunAt is null) PictureField = await LetterPicker.Field(Picture, choose, Ct);
         SendAt ??= Usual is { } usual ? LocalInput.Write(usual) : null;
         if (When == "now" && Usual is not null) When = "site";
         return Page();

@@ -35,9 +35,9 @@ public sealed class MailingsModel(SeriesOfLetters series) : DeskPage
     }
 
     /// <summary>A letter to one member.</summary>
-    public async Task<IActionResult> OnPostTo([FromServices] Mailings mailings, long member)
+    public async Task<IActionResult> OnPostTo([FromServices] Mailings mailings, long member, long? price)
     {
-        var made = await mailings.NewTo(Actor, new(member), Ct);
+        var made = await mailings.NewTo(Actor, new(member), price is { } p ? new PriceId(p) : null, Ct);
         if (made.Ok) return Redirect($"/desk/mailings/{made.Value}");
         Tell(made.Refusal!);
         return Redirect("/desk/members");

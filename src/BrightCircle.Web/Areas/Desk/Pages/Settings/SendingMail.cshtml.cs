@@ -18,7 +18,13 @@ public sealed class SendingMailModel(MailSigning signing, MailSettings settings,
     public string HelpAddress => Now.Site!.HelpAddress;
     public string ReportAddress => $"{address.Url}/mail/reports/{signing.ReportKey}";
 
-    public void OnGet() { }
+    /// <summary>What the domain’s lines say; null while they weren’t looked up.</summary>
+    public MailLinesFound? Found { get; private set; }
+
+    public async Task OnGet([FromServices] CheckMailLines check, bool look)
+    {
+        if (look) Found = await check.Do(Ct);
+    }
 
     async Task<IActionResult> Said(Task<App.Result> act, string well)
     {
