@@ -64,6 +64,8 @@ public static partial class BenchMain
         for (var i = 0; i < 2000; i++) text.Render(letter, $"Ann {i}", new Dictionary<string, string>(), "#");
         Row("letters to many rendered, one core", $"{2000 / watch.Elapsed.TotalSeconds:0}/s", "", "", "at least 500/s");
 
+        await LettersHandedOver(house, there);
+
         // Five thousand go through a letter, a wait, a question, another letter and a tag.
         const int people = 5_000;
         var tag = (await house.Get<MemberTags, Result<TagId>>(s => s.Save(house.Owner, null, "through", null, 1, null, default))).Value;
@@ -91,6 +93,61 @@ public static partial class BenchMain
         Row($"routine steps, {people:N0} people", $"{steps / watch.Elapsed.TotalSeconds:0}/s ({steps:N0} steps)", "", "", "at least 1,000/s");
         var waiting = await house.Ask(db => db.DueWork.CountAsync(d => d.Kind == DueKind.RoutineStep || d.Kind == DueKind.RoutineBegin));
         Row("rows of routines that wait when all are through", $"{waiting}", "", "", "0");
+    }
+
+    /// <summary>A letter to everybody: its copies written, made and handed to a mail server that keeps nothing, beside the mail library alone.</summary>
+    static async Task LettersHandedOver(House house, int many)
+    {
+        using var sink = new MailSink();
+        var settings = house.Services.GetRequiredService<MailSettings>();
+        var before = settings.Port;
+        settings.Port = sink.Port;
+        // What waits already goes first.
+        await house.Deliver();
+        var audience = (await house.Get<Audiences, Result<AudienceId>>(s => s.Save(house.Owner, null, "All", new Condition.Named("post.example"), default))).Value;
+        var id = (await house.Get<Mailings, Result<long>>(s => s.New(house.Owner, null, null, null, default))).Value;
+        await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new("News for {{ name }}", "",
+            string.Concat(Enumerable.Repeat("<div>Dear {{ first_name }}, all is <strong>well</strong>.</div>", 30)), audience, false, null, 1), default));
+        await house.Get<SendMailing, Result>(s => s.Do(house.Owner, id, null, false, default));
+        var watch = Stopwatch.StartNew();
+        await house.Services.GetRequiredService<RunDue>().Run();
+        var copies = await house.Ask(db => db.Letters.CountAsync(l => l.MailingId == id));
+        Row($"copies of a letter to many written, {copies:N0}", $"{copies / watch.Elapsed.TotalSeconds:N0}/s", "", "", "");
+
+        var taken = sink.Taken;
+        var (first, most) = (GC.GetTotalMemory(true), 0L);
+        using var stop = new CancellationTokenSource();
+        var looking = Task.Run(async () =>
+        {
+            // What is in use after the first tenth, and never much more.
+            while (!stop.IsCancellationRequested)
+            {
+                await Task.Delay(2000);
+                if (sink.Taken - taken > copies / 10) most = Math.Max(most, GC.GetTotalMemory(true));
+                else first = Math.Max(first, GC.GetTotalMemory(true));
+            }
+        });
+        watch.Restart();
+        await house.Deliver();
+        var rate = (sink.Taken - taken) / watch.Elapsed.TotalSeconds;
+        await stop.CancelAsync();
+        await looking;
+
+        // The yardstick: letters of the same size, made beforehand, by the library alone.
+        const int alone = 4000;
+        var one = new MimeKit.MimeMessage { Body = new MimeKit.BodyBuilder { HtmlBody = new string('x', 3000), TextBody = new string('x', 1500) }
+            .ToMessageBody(), Subject = "News" };
+        one.From.Add(MimeKit.MailboxAddress.Parse("letters@site.example"));
+        one.To.Add(MimeKit.MailboxAddress.Parse("somebody@post.example"));
+        using var client = new MailKit.Net.Smtp.SmtpClient();
+        await client.ConnectAsync("127.0.0.1", sink.Port, MailKit.Security.SecureSocketOptions.None);
+        watch.Restart();
+        for (var i = 0; i < alone; i++) await client.SendAsync(one);
+        var library = alone / watch.Elapsed.TotalSeconds;
+        Row($"letters made and handed to a mail server, {sink.Taken - taken - alone:N0} to {many:N0} members", $"{rate:N0}/s",
+            $"the mail library alone: {library:N0}/s", $"{rate / library:0.00}", "");
+        Row("memory in use while they went, beside after the first tenth", $"{most / 1e6:0.0} MB", $"{first / 1e6:0.0} MB", $"{(double)most / first:0.00}", "flat");
+        settings.Port = before;
     }
 }
 

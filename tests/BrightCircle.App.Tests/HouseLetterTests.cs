@@ -48,6 +48,33 @@ public class HouseLetterTests
         }
     }
 
+    /// <summary>What the text editor makes of the letter as it came, read in a browser: ends of lines within links and bold words, bold within a link.</summary>
+    [Fact]
+    public async Task What_the_text_editor_makes_of_a_letter_reads_as_it_came()
+    {
+        await using var house = await House.Open();
+        var welcome = HouseLetters.Of(LetterKind.Welcome)!;
+        const string edited = "<div>Hello {{ first_name }},<br><br></div><div>{{ what_happened }}<br><br></div><div><a href=\"#personal_link\"><strong>Come in and "
+            + "start reading<br></strong></a><br></div><div>Lives <em><strong>here<br></strong></em>and there: <a href=\"#phone_link\">how it goes there<br></a><br>"
+            + "</div><div>1 Lane<br>2 Road</div><div>{{ open_now }} {{ opens_next }}<br><br></div>";
+        var read = await house.Get<ChangeLetter, Result<LetterText>>(s => Task.FromResult(s.Read(welcome, null, new("Welcome", "", edited, 0))));
+        Assert.True(read.Ok, read.Refusal);
+        Assert.Contains("<div><strong><a href=\"#personal_link\">Come in and start reading</a></strong></div>", read.Value!.Body, StringComparison.Ordinal);
+        Assert.Contains("<div>Lives <em><strong>here</strong></em><br>and there: <a href=\"#phone_link\">how it goes there</a></div>", read.Value.Body,
+            StringComparison.Ordinal);
+        // Read again it stays as it is.
+        var again = await house.Get<ChangeLetter, Result<LetterText>>(s => Task.FromResult(s.Read(welcome, null, new("Welcome", "", read.Value.Body, 0))));
+        Assert.Equal(read.Value.Body, again.Value!.Body);
+        var sample = HouseLetters.Sample(welcome, null, "Una Voss", "una@post.example", house.Catalogue.Now, house.Clock.Moment);
+        var html = (await house.Get<LetterModels, RenderedLetter>(m => Task.FromResult(m.Render(sample, read.Value, false)))).Html;
+        var page = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(html);
+        // The way in is a button, and paragraphs are paragraphs, whose lines stay together.
+        Assert.Contains("background", page.QuerySelectorAll("a").Single(a => a.TextContent == "Come in and start reading").GetAttribute("style"),
+            StringComparison.Ordinal);
+        Assert.Single(page.QuerySelectorAll("p"), p => p.TextContent == "Hello Una,");
+        Assert.Single(page.QuerySelectorAll("p"), p => p.InnerHtml == "1 Lane<br>2 Road");
+    }
+
     /// <summary>The sample, and the same with each of its facts once empty and once said where the sample has none.</summary>
     static IEnumerable<Letter> Variants(Letter sample)
     {

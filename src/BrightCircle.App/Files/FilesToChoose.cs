@@ -15,7 +15,13 @@ public sealed class FilesToChoose(BrightContext db)
     /// <summary>The same, for a trip that asks others too.</summary>
     public Answer<List<StoredFile>> On(OneTrip trip, IReadOnlyCollection<FileId> chosen, FileKind? kind, int most) => trip.List(Query(chosen, kind, most));
 
+    /// <summary>The same where what is chosen is asked for along with it.</summary>
+    public Answer<List<StoredFile>> On(OneTrip trip, IQueryable<FileId?> chosen, FileKind? kind, int most) => trip.List(
+        db.Files.AsNoTracking().Where(f => chosen.Contains(f.Id)).Union(Newest(kind, most)).OrderByDescending(f => f.Id));
+
+    IQueryable<StoredFile> Newest(FileKind? kind, int most) => db.Files.Where(f => kind == null || f.Kind == kind).OrderByDescending(f => f.Id).Take(most);
+
     IQueryable<StoredFile> Query(IReadOnlyCollection<FileId> chosen, FileKind? kind, int most) => db.Files.AsNoTracking().Where(f => chosen.Contains(f.Id))
-        .Union(db.Files.Where(f => kind == null || f.Kind == kind).OrderByDescending(f => f.Id).Take(most))
+        .Union(Newest(kind, most))
         .OrderByDescending(f => f.Id);
 }

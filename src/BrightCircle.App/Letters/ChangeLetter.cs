@@ -80,8 +80,7 @@ public sealed partial class ChangeLetter(BrightContext db, Ids ids, Catalogue ca
     }
 
     /// <summary>The last versions, the newest first.</summary>
-    public async Task<IReadOnlyList<LetterText>> Last(int most, LetterKind kind, PlanId? plan, CancellationToken ct) =>
-        await Versions(kind, plan).Take(most).ToListAsync(ct);
+    public Answer<List<LetterText>> Last(OneTrip trip, int most, LetterKind kind, PlanId? plan) => trip.List(Versions(kind, plan).Take(most));
 
     IQueryable<LetterText> Versions(LetterKind kind, PlanId? plan) =>
         db.LetterTexts.AsNoTracking().Where(t => t.Kind == kind && t.PlanId == plan).OrderByDescending(t => t.Version);

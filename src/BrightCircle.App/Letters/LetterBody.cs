@@ -13,10 +13,11 @@ public static partial class LetterBody
     /// </summary>
     public static string InParagraphs(string html)
     {
-        if (!html.Contains("<br", StringComparison.Ordinal)) return html;
+        if (!html.Contains("<br", StringComparison.Ordinal) && !html.Contains("<a", StringComparison.Ordinal)) return html;
         var document = new HtmlParser().ParseDocument($"<body>{html}</body>");
         foreach (var block in document.Body!.Children.Where(e => e.LocalName is "div" or "p" && e.Attributes.Length == 0).ToArray())
         {
+            Straighten(block);
             var lines = Lines(block);
             if (lines.Count < 2) continue;
             var paragraphs = new List<string>();
@@ -37,6 +38,23 @@ public static partial class LetterBody
             block.OuterHtml = string.Concat(paragraphs.Select(p => $"<div>{p}</div>"));
         }
         return document.Body.InnerHtml.Trim();
+    }
+
+    /// <summary>Ends of lines that an editor put within bold words or a link stand after them, and what is bold within a link stands around it.</summary>
+    static void Straighten(IElement block)
+    {
+        while (block.QuerySelectorAll("a, strong, em, del, code").FirstOrDefault(e => e.LastChild is IElement { LocalName: "br" }
+            || e.FirstChild is IElement { LocalName: "br" }) is { } inline)
+            if (inline.LastChild is IElement { LocalName: "br" } last) inline.After(last);
+            else inline.Before((IElement)inline.FirstChild!);
+        foreach (var link in block.QuerySelectorAll("a").Where(a => a is { ChildNodes.Length: 1, FirstElementChild.LocalName: "strong" }).ToArray())
+        {
+            var bold = link.FirstElementChild!;
+            link.InnerHtml = bold.InnerHtml;
+            link.Replace(bold);
+            bold.InnerHtml = "";
+            bold.AppendChild(link);
+        }
     }
 
     static List<string> Lines(IElement block)

@@ -135,6 +135,8 @@ public sealed partial class LetterTemplates
             + AsText(Content.HtmlToMarkdown.Write(foot)).Trim() + "\n\n" + of.Site + "\n";
         var html = Button().Replace(body, m =>
             $"<p style=\"margin:24px 0\"><a style=\"{ButtonStyle}\" href=\"{m.Groups[2].Value}\">{m.Groups[3].Value}</a></p>");
+        // Editors write paragraphs as plain blocks; as what they are they stand apart in every mail program.
+        html = Block().Replace(html, "<p>$1</p>");
         return new(subject, plain ? "" : Frame(subject, preheader, of.Site, of.Logo,
             (of.Picture is null ? "" : LetterPictures.Place) + $"<div style=\"padding-top:18px\">{html}</div>"
             + $"<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text, plain ? null : of.Picture);
@@ -222,6 +224,7 @@ public sealed partial class LetterTemplates
     [GeneratedRegex(@"(?<=\S)[ ]{2,}(?=\S)")] private static partial Regex Gaps();
     [GeneratedRegex(@"\n(?:[ ]*\n){2,}")] private static partial Regex EmptyLines();
     [GeneratedRegex("<p><strong><a href=\"([^\"]+)\">(.*?)</a></strong></p>")] private static partial Regex ButtonLink();
+    [GeneratedRegex("<div>((?:(?!</?div).)*)</div>", RegexOptions.Singleline)] private static partial Regex Block();
     [GeneratedRegex("<(p|div)><strong><a href=\"([^\"]+)\"[^>]*>([^<]*)</a></strong></\\1>")] private static partial Regex Button();
     [GeneratedRegex(@"(?<!\\)\[((?:\\.|[^\]\\])+)\]\(([^)]+)\)")] private static partial Regex MarkdownLink();
     [GeneratedRegex(@"\\([\\`*_{}\[\]<>#|~!&])")] private static partial Regex Escaped();

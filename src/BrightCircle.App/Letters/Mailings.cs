@@ -189,9 +189,11 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
     }
 
     /// <summary>A letter with what came of it so far, in one trip; null where there is none.</summary>
-    public async Task<(Mailing Mailing, MailingFigures Figures, Member? To)?> Open(long id, CancellationToken ct)
+    public Task<(Mailing Mailing, MailingFigures Figures, Member? To)?> Open(long id, CancellationToken ct) => Open(id, new(db), ct);
+
+    /// <param name="trip">It asks for more along with it.</param>
+    public async Task<(Mailing Mailing, MailingFigures Figures, Member? To)?> Open(long id, OneTrip trip, CancellationToken ct)
     {
-        var trip = new OneTrip(db);
         var mailing = trip.First(db.Mailings.AsNoTracking().Where(m => m.Id == id));
         var states = trip.List(db.Letters.Where(l => l.MailingId == id).GroupBy(l => l.State).Select(g => new { g.Key, Count = g.Count() }));
         var fewer = trip.Count(db.SeriesRefusals.Where(r => db.Mailings.Any(m => m.Id == id && m.SeriesId == r.SeriesId && r.At >= m.BegunAt)

@@ -1,4 +1,3 @@
-using BrightCircle.App.Files;
 using BrightCircle.App.Letters;
 using BrightCircle.Core;
 using BrightCircle.Data;
@@ -37,6 +36,9 @@ public static class LetterPicker
 {
     public static FileId? Of(long? typed) => typed is > 0 and { } id ? new(id) : null;
 
-    public static async Task<FileField> Field(long? typed, FilesToChoose choose, CancellationToken ct) =>
-        new("Picture", "Picture", "A picture", [FileKind.Picture], Of(typed), await choose.Do(Of(typed) is { } c ? [c] : [], FileKind.Picture, 60, ct), []);
+    /// <summary>So many of the newest can be chosen from without scripts.</summary>
+    public const int Most = 60;
+
+    public static FileField Field(long? typed, IEnumerable<StoredFile> choices) =>
+        new("Picture", "Picture", "A picture", [FileKind.Picture], Of(typed), choices, []);
 }

@@ -10,7 +10,8 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>The words of one letter of the house, beside how somebody gets it.</summary>
-public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, LetterModels models, FilesToChoose choose, MemberReader people) : DeskPage
+public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, LetterModels models, FilesToChoose choose, MemberReader people,
+    BrightContext db) : DeskPage
 {
     /// <summary>So many versions are listed.</summary>
     const int MostVersions = 30;
@@ -52,8 +53,11 @@ public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, 
 
     async Task Load()
     {
-        Versions = await change.Last(MostVersions, House.Kind, Of, Ct);
-        PictureField = await LetterPicker.Field(Picture, choose, Ct);
+        var trip = new OneTrip(db);
+        var versions = change.Last(trip, MostVersions, House.Kind, Of);
+        var pictures = choose.On(trip, LetterPicker.Of(Picture) is { } p ? [p] : [], FileKind.Picture, LetterPicker.Most);
+        await trip.Ask(Ct);
+        (Versions, PictureField) = (versions.Value, LetterPicker.Field(Picture, pictures.Value));
     }
 
     HouseLetterDraft Typed => new(Subject, Preheader, Body, BasedOn, LetterPicker.Of(Picture));
@@ -61,10 +65,9 @@ public sealed class HouseLetterModel(ChangeLetter change, ShowHouseLetter show, 
     public async Task<IActionResult> OnGet(string kind)
     {
         if (!Find(kind)) return NotFound();
-        Versions = await change.Last(MostVersions, House.Kind, Of, Ct);
-        (Subject, Preheader, Body, BasedOn, var picture) = change.Open(House, Of, Versions.Count > 0 ? Versions[0].Version : 0);
-        Picture = picture?.Value;
-        PictureField = await LetterPicker.Field(Picture, choose, Ct);
+        Picture = change.Open(House, Of, 0).Picture?.Value;
+        await Load();
+        (Subject, Preheader, Body, BasedOn, _) = change.Open(House, Of, Versions.Count > 0 ? Versions[0].Version : 0);
         return Page();
     }
 

@@ -12,7 +12,7 @@ namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>One letter to many: written beside how a reader gets it; later, what came of it.</summary>
 public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailing show, MailingReaders readers,
-    FilesToChoose choose, MemberReader people) : DeskPage
+    FilesToChoose choose, MemberReader people, BrightContext db) : DeskPage
 {
     public override string Place => Mailing?.RoutineId is null ? "mailings" : "routines";
     public Mailing Mailing { get; private set; } = null!;
@@ -24,7 +24,8 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     [BindProperty] public string? Body { get; set; }
     [BindProperty] public long? Audience { get; set; }
     [BindProperty] public long? Picture { get; set; }
-    public FileField PictureField { get; private set; } = null!;
+    IReadOnlyList<StoredFile> pictures = [];
+    public FileField PictureField => LetterPicker.Field(Picture, pictures);
     [BindProperty] public bool Plain { get; set; }
     [BindProperty] public string? PerHour { get; set; }
     [BindProperty] public string? OtherSubject { get; set; }
@@ -50,8 +51,13 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
 
     async Task<bool> Find(long id)
     {
-        if (await mailings.Open(id, Ct) is not { } found) return false;
+        var trip = new OneTrip(db);
+        // What is chosen in the form stands among them too.
+        var pictures = choose.On(trip, db.Mailings.Where(m => m.Id == id).Select(m => m.PictureId).Concat(
+            db.Files.Where(f => f.Id == LetterPicker.Of(Picture)).Select(f => (FileId?)f.Id)), FileKind.Picture, LetterPicker.Most);
+        if (await mailings.Open(id, trip, Ct) is not { } found) return false;
         (Mailing, Figures, To) = found;
+        this.pictures = pictures.Value;
         return true;
     }
 
@@ -107,7 +113,6 @@ public sealed class MailingModel(Mailings mailings, SendMailing send, ShowMailin
     async Task<IActionResult> Show(Mailing? shown = null, bool look = true)
     {
         if (look) await Look(shown ?? (LookWrong is null ? Mailing : null));
-        if (Mailing.BegunAt is null) PictureField = await LetterPicker.Field(Picture, choose, Ct);
         SendAt ??= Usual is { } usual ? LocalInput.Write(usual) : null;
         if (When == "now" && Usual is not null) When = "site";
         return Page();
