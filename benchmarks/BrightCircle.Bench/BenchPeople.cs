@@ -135,8 +135,12 @@ public static partial class BenchMain
 
         // The yardstick: letters of the same size, made beforehand, by the library alone.
         const int alone = 4000;
-        var one = new MimeKit.MimeMessage { Body = new MimeKit.BodyBuilder { HtmlBody = new string('x', 3000), TextBody = new string('x', 1500) }
-            .ToMessageBody(), Subject = "News" };
+        var one = new MimeKit.MimeMessage
+        {
+            Body = new MimeKit.BodyBuilder { HtmlBody = new string('x', 3000), TextBody = new string('x', 1500) }
+            .ToMessageBody(),
+            Subject = "News"
+        };
         one.From.Add(MimeKit.MailboxAddress.Parse("letters@site.example"));
         one.To.Add(MimeKit.MailboxAddress.Parse("somebody@post.example"));
         using var client = new MailKit.Net.Smtp.SmtpClient();

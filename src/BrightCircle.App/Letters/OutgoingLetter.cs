@@ -15,8 +15,11 @@ static class OutgoingLetter
         Instant at, string key)
     {
         var domain = from.Split('@')[^1];
-        var body = new BodyBuilder { HtmlBody = letter.Html.Length == 0 ? null : LetterPictures.Put(letter.Html, picture, $"cid:picture@{domain}"),
-            TextBody = letter.Text };
+        var body = new BodyBuilder
+        {
+            HtmlBody = letter.Html.Length == 0 ? null : LetterPictures.Put(letter.Html, picture, $"cid:picture@{domain}"),
+            TextBody = letter.Text
+        };
         if (picture is not null && letter.Html.Length > 0)
             body.LinkedResources.Add("picture.jpg", picture.Jpeg, new ContentType("image", "jpeg")).ContentId = $"picture@{domain}";
         var message = new MimeMessage

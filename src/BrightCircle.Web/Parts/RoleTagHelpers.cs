@@ -68,7 +68,8 @@ public sealed class RoleButtonTagHelper : RoleTagHelper
     }
 }
 
-/// <summary>A link to a page of the Desk that isn't its reader's: a button isn't there, a link is its words.</summary>
+/// <summary>A link to a page of the Desk that isn't its reader's: a button and what can be done for a member aren't there, any other link is its words.
+/// </summary>
 [HtmlTargetElement("a", Attributes = "href")]
 public sealed class RoleLinkTagHelper : RoleTagHelper
 {
@@ -76,7 +77,8 @@ public sealed class RoleLinkTagHelper : RoleTagHelper
     {
         if (Page is not { } page || output.Attributes["href"]?.Value?.ToString() is not { Length: > 0 } href || href[0] == '#' || Address(href) is not { } address
             || page.May(false, address)) return;
-        if (output.Attributes["class"]?.Value?.ToString()?.Contains("btn", StringComparison.Ordinal) == true)
+        if (address.StartsWith("/desk/members/", StringComparison.Ordinal)
+            || output.Attributes["class"]?.Value?.ToString()?.Contains("btn", StringComparison.Ordinal) == true)
         {
             output.SuppressOutput();
             return;
