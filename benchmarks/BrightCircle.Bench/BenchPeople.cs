@@ -104,7 +104,8 @@ public static partial class BenchMain
         settings.Port = sink.Port;
         // What waits already goes first.
         await house.Deliver();
-        var audience = (await house.Get<Audiences, Result<AudienceId>>(s => s.Save(house.Owner, null, "All", new Condition.Named("post.example"), default))).Value;
+        var audience = (await house.Get<Audiences, Result<AudienceId>>(s =>
+            s.Save(house.Owner, null, "All", new Condition.Named("post.example"), default))).Value;
         var id = (await house.Get<Mailings, Result<long>>(s => s.New(house.Owner, null, null, null, default))).Value;
         await house.Get<Mailings, Result<int>>(s => s.Save(house.Owner, id, new("News for {{ name }}", "",
             string.Concat(Enumerable.Repeat("<div>Dear {{ first_name }}, all is <strong>well</strong>.</div>", 30)), audience, false, null, 1), default));
@@ -150,7 +151,8 @@ public static partial class BenchMain
         var library = alone / watch.Elapsed.TotalSeconds;
         Row($"letters made and handed to a mail server, {sink.Taken - taken - alone:N0} to {many:N0} members", $"{rate:N0}/s",
             $"the mail library alone: {library:N0}/s", $"{rate / library:0.00}", "");
-        Row("memory in use while they went, beside after the first tenth", $"{most / 1e6:0.0} MB", $"{first / 1e6:0.0} MB", $"{(double)most / first:0.00}", "flat");
+        Row("memory in use while they went, beside after the first tenth", $"{most / 1e6:0.0} MB", $"{first / 1e6:0.0} MB", $"{(double)most / first:0.00}",
+            "flat");
         settings.Port = before;
     }
 }

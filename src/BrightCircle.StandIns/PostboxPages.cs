@@ -83,8 +83,9 @@ public static class PostboxPages
 
     static string Names(NameServer names)
     {
-        var rows = string.Concat(names.Lines.Select(l => $"<tr><td>{Enc(l.Name)}</td><td style=\"word-break:break-all\">{Enc(l.Text)}</td><td><form method=post "
-            + $"action=\"/names\"><input type=hidden name=name value=\"{Enc(l.Name)}\"><input type=hidden name=text value=\"{Enc(l.Text)}\"><button "
+        var rows = string.Concat(names.Lines.Select(l => $"<tr><td>{Enc(l.Name)}</td><td style=\"word-break:break-all\">{Enc(l.Text)}</td>"
+            + $"<td><form method=post action=\"/names\"><input type=hidden name=name value=\"{Enc(l.Name)}\">"
+            + $"<input type=hidden name=text value=\"{Enc(l.Text)}\"><button "
             + "name=take value=yes class=plain>Take it out</button></form></td></tr>"));
         return $"""
             <p><a href="/">◂ all messages</a></p><p class=quiet>A stand-in for the DNS: what a domain says of itself, in lines of text (TXT).</p><h1>Names</h1>

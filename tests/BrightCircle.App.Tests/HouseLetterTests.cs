@@ -48,15 +48,16 @@ public class HouseLetterTests
         }
     }
 
-    /// <summary>What the text editor makes of the letter as it came, read in a browser: ends of lines within links and bold words, bold within a link.</summary>
+    /// <summary>What the text editor makes of the letter as it came, read in a browser: ends of lines within links and bold words, bold within links.</summary>
     [Fact]
     public async Task What_the_text_editor_makes_of_a_letter_reads_as_it_came()
     {
         await using var house = await House.Open();
         var welcome = HouseLetters.Of(LetterKind.Welcome)!;
-        const string edited = "<div>Hello {{ first_name }},<br><br></div><div>{{ what_happened }}<br><br></div><div><a href=\"#personal_link\"><strong>Come in and "
-            + "start reading<br></strong></a><br></div><div>Lives <em><strong>here<br></strong></em>and there: <a href=\"#phone_link\">how it goes there<br></a><br>"
-            + "</div><div>1 Lane<br>2 Road</div><div>{{ open_now }} {{ opens_next }}<br><br></div>";
+        const string edited = "<div>Hello {{ first_name }},<br><br></div><div>{{ what_happened }}<br><br></div><div><a href=\"#personal_link\">"
+            + "<strong>Come in and start reading<br></strong></a><br></div><div>Lives <em><strong>here<br></strong></em>"
+            + "and there: <a href=\"#phone_link\">how it goes there<br></a><br></div><div>1 Lane<br>2 Road</div>"
+            + "<div>{{ open_now }} {{ opens_next }}<br><br></div>";
         var read = await house.Get<ChangeLetter, Result<LetterText>>(s => Task.FromResult(s.Read(welcome, null, new("Welcome", "", edited, 0))));
         Assert.True(read.Ok, read.Refusal);
         Assert.Contains("<div><strong><a href=\"#personal_link\">Come in and start reading</a></strong></div>", read.Value!.Body, StringComparison.Ordinal);

@@ -314,7 +314,8 @@ public sealed partial class Crawl(string url, string who, Vnu? vnu = null) : IDi
         {
             var fields = form.Fields.Select(f => f.Key == "__RequestVerificationToken" ? new(f.Key, token) : f).ToArray();
             var (status, _, _, _) = await Ask(HttpMethod.Post, form.Action, form.InParts ? Parts(fields) : new FormUrlEncodedContent(fields));
-            if (status != HttpStatusCode.Forbidden && !ChangesNothing.Any(c => form.Action.Contains(c, StringComparison.OrdinalIgnoreCase))) Wrong.Add($"{who}: {form.Action} isn’t shown, and answers {(int)status}");
+            if (status != HttpStatusCode.Forbidden && !ChangesNothing.Any(c => form.Action.Contains(c, StringComparison.OrdinalIgnoreCase)))
+                Wrong.Add($"{who}: {form.Action} isn’t shown, and answers {(int)status}");
         }
     }
 

@@ -39,7 +39,7 @@ public class MailLineTests
     [InlineData("good", "V=SPF1 include:the-server.example -ALL", "something-else=1")]
     [InlineData("good", "v=spf1 ip4:192.0.2.0/24 ?all")]
     [InlineData("good",
-        "v=spf1 ip4:192.0.2.1 a:one.example +mx/24 ptr include:a.example include:b.example include:c.example exists:d.example mx:e.example a redirect=f.example")]
+        "v=spf1 a:one.example +mx/24 ptr include:a.example include:b.example include:c.example exists:d.example mx:e.example a redirect=f.example")]
     [InlineData("missing")]
     [InlineData("missing", "v=spf10 -all")]
     [InlineData("Two lines begin with v=spf1, and so neither counts. Make one of them.", "v=spf1 mx -all", "v=spf1")]

@@ -7,8 +7,8 @@ namespace BrightCircle.Core.Tests;
 public partial class RoomTests
 {
     /// <summary>Core's rooms, from left to right; those of one line know nothing of each other, except where it is said.</summary>
-    static readonly string[][] Core = [["Time", "Money", "Events", "Letters"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"], ["Releases", "Learning"],
-        ["Routines"]];
+    static readonly string[][] Core = [["Time", "Money", "Events", "Letters"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"],
+        ["Releases", "Learning"], ["Routines"]];
 
     /// <summary>
     /// App's rooms, each with those it knows. The first lines are what the others stand on: words and clock, the catalogue, due work, files, events.

@@ -24,7 +24,7 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
             : templates.Render(letter.Kind.ToString(), model);
     }
 
-    /// <summary>What the fields of a letter of the house say, from made-up facts: by their keys, in plain words; empty for those that can say nothing.</summary>
+    /// <summary>What the fields of a letter of the house say, from made-up facts: by their keys, in plain words; empty for those that say nothing.</summary>
     public IReadOnlyDictionary<string, string> Samples(HouseLetter house, PlanId? plan, string name, Instant at) =>
         templates.Values(house.Kind.ToString(), For(HouseLetters.Sample(house, plan, name, "somebody@mail.example", catalogue.Now, at), showLink: false));
 

@@ -139,7 +139,8 @@ public sealed partial class LetterTemplates
         html = Block().Replace(html, "<p>$1</p>");
         return new(subject, plain ? "" : Frame(subject, preheader, of.Site, of.Logo,
             (of.Picture is null ? "" : LetterPictures.Place) + $"<div style=\"padding-top:18px\">{html}</div>"
-            + $"<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"), text, plain ? null : of.Picture);
+            + $"<div style=\"margin-top:28px;padding-top:8px;border-top:1px solid #E4DDCF;font-size:13px;color:#55636B\">{foot}</div>"),
+            text, plain ? null : of.Picture);
     }
 
     /// <summary>For whom reads in the dark; mail programs that know nothing of it leave it out.</summary>

@@ -15,7 +15,8 @@ public sealed class SendTrial(BrightContext db, Ids ids, Catalogue catalogue, IM
         try
         {
             await using var session = await mail.Connect(ct);
-            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, await pictures.Of(letter.Picture, ct), catalogue.Now.Site!.Name, settings.From, by.Name, to!,
+            var message = OutgoingLetter.Message($"Trial: {letter.Subject}", letter, await pictures.Of(letter.Picture, ct),
+                catalogue.Now.Site!.Name, settings.From, by.Name, to!,
                 clock.GetCurrentInstant(), $"trial-{ids.Next()}");
             return await session.Send(message, ct) switch
             {

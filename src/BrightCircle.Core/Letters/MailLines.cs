@@ -61,7 +61,8 @@ public static class MailLines
     {
         var t = term.TrimStart('+', '-', '~', '?');
         return t.StartsWith("include:", StringComparison.Ordinal) || t.StartsWith("exists:", StringComparison.Ordinal)
-            || t.StartsWith("redirect=", StringComparison.Ordinal) || new[] { "a", "mx", "ptr" }.Any(m => t == m || t.StartsWith(m + ":", StringComparison.Ordinal)
+            || t.StartsWith("redirect=", StringComparison.Ordinal)
+            || new[] { "a", "mx", "ptr" }.Any(m => t == m || t.StartsWith(m + ":", StringComparison.Ordinal)
                 || t.StartsWith(m + "/", StringComparison.Ordinal));
     }
 

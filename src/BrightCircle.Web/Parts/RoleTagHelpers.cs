@@ -75,8 +75,8 @@ public sealed class RoleLinkTagHelper : RoleTagHelper
 {
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        if (Page is not { } page || output.Attributes["href"]?.Value?.ToString() is not { Length: > 0 } href || href[0] == '#' || Address(href) is not { } address
-            || page.May(false, address)) return;
+        if (Page is not { } page || output.Attributes["href"]?.Value?.ToString() is not { Length: > 0 } href || href[0] == '#'
+            || Address(href) is not { } address || page.May(false, address)) return;
         if (address.StartsWith("/desk/members/", StringComparison.Ordinal)
             || output.Attributes["class"]?.Value?.ToString()?.Contains("btn", StringComparison.Ordinal) == true)
         {
