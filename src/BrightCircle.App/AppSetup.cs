@@ -55,6 +55,10 @@ public static class AppSetup
         services.AddScoped<KeepFiles>();
         services.AddScoped<FileList>();
         services.AddScoped<FileUsing>();
+        services.AddScoped<Community.SaveSpace>();
+        services.AddScoped<Community.Talk>();
+        services.AddScoped<Community.KeepTalk>();
+        services.AddScoped<Community.ReadTalk>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());

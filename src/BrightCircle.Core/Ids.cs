@@ -32,4 +32,5 @@ public readonly record struct FileId(long Value) : ITypedId<FileId> { public sta
 public readonly record struct CohortId(long Value) : ITypedId<CohortId> { public static CohortId From(long value) => new(value); }
 public readonly record struct TagId(long Value) : ITypedId<TagId> { public static TagId From(long value) => new(value); }
 public readonly record struct OwnFieldId(long Value) : ITypedId<OwnFieldId> { public static OwnFieldId From(long value) => new(value); }
+public readonly record struct SpaceId(long Value) : ITypedId<SpaceId> { public static SpaceId From(long value) => new(value); }
 public readonly record struct AudienceId(long Value) : ITypedId<AudienceId> { public static AudienceId From(long value) => new(value); }

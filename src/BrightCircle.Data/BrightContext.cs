@@ -1,5 +1,6 @@
 using System.Text.Json;
 using BrightCircle.Core;
+using BrightCircle.Core.Community;
 using BrightCircle.Core.Billing;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
@@ -98,6 +99,12 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<FirstStepSettled> FirstSteps => Set<FirstStepSettled>();
     public DbSet<SignIn> SignIns => Set<SignIn>();
     public DbSet<SecondStep> SecondSteps => Set<SecondStep>();
+    public DbSet<Space> Spaces => Set<Space>();
+    public DbSet<TalkThread> TalkThreads => Set<TalkThread>();
+    public DbSet<TalkPost> TalkPosts => Set<TalkPost>();
+    public DbSet<TalkNod> TalkNods => Set<TalkNod>();
+    public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();
+    public DbSet<SpaceSeen> SpaceSeen => Set<SpaceSeen>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
     public DbSet<ClockMove> ClockMoves => Set<ClockMove>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -110,7 +117,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
-        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>();
+        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>(); Id<SpaceId>();
         Id<TagId>(); Id<OwnFieldId>(); Id<AudienceId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();

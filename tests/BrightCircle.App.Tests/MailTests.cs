@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using System.Text;
 using BrightCircle.App.Letters;
+using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Letters;
 using BrightCircle.Data;
@@ -89,6 +90,52 @@ public class MailTests
         --part1_13d.2e68ed54_boundary--
 
         """.ReplaceLineEndings("\r\n");
+
+    /// <summary>A server that takes the connection and says nothing, or goes quiet in the middle.</summary>
+    [Theory]
+    [InlineData("")]
+    [InlineData("220 quiet\r\n")]
+    [InlineData("220 quiet\r\n250 quiet\r\n")]
+    public async Task A_mail_server_that_says_nothing_counts_as_gone_and_the_letter_waits(string says)
+    {
+        await using var house = await House.Open();
+        var member = await house.Member(await house.Join(house.Free));
+        await house.Deliver();
+        await house.Do<SignInByLink>(s => s.Request(member.Email, "/me", default));
+        using var quiet = new System.Net.Sockets.TcpListener(System.Net.IPAddress.Loopback, 0);
+        quiet.Start();
+        var held = new List<System.Net.Sockets.TcpClient>();
+        var serving = Task.Run(async () =>
+        {
+            try
+            {
+                while (true)
+                {
+                    var client = await quiet.AcceptTcpClientAsync();
+                    held.Add(client);
+                    await client.GetStream().WriteAsync(Encoding.ASCII.GetBytes(says));
+                }
+            }
+            catch (Exception e) when (e is System.Net.Sockets.SocketException or ObjectDisposedException)
+            {
+                // The test is over.
+            }
+        });
+        var settings = house.Services.GetRequiredService<MailSettings>();
+        var port = settings.Port;
+        (settings.Port, settings.PatienceSeconds) = (((System.Net.IPEndPoint)quiet.LocalEndpoint).Port, 1);
+        // The connection that is kept for the next round goes.
+        ((IDisposable)house.Services.GetRequiredService<IMailTransport>()).Dispose();
+        await house.Deliver();
+        Assert.Equal(LetterState.Queued, await house.Ask(db => db.Letters.OrderByDescending(l => l.Id).Select(l => l.State).FirstAsync()));
+        // When one answers again it goes.
+        (settings.Port, settings.PatienceSeconds) = (port, 60);
+        await house.Deliver();
+        Assert.Equal(LetterState.Sent, await house.Ask(db => db.Letters.OrderByDescending(l => l.Id).Select(l => l.State).FirstAsync()));
+        quiet.Stop();
+        await serving;
+        foreach (var client in held) client.Dispose();
+    }
 
     [Fact]
     public async Task What_the_domain_says_is_looked_up_and_told_apart()

@@ -74,7 +74,8 @@ public partial class ScreenTests(DemoSite site)
             "/desk/letters", $"/desk/letters/{letter}", "/desk/letters/house", "/desk/letters/house/Welcome", "/desk/letters/house/Edition",
                 $"/desk/letters/house/PaymentFailed?plan={now.Plans[1].Id.Value}", "/desk/letters?kind=Receipt", "/desk/signing-in", "/desk/settings/mail",
                     $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock",
-            "/desk/settings/welcome", "/desk/routines/programs", "/desk/departures/moved?what=Joined"];
+            "/desk/settings/welcome", "/desk/routines/programs", "/desk/departures/moved?what=Joined",
+            "/desk/spaces", "/desk/spaces/new", $"/desk/spaces/{now.Spaces[0].Id.Value}"];
     }
 
     IEnumerable<string> SheetAndForm(BrightContext db)
@@ -98,7 +99,9 @@ public partial class ScreenTests(DemoSite site)
             .. Piece("Three quiet winter checks").Outline.Lessons.Select(l => $"/lessons/{l.Id.Value}"),
             $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
             "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/change/{holding}",
-            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in", "/me/passkeys"];
+            $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in", "/me/passkeys",
+            "/spaces", .. site.Catalogue.Now.Spaces.Select(s => $"/spaces/{s.Id.Value}"), $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
+            .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}")];
     }
 
     string[] FrontScreens()

@@ -47,7 +47,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
                 await db.Routines.AsNoTracking().ToListAsync(ct),
                 await db.LetterTexts.AsNoTracking().Where(t => !db.LetterTexts.Any(o => o.Kind == t.Kind && o.PlanId == t.PlanId && o.Version > t.Version))
                     .ToListAsync(ct));
-            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people));
+            var spaces = await db.Spaces.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct);
+            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people, spaces));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }
         finally

@@ -139,14 +139,15 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
 
         await Do<Tallies>(async s => tally = MustBe(
             await s.Save(owner, null, new("Hive checks", "You stood at a hive and lifted, listened or looked; it counts however short it was.", 2), ct)));
+        await MakeSpaces(ct);
         var records = catalogue.Now.Shelves.Single(s => s.Mark == "HR").Id;
         await AddPlan("Meadow", 1, "The hive records of every month, free. See how we work.",
             [new(new Coverage.OnShelf(records), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
         await AddPlan("Keeper", 2, "Every month’s edition from the day you join, and it stays yours.",
-            [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened())], ct);
+            [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened()), OnTheBench], ct);
         await AddPlan("Apiary", 3, "Everything ever released, for those who want the whole shelf today.",
             [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing()),
-            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing())], ct);
+            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing()), OnTheBench], ct);
         await AddPrice("Meadow", "free", new("Free", "Look around", PriceKind.Free, null, 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
         await AddPrice("Keeper", "month", new("Monthly", "Become a keeper", PriceKind.Recurring, "18.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days,
             null), ct);
@@ -159,6 +160,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         await AddPrice("Apiary", "month", new("Monthly, after a week to look", "Try Apiary", PriceKind.Recurring, "39.00", 1, PeriodUnit.Months, true, 7,
             PeriodUnit.Days, "1.00"), ct);
     }
+
+    Inclusion OnTheBench => new(new Coverage.OneSpace(spaces[Bench]), new Reach.EverythingReleased(), new Keep.Nothing());
 
     Task AddPlan(string name, int rank, string about, Inclusion[] promise, CancellationToken ct) =>
         Do<SavePlan>(async s => plans[name] = MustBe(await s.Do(owner, null, new(name, rank, about, promise, rank == 0 ? PlanKind.Pass : PlanKind.Tier), ct)));
@@ -185,6 +188,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         PlanCourse(ct);
         PlanRights(ct);
         PlanMoney(ct);
+        PlanTalk(ct);
         for (var week = 0; week <= 14; week++)
         {
             var n = week;
@@ -263,7 +267,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         // What Apiary promises changes for those who join from then on; who was there stays with what they were promised.
         At(Calendar.At(november.OnDayOfMonth(15).At(new LocalTime(9, 20))), () => Promise("Apiary", new Dictionary<PriceId, Pace>(),
             [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.ForPeriod(Core.Time.Period.Days(30))),
-            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing())], ct));
+            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing()), OnTheBench], ct));
         // Somebody new buys only that; somebody looking around for free does, and somebody who belongs.
         At(Calendar.At(november.OnDayOfMonth(3).At(new LocalTime(20, 10))),
             () => Join("Tove Halloran", "tove.halloran@post.example", prices["First Winter once"], DemoTill.Approves, null, ct));

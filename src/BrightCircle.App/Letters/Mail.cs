@@ -1,3 +1,4 @@
+using System.Net.Sockets;
 using MailKit;
 using MailKit.Net.Smtp;
 using MailKit.Security;
@@ -13,6 +14,8 @@ public sealed class MailSettings
     public string? Password { get; set; }
     public bool StartTls { get; set; }
     public string From { get; set; } = "letters@localhost";
+    /// <summary>How long an answer of the server is waited for; then it counts as gone.</summary>
+    public int PatienceSeconds { get; set; } = 60;
 }
 
 /// <summary>Carries letters to the mail server.</summary>
@@ -52,7 +55,7 @@ public sealed class SmtpTransport(MailSettings settings, MailSigning signing) : 
         {
             try
             {
-                await kept.NoOpAsync(ct);
+                await Patiently(kept.NoOpAsync, ct);
                 return new Session(this, kept);
             }
             catch (Exception e) when (IsGone(e) || e is SmtpCommandException)
@@ -63,8 +66,23 @@ public sealed class SmtpTransport(MailSettings settings, MailSigning signing) : 
         var client = new SmtpClient { Timeout = 15_000 };
         try
         {
-            await client.ConnectAsync(settings.Host, settings.Port, settings.StartTls ? SecureSocketOptions.StartTls : SecureSocketOptions.None, ct);
-            if (settings.User is { Length: > 0 }) await client.AuthenticateAsync(settings.User, settings.Password ?? "", ct);
+            await Patiently(async stop =>
+            {
+                // A letter's last words go at once: otherwise they wait for the other side's word about the ones before, some 40 ms for each letter.
+                var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
+                try
+                {
+                    await socket.ConnectAsync(settings.Host, settings.Port, stop);
+                    await client.ConnectAsync(socket, settings.Host, settings.Port,
+                        settings.StartTls ? SecureSocketOptions.StartTls : SecureSocketOptions.None, stop);
+                }
+                catch
+                {
+                    socket.Dispose();
+                    throw;
+                }
+                if (settings.User is { Length: > 0 }) await client.AuthenticateAsync(settings.User, settings.Password ?? "", stop);
+            }, ct);
             return new Session(this, client);
         }
         catch (Exception e) when (e is not OperationCanceledException)
@@ -74,8 +92,23 @@ public sealed class SmtpTransport(MailSettings settings, MailSigning signing) : 
         }
     }
 
+    /// <summary>The library waits for ever for a server that says nothing: here it counts as gone after a while.</summary>
+    async Task Patiently(Func<CancellationToken, Task> what, CancellationToken ct)
+    {
+        using var patience = CancellationTokenSource.CreateLinkedTokenSource(ct);
+        patience.CancelAfter(TimeSpan.FromSeconds(settings.PatienceSeconds));
+        try
+        {
+            await what(patience.Token);
+        }
+        catch (OperationCanceledException e) when (!ct.IsCancellationRequested)
+        {
+            throw new TimeoutException($"It said nothing for {settings.PatienceSeconds} seconds.", e);
+        }
+    }
+
     static bool IsGone(Exception e) => e is SmtpProtocolException or IOException or ServiceNotConnectedException or TimeoutException
-        or System.Net.Sockets.SocketException;
+        or SocketException;
 
     public void Dispose() => Interlocked.Exchange(ref idle, null)?.Dispose();
 
@@ -86,7 +119,7 @@ public sealed class SmtpTransport(MailSettings settings, MailSigning signing) : 
             try
             {
                 owner.signing.Sign(message);
-                await client.SendAsync(message, ct);
+                await owner.Patiently(stop => client.SendAsync(message, stop), ct);
                 return new MailOutcome.Accepted();
             }
             catch (SmtpCommandException e)
@@ -95,6 +128,8 @@ public sealed class SmtpTransport(MailSettings settings, MailSigning signing) : 
             }
             catch (Exception e) when (IsGone(e))
             {
+                // What it was in the middle of isn't gone on with.
+                client.Dispose();
                 throw new MailUnreachableException("The mail server went away.", e);
             }
         }

@@ -22,7 +22,7 @@ public sealed record MemberTable(string Table, string Of, string? File, string S
 /// missing.</summary>
 public static class MemberTables
 {
-    const string Theirs = "member_id = $1", Orders = "checkout_id in (select id from checkouts where member_id = $1)";
+    const string Theirs = "member_id = $1", Account = "account_id = $1", Orders = "checkout_id in (select id from checkouts where member_id = $1)";
 
     /// <summary>Children before parents.</summary>
     public static IReadOnlyList<MemberTable> All { get; } =
@@ -36,6 +36,14 @@ public static class MemberTables
         new("openings", Theirs, "opened", "lessons you opened and finished", WhenForgotten.Goes),
         new("lesson_questions", "account_id = $1 or answers_id in (select id from lesson_questions where account_id = $1)", "questions",
             "questions you asked, with their answers", WhenForgotten.Goes),
+        new("talk_nods", Account, "talk-agreed", "where you agreed", WhenForgotten.Goes),
+        new("talk_seen", Account, null, "", WhenForgotten.Goes),
+        new("space_seen", Account, null, "", WhenForgotten.Goes),
+        // What others answered to would hang in the air: the places stay, the words go.
+        new("talk_threads", "id in (select thread_id from talk_posts where is_first and account_id = $1)", "talk-begun", "threads you began",
+            WhenForgotten.Stays, "title = 'Begun by a former member'"),
+        new("talk_posts", Account, "talk", "what you wrote in spaces", WhenForgotten.Stays,
+            "name = 'A former member', body = '', gone_at = coalesce(gone_at, now()), account_id = null"),
         new("piece_places", Theirs, "places", "places you took or wait for", WhenForgotten.Goes),
         new("tally_marks", Theirs, "tallies", "what you marked in tallies", WhenForgotten.Goes),
         new("cohort_members", Theirs, "cohorts", "cohorts you were in", WhenForgotten.Goes),

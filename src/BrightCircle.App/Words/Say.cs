@@ -34,6 +34,14 @@ public static class Say
         };
     }
 
+    /// <summary>A person’s colour beside what they wrote, from 1 to 8: always the same.</summary>
+    public static int ColourOf(string name)
+    {
+        var sum = 7;
+        foreach (var c in name) sum = (sum * 31 + c) & 0xFFFF;
+        return sum % 8 + 1;
+    }
+
     /// <summary>"£18.00 a month", "£50.00 every 3 months", "£69.00 once", "free".</summary>
     public static string Price(PriceTerms terms, CultureInfo culture) => terms switch
     {

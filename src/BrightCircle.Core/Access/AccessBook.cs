@@ -24,9 +24,11 @@ public sealed partial class AccessBook
     /// <param name="calendar">The site's, in which steps and lengths are counted; UTC where null.</param>
     /// <param name="timelines">The paces of pieces of their own.</param>
     /// <param name="quiet">Pieces of which those don't hear who can't open them.</param>
+    /// <param name="spaces">The spaces, and whether everybody with an account may come in. A promise of everything is one of everything on the shelves:
+    /// spaces are promised one by one.</param>
     public AccessBook(IEnumerable<Plan> plans, IEnumerable<Piece> pieces, IEnumerable<Edition> editions, IEnumerable<TallyId>? tallies = null,
         SiteCalendar? calendar = null, IEnumerable<PieceTimeline>? timelines = null, IEnumerable<Cohort>? cohorts = null,
-        IReadOnlySet<PieceId>? quiet = null)
+        IReadOnlySet<PieceId>? quiet = null, IEnumerable<(SpaceId Id, bool ForGuests)>? spaces = null)
     {
         this.plans = plans.ToDictionary(p => p.Id);
         this.calendar = calendar ?? SiteCalendar.For("Etc/UTC");
@@ -38,6 +40,7 @@ public sealed partial class AccessBook
         var making = new Making(editions, timelines ?? [], cohorts ?? [], quiet ?? new HashSet<PieceId>(),
             list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
         foreach (var p in list) making.Add(p);
+        foreach (var (id, forGuests) in spaces ?? []) making.Add(id, forGuests);
         (entries, positions, lessonsOf) = ([.. making.Entries], making.Positions, making.LessonsOf);
     }
 
@@ -204,6 +207,8 @@ public sealed partial class AccessBook
         else if (!isOut && moment < until) by = AccessRule.EndsBefore;
         else by = isOut && Kept(facts, held, rule, thing, opens.At, until, moment) ? AccessRule.KeptAfterLeaving
             : until < held.Until ? AccessRule.InclusionOver : AccessRule.HoldingOver;
+        // Who has left may read on, where the promise says so, and doesn't write.
+        if (thing.Writing && by == AccessRule.KeptAfterLeaving) by = AccessRule.HoldingOver;
         if (!by.Opens()) return by;
         if (thing.ClosesAt <= when || thing.Days is { } days && calendar.PlusDays(opens.At, days) <= when) return AccessRule.WindowOver;
         return isOut && thing.Place >= 0 && !facts.Places.Contains(new(thing.Place)) ? AccessRule.NoPlace : by;
@@ -257,12 +262,13 @@ public sealed partial class AccessBook
 
     static bool Covered(Rule rule, in Entry thing) => rule.Covers switch
     {
-        Covers.Everything => true,
+        Covers.Everything => thing.Space < 0,
         Covers.Shelf => rule.Id == thing.Shelf,
         Covers.Piece => rule.Id == thing.Piece,
         Covers.Module => rule.Id == thing.Module,
         Covers.Lesson => rule.Id == thing.Lesson,
         Covers.Tally => false,
+        Covers.Space => rule.Id == thing.Space && !(thing.Writing && rule.ReadOnly),
     };
 
     /// <summary>The rule by which an inclusion reaches a thing that is out, at a moment, or the one by which it doesn't.</summary>

@@ -21,10 +21,12 @@ public sealed partial class AccessBook
     /// <param name="Previous">The entry of the part before it; −1 where there is none.</param>
     /// <param name="PieceOut">When its piece came out.</param>
     /// <param name="Quiet">Those who can't open it don't hear that it is there.</param>
+    /// <param name="Space">The space it is; −1 for what stands on a shelf.</param>
+    /// <param name="Writing">To write in that space, and not only to read.</param>
     readonly record struct Entry(long Piece, long Shelf, bool Out, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Standing,
         bool Teaser = false, bool OpenToAll = false, long Module = -1, long Lesson = -1, long Place = -1, Instant[]? Openings = null, int Edition = -1,
         int Step = -1, int ModuleStep = -1, int Previous = -1, Instant PieceOut = default, Window? Own = null, Window? Whole = null,
-        PieceTimeline[]? Timelines = null, Cohort[]? Cohorts = null, bool Quiet = false)
+        PieceTimeline[]? Timelines = null, Cohort[]? Cohorts = null, bool Quiet = false, long Space = -1, bool Writing = false)
     {
         /// <summary>When it can be opened at the earliest, by anybody.</summary>
         public Instant From => Instant.Max(At, Instant.Max(Own?.From ?? Instant.MinValue, Whole?.From ?? Instant.MinValue));
@@ -77,6 +79,14 @@ public sealed partial class AccessBook
         {
             Positions[thing] = Entries.Count;
             Entries.Add(entry);
+        }
+
+        /// <summary>A space is there from the beginning; whether it is open is a matter of holdings alone. Its one step is its opening.</summary>
+        public void Add(SpaceId id, bool forGuests)
+        {
+            var open = new Entry(-1, -1, true, default, default, Instant.MaxValue, true, OpenToAll: forGuests, Step: 0, ModuleStep: 0, Space: id.Value);
+            Add(id, open);
+            Add(Thing.WritingIn(id), open with { Writing = true });
         }
 
         public void Add(Piece p)

@@ -5,15 +5,16 @@ namespace BrightCircle.Core.Access;
 
 public sealed partial class AccessBook
 {
-    enum Covers : byte { Everything, Shelf, Piece, Module, Lesson, Tally }
+    enum Covers : byte { Everything, Shelf, Piece, Module, Lesson, Tally, Space }
     enum Reaches : byte { Everything, Joining, Paid, Latest }
     enum Keeps : byte { Nothing, Opened, Period }
 
     /// <summary>An inclusion made ready for many decisions.</summary>
     /// <param name="Line">Which line of the promise it comes from.</param>
+    /// <param name="ReadOnly">It opens a space to read in, and not to write.</param>
     /// <param name="IsBonus">It is a line of another plan's promise, that comes with this one.</param>
     sealed record Rule(Covers Covers, long Id, Reaches Reach, int Latest, Keeps Keep, Period? KeepFor, Pace? Pace, Period? Ends, Need[] Needs,
-        short Line, bool IsBonus);
+        short Line, bool IsBonus, bool ReadOnly);
 
     /// <summary>A version of a promise made ready.</summary>
     sealed record Promised(Rule[] Rules, IReadOnlyDictionary<PriceId, Pace> PaceOf)
@@ -32,6 +33,7 @@ public sealed partial class AccessBook
                 Coverage.OneModule m => (Covers.Module, m.Module.Value),
                 Coverage.OneLesson l => (Covers.Lesson, l.Lesson.Value),
                 Coverage.OneTally t => (Covers.Tally, t.Tally.Value),
+                Coverage.OneSpace s => (Covers.Space, s.Space.Value),
                 _ => throw new InvalidOperationException($"No such coverage: {i.Covers}"),
             };
             var (reach, latest) = i.Reach switch
@@ -49,7 +51,8 @@ public sealed partial class AccessBook
                 Keep.ForPeriod p => (Keeps.Period, p.Length),
                 _ => throw new InvalidOperationException($"No such keep: {i.Keep}"),
             };
-            return new(covers, id, reach, latest, keep, length, i.Pace, i.Ends, [.. i.Needs ?? []], unfolded.Line, unfolded.IsBonus);
+            return new(covers, id, reach, latest, keep, length, i.Pace, i.Ends, [.. i.Needs ?? []], unfolded.Line, unfolded.IsBonus,
+                i.Covers is Coverage.OneSpace { ReadOnly: true });
         }
     }
 }

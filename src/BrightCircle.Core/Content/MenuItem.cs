@@ -16,7 +16,8 @@ public sealed record MenuItem(string Word, string Path, MenuFor For = MenuFor.Ev
     public static IReadOnlyList<MenuItem> Usual { get; } =
     [
         new("What’s inside", "/inside", MenuFor.SignedOut), new("Tiers", "/tiers", MenuFor.SignedOut),
-        new("Home", "/me", MenuFor.SignedIn), new("Shelves", "/shelves", MenuFor.SignedIn), new("Account", "/me/account", MenuFor.SignedIn),
+        new("Home", "/me", MenuFor.SignedIn), new("Shelves", "/shelves", MenuFor.SignedIn), new("Spaces", "/spaces", MenuFor.SignedIn),
+        new("Account", "/me/account", MenuFor.SignedIn),
     ];
 
     /// <summary>Whether somebody sees it.</summary>

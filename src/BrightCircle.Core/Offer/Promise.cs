@@ -11,6 +11,7 @@ namespace BrightCircle.Core.Offer;
 [JsonDerivedType(typeof(OneModule), "module")]
 [JsonDerivedType(typeof(OneLesson), "lesson")]
 [JsonDerivedType(typeof(OneTally), "tally")]
+[JsonDerivedType(typeof(OneSpace), "space")]
 [JsonDerivedType(typeof(WhatAPlanOpens), "plan")]
 public abstract record Coverage
 {
@@ -23,6 +24,9 @@ public abstract record Coverage
     public sealed record OneLesson(LessonId Lesson) : Coverage;
     /// <summary>A tally is kept while it is held: reach and keep say nothing about it.</summary>
     public sealed record OneTally(TallyId Tally) : Coverage;
+    /// <summary>A room to talk in: reach says nothing about it; who keeps it after leaving reads and doesn't write.</summary>
+    /// <param name="ReadOnly">To read along, and not to write.</param>
+    public sealed record OneSpace(SpaceId Space, bool ReadOnly = false) : Coverage;
     /// <summary>Everything that another plan opens, as a bonus: how far back that plan says, and all at once.</summary>
     public sealed record WhatAPlanOpens(PlanId Plan) : Coverage;
 }

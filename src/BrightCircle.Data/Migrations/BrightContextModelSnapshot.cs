@@ -515,6 +515,74 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Community.Space", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant?>("ClosedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("closed_at");
+
+                    b.Property<int>("Colour")
+                        .HasColumnType("integer")
+                        .HasColumnName("colour");
+
+                    b.Property<string>("Door")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("door");
+
+                    b.Property<bool>("ForGuests")
+                        .HasColumnType("boolean")
+                        .HasColumnName("for_guests");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("kind");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Manners")
+                        .IsRequired()
+                        .HasMaxLength(600)
+                        .HasColumnType("character varying(600)")
+                        .HasColumnName("manners");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(60)
+                        .HasColumnType("character varying(60)")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Nods")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("nods");
+
+                    b.Property<int>("Order")
+                        .HasColumnType("integer")
+                        .HasColumnName("order");
+
+                    b.HasKey("Id")
+                        .HasName("pk_spaces");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_spaces_name");
+
+                    b.ToTable("spaces", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_spaces_kind_known", "\"kind\" in ('Talk', 'Questions', 'Announcements', 'Introductions')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Content.Edition", b =>
                 {
                     b.Property<long>("Id")
@@ -4888,6 +4956,33 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.SpaceSeen", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<long>("SpaceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("space_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Instant?>("Before")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("before");
+
+                    b.HasKey("AccountId", "SpaceId")
+                        .HasName("pk_space_seen");
+
+                    b.HasIndex("SpaceId")
+                        .HasDatabaseName("ix_space_seen_space_id");
+
+                    b.ToTable("space_seen", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.StandingCount", b =>
                 {
                     b.Property<string>("Standing")
@@ -4987,6 +5082,182 @@ namespace BrightCircle.Data.Migrations
                         {
                             t.HasCheckConstraint("ck_files_kind_known", "\"kind\" in ('Picture', 'Video', 'Audio', 'Document')");
                         });
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkNod", b =>
+                {
+                    b.Property<long>("PostId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("post_id");
+
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<int>("Word")
+                        .HasColumnType("integer")
+                        .HasColumnName("word");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.HasKey("PostId", "AccountId", "Word")
+                        .HasName("pk_talk_nods");
+
+                    b.HasIndex("AccountId")
+                        .HasDatabaseName("ix_talk_nods_account_id");
+
+                    b.ToTable("talk_nods", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkPost", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long?>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<long?>("AnswersId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("answers_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(20000)
+                        .HasColumnType("character varying(20000)")
+                        .HasColumnName("body");
+
+                    b.Property<bool>("ByTeam")
+                        .HasColumnType("boolean")
+                        .HasColumnName("by_team");
+
+                    b.Property<Instant?>("EditedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("edited_at");
+
+                    b.Property<Instant?>("GoneAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("gone_at");
+
+                    b.Property<bool>("GoneByTeam")
+                        .HasColumnType("boolean")
+                        .HasColumnName("gone_by_team");
+
+                    b.Property<bool>("IsFirst")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_first");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("name");
+
+                    b.Property<long>("ThreadId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("thread_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_talk_posts");
+
+                    b.HasIndex("AnswersId")
+                        .HasDatabaseName("ix_talk_posts_answers_id");
+
+                    b.HasIndex("AccountId", "At")
+                        .HasDatabaseName("ix_talk_posts_account_id_at");
+
+                    b.HasIndex("ThreadId", "Id")
+                        .HasDatabaseName("ix_talk_posts_thread_id_id");
+
+                    b.ToTable("talk_posts", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkSeen", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<long>("ThreadId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("thread_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("PostId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("post_id");
+
+                    b.HasKey("AccountId", "ThreadId")
+                        .HasName("pk_talk_seen");
+
+                    b.HasIndex("ThreadId")
+                        .HasDatabaseName("ix_talk_seen_thread_id");
+
+                    b.ToTable("talk_seen", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkThread", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<int>("Answers")
+                        .HasColumnType("integer")
+                        .HasColumnName("answers");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Instant?>("ClosedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("closed_at");
+
+                    b.Property<long?>("HelpedId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("helped_id");
+
+                    b.Property<Instant?>("HiddenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("hidden_at");
+
+                    b.Property<Instant>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.Property<Instant?>("PinnedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("pinned_at");
+
+                    b.Property<long>("SpaceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("space_id");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("title");
+
+                    b.HasKey("Id")
+                        .HasName("pk_talk_threads");
+
+                    b.HasIndex("SpaceId", "LastAt")
+                        .HasDatabaseName("ix_talk_threads_space_id_last_at");
+
+                    b.ToTable("talk_threads", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>
@@ -6368,6 +6639,89 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("TermsPageId")
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_site_site_pages_terms_page_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.SpaceSeen", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_space_seen_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Core.Community.Space", null)
+                        .WithMany()
+                        .HasForeignKey("SpaceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_space_seen_spaces_space_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkNod", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_nods_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkPost", null)
+                        .WithMany()
+                        .HasForeignKey("PostId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_nods_talk_posts_post_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkPost", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_talk_posts_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkPost", null)
+                        .WithMany()
+                        .HasForeignKey("AnswersId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_talk_posts_talk_posts_answers_id");
+
+                    b.HasOne("BrightCircle.Data.TalkThread", null)
+                        .WithMany()
+                        .HasForeignKey("ThreadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_posts_talk_threads_thread_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkSeen", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_seen_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkThread", null)
+                        .WithMany()
+                        .HasForeignKey("ThreadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_seen_talk_threads_thread_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkThread", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Community.Space", null)
+                        .WithMany()
+                        .HasForeignKey("SpaceId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_threads_spaces_space_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using BrightCircle.App.Access;
+using BrightCircle.App.Community;
 using BrightCircle.App.Members;
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Members;
@@ -75,6 +76,14 @@ public sealed class Visitor
 
     public TallyReader? Marks(CatalogueSnapshot catalogue, TallyId tally, Instant moment) =>
         Recorded is { } m ? TallyReader.For(catalogue, m, Person!.ZoneId, Facts, tally, moment) : null;
+
+    /// <summary>As a reader of a space; null where it isn't open to them.</summary>
+    public SpaceReader? Talks(CatalogueSnapshot catalogue, SpaceId space, Instant moment) =>
+        Person is { } p ? SpaceReader.For(catalogue, p, Facts, space, moment, IsLooking) : null;
+
+    /// <summary>All the spaces that are open to them, in the order of the owner.</summary>
+    public IReadOnlyList<SpaceReader> AllTalks(CatalogueSnapshot catalogue, Instant moment) =>
+        [.. catalogue.Spaces.Select(s => Talks(catalogue, s.Id, moment)).OfType<SpaceReader>()];
 
     public PlaceReader? Takes(CatalogueSnapshot catalogue, PieceId piece, Instant moment) =>
         Recorded is { } m ? PlaceReader.For(catalogue, m, Facts, piece, moment) : null;

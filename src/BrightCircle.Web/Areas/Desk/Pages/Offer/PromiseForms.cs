@@ -114,6 +114,7 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
         {
             Coverage.OnShelf s => $"shelf-{s.Shelf.Value}",
             Coverage.OneTally t => $"tally-{t.Tally.Value}",
+            Coverage.OneSpace s => $"{(s.ReadOnly ? "reading" : "space")}-{s.Space.Value}",
             Coverage.WhatAPlanOpens o => $"plan-{o.Plan.Value}",
             Coverage.Everything => "everything",
             Coverage.OnePiece or Coverage.OneModule or Coverage.OneLesson => "one",
@@ -156,6 +157,8 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
         var id = l.Covers.Contains('-') && long.TryParse(l.Covers.AsSpan(l.Covers.IndexOf('-') + 1), CultureInfo.InvariantCulture, out var n) ? n : 0;
         Coverage? covers = l.Covers.StartsWith("shelf-", StringComparison.Ordinal) ? new Coverage.OnShelf(new(id))
             : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id))
+            : l.Covers.StartsWith("space-", StringComparison.Ordinal) ? new Coverage.OneSpace(new(id))
+            : l.Covers.StartsWith("reading-", StringComparison.Ordinal) ? new Coverage.OneSpace(new(id), true)
             : l.Covers.StartsWith("plan-", StringComparison.Ordinal) ? new Coverage.WhatAPlanOpens(new(id)) : l.Covers == "one"
                 ? null : new Coverage.Everything();
         if (covers is null)
@@ -256,6 +259,8 @@ public static class PromiseSays
         Coverage.Everything => "Everything on every shelf",
         Coverage.OnShelf s => now.ShelfById.TryGetValue(s.Shelf, out var shelf) ? $"Everything on {shelf.Name}" : "A shelf that is gone",
         Coverage.OneTally t => now.TallyById.TryGetValue(t.Tally, out var tally) ? $"The tally {tally.Name}" : "A tally that is gone",
+        Coverage.OneSpace s => now.SpaceById.TryGetValue(s.Space, out var space) ? $"The space {space.Name}{(s.ReadOnly ? ", to read along" : "")}"
+            : "A space that is gone",
         Coverage.WhatAPlanOpens p => $"As a bonus, everything that {(now.PlanById.ContainsKey(p.Plan) ? now.PlanName(p.Plan) : "a plan that is gone")} opens",
         Coverage.OnePiece p => now.PieceById.TryGetValue(p.Piece, out var piece) ? $"{(piece.IsCourse ? "The course" : "The piece")} “{piece.Title}”"
             : "A piece that is gone",

@@ -1,0 +1,155 @@
+using System.Text.RegularExpressions;
+using AngleSharp.Html.Parser;
+using BrightCircle.App.Content;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Community;
+
+/// <summary>What people write in spaces.</summary>
+public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, IClock clock)
+{
+    /// <summary>So much may be written in an hour.</summary>
+    public const int MostAnHour = 60;
+
+    /// <summary>Begins a thread.</summary>
+    public async Task<Result<long>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct)
+    {
+        if (!by.MayBegin) return Result.Refused(by.MayWrite ? "Here the team begins, and everybody answers." : Closed);
+        var words = title?.Trim() ?? "";
+        if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
+            : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
+        var text = await Read(by, body, ct);
+        if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
+        var at = clock.GetCurrentInstant();
+        var thread = db.Add(new TalkThread { Id = ids.Next(), SpaceId = by.Space.Id, Title = words, At = at, LastAt = at }).Entity;
+        var post = Post(by, thread.Id, text.Value!, at, null, true);
+        Saw(by, thread.Id, post.Id, at);
+        await db.SaveChangesAsync(ct);
+        return thread.Id;
+    }
+
+    /// <param name="answers">A post of the thread; null to answer the whole.</param>
+    public async Task<Result<long>> Answer(SpaceReader by, long thread, long? answers, string? body, CancellationToken ct)
+    {
+        if (!by.MayWrite) return Result.Refused(Closed);
+        var text = await Read(by, body, ct);
+        if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        // The count and the order are the thread's own: one after the other.
+        var of = (await db.TalkThreads.FromSql($"select * from talk_threads where id = {thread} for update").AsTracking().ToListAsync(ct)).FirstOrDefault();
+        if (of is null || of.SpaceId != by.Space.Id || of.HiddenAt is not null) return Result.Refused("This thread isn’t here any more.");
+        if (of.ClosedAt is not null && !by.IsTeam) return Result.Refused("This thread is closed.");
+        if (answers is { } to)
+        {
+            var asked = await db.TalkPosts.AsNoTracking().FirstOrDefaultAsync(p => p.Id == to && p.ThreadId == thread, ct);
+            if (asked is null || asked.GoneAt is not null) return Result.Refused("What you answer isn’t here any more.");
+            // One level deep: an answer to an answer stands beside it. What is said to the first post is said to all.
+            answers = asked.IsFirst ? null : asked.AnswersId ?? asked.Id;
+        }
+        var at = clock.GetCurrentInstant();
+        var post = Post(by, thread, text.Value!, at, answers, false);
+        (of.Answers, of.LastAt) = (of.Answers + 1, at);
+        await db.SaveChangesAsync(ct);
+        await db.Database.ExecuteSqlAsync($"""
+            insert into talk_seen (account_id, thread_id, post_id, at) values ({by.Account}, {thread}, {post.Id}, {at})
+            on conflict (account_id, thread_id) do update set post_id = excluded.post_id, at = excluded.at
+            """, ct);
+        await transaction.CommitAsync(ct);
+        return post.Id;
+    }
+
+    /// <summary>Changes one's own words; it is said that they were.</summary>
+    public async Task<Result> Edit(SpaceReader by, long post, string? body, CancellationToken ct)
+    {
+        if (!by.MayWrite) return Result.Refused(Closed);
+        var own = await Own(by, post, ct);
+        if (own is null) return Result.Refused(NotYours);
+        var text = Clean(body);
+        if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
+        if (own.Body == text.Value) return Result.Done;
+        (own.Body, own.EditedAt) = (text.Value!, clock.GetCurrentInstant());
+        await db.SaveChangesAsync(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Takes one's own words away: a trace of them stays, so that answers to them can be understood.</summary>
+    public async Task<Result> TakeAway(SpaceReader by, long post, CancellationToken ct)
+    {
+        if (by.IsOnlyLooking) return Result.Refused(Closed);
+        var own = await Own(by, post, ct);
+        if (own is null) return Result.Refused(NotYours);
+        (own.Body, own.GoneAt) = ("", clock.GetCurrentInstant());
+        await db.SaveChangesAsync(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Agrees in a word, or no longer.</summary>
+    public async Task<Result> Nod(SpaceReader by, long post, int word, CancellationToken ct)
+    {
+        if (!by.MayWrite || !by.Confirmed) return Result.Refused(by.MayWrite ? Unproved : Closed);
+        if (word < 0 || word >= by.Space.Nods.Count) return Result.Refused("There is no such word here.");
+        var at = clock.GetCurrentInstant();
+        if (await db.TalkNods.Where(n => n.PostId == post && n.AccountId == by.Account && n.Word == word).ExecuteDeleteAsync(ct) > 0) return Result.Done;
+        // Nobody agrees with themselves, nor with what isn't in this space.
+        var put = await db.Database.ExecuteSqlAsync($"""
+            insert into talk_nods (post_id, account_id, word, at)
+            select p.id, {by.Account}, {word}, {at} from talk_posts p join talk_threads t on t.id = p.thread_id
+            where p.id = {post} and p.gone_at is null and p.account_id is distinct from {by.Account} and t.space_id = {by.Space.Id.Value} and t.hidden_at is null
+            on conflict do nothing
+            """, ct);
+        return put > 0 ? Result.Done : Result.Refused("That isn’t here any more.");
+    }
+
+    Task<TalkPost?> Own(SpaceReader by, long post, CancellationToken ct) => db.TalkPosts.FirstOrDefaultAsync(p => p.Id == post && p.AccountId == by.Account
+        && p.GoneAt == null && db.TalkThreads.Any(t => t.Id == p.ThreadId && t.SpaceId == by.Space.Id && t.HiddenAt == null), ct);
+
+    TalkPost Post(SpaceReader by, long thread, string body, Instant at, long? answers, bool first) => db.Add(new TalkPost
+    {
+        Id = ids.Next(),
+        ThreadId = thread,
+        AnswersId = answers,
+        IsFirst = first,
+        AccountId = by.Account,
+        Name = by.Name,
+        ByTeam = by.IsTeam,
+        Body = body,
+        At = at,
+    }).Entity;
+
+    void Saw(SpaceReader by, long thread, long post, Instant at) => db.Add(new TalkSeen { AccountId = by.Account, ThreadId = thread, PostId = post, At = at });
+
+    async Task<Result<string>> Read(SpaceReader by, string? body, CancellationToken ct)
+    {
+        if (!by.Confirmed) return Result.Refused(Unproved, "Body");
+        var text = Clean(body);
+        if (!text.Ok) return text;
+        var since = clock.GetCurrentInstant() - Duration.FromHours(1);
+        return !by.IsTeam && await db.TalkPosts.CountAsync(p => p.AccountId == by.Account && p.At > since, ct) >= MostAnHour
+            ? Result.Refused("That is a lot for an hour. Try again a little later.", "Body") : text;
+    }
+
+    /// <summary>The words as they are kept, with the signs people know from letters and chats (Markdown): nothing but text is in them.</summary>
+    Result<string> Clean(string? body)
+    {
+        if (body?.Length > TalkPost.MostBody * 2) return Result.Refused(TooLong, "Body");
+        var document = new HtmlParser().ParseDocument($"<body>{rich.FromMarkdown(Lines(body ?? ""))}</body>");
+        foreach (var other in document.QuerySelectorAll("img, figure, table").ToArray()) other.Remove();
+        if (document.Body!.TextContent.Trim().Length == 0) return Result.Refused("Write something first.", "Body");
+        var clean = document.Body.InnerHtml.Trim();
+        return clean.Length > TalkPost.MostBody ? Result.Refused(TooLong, "Body") : clean;
+    }
+
+    /// <summary>A line that was ended stays ended.</summary>
+    static string Lines(string text) => text.ReplaceLineEndings("  \n");
+
+    /// <summary>What was written, to be changed.</summary>
+    public static string Written(TalkPost post) => LineStart().Replace(HtmlToMarkdown.Write(post.Body).Replace("  \n", "\n", StringComparison.Ordinal), "").Trim();
+
+    [GeneratedRegex(@"(?<=\n) (?=\S)")] private static partial Regex LineStart();
+
+    const string Closed = "Here you can read, and not write.", NotYours = "You can change only what you wrote yourself.",
+        TooLong = "That is too long. Say it in several posts.",
+        Unproved = "Please confirm your address first: open the link in one of our letters, or have one sent on the sign-in page.";
+}

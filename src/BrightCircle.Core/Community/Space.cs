@@ -1,0 +1,45 @@
+using NodaTime;
+
+namespace BrightCircle.Core.Community;
+
+/// <summary>What a space is for; it says who may begin something in it, and how it looks.</summary>
+public enum SpaceKind
+{
+    /// <summary>Whoever may write begins what they like.</summary>
+    Talk,
+    /// <summary>Each thread is a question; one of its answers can be marked as the one that helped.</summary>
+    Questions,
+    /// <summary>The team begins, everybody else answers.</summary>
+    Announcements,
+    /// <summary>People say who they are.</summary>
+    Introductions,
+}
+
+/// <summary>A room to talk in. Plans promise it like anything else; what a member may do in it is an access decision.</summary>
+public sealed class Space
+{
+    public const int MostName = 60, MostDoor = 300, MostManners = 600, MostWord = 24, Words = 3;
+
+    public SpaceId Id { get; init; }
+    public string Name { get; set; } = "";
+    public SpaceKind Kind { get; set; }
+    /// <summary>What stands at its door: what it is for, in a sentence or two.</summary>
+    public string Door { get; set; } = "";
+    /// <summary>How people talk in it; empty for nothing.</summary>
+    public string Manners { get; set; } = "";
+    /// <summary>One of the site's eight colours.</summary>
+    public int Colour { get; set; } = 1;
+    public int Order { get; set; }
+    /// <summary>Open to everybody who has an account, whatever they hold.</summary>
+    public bool ForGuests { get; set; }
+    /// <summary>The words with which others agree in one press.</summary>
+    public IReadOnlyList<string> Nods { get; set; } = UsualNods;
+    /// <summary>Nothing is written in it any more; it can be read.</summary>
+    public Instant? ClosedAt { get; set; }
+    public Instant MadeAt { get; init; }
+
+    public static IReadOnlyList<string> UsualNods { get; } = ["Well said", "Same here", "Tell more"];
+
+    /// <summary>Whether somebody who may write in it may begin a thread.</summary>
+    public bool TakesThreads(bool byTeam) => ClosedAt is null && (byTeam || Kind != SpaceKind.Announcements);
+}

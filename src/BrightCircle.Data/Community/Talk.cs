@@ -1,0 +1,147 @@
+using BrightCircle.Core;
+using BrightCircle.Core.Community;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace BrightCircle.Data
+{
+    /// <summary>One conversation in a space. Its first post is what it began with.</summary>
+    public sealed class TalkThread
+    {
+        public const int MostTitle = 150;
+
+        public long Id { get; init; }
+        public SpaceId SpaceId { get; set; }
+        public string Title { get; set; } = "";
+        public Instant At { get; init; }
+        /// <summary>When the last of its posts was written.</summary>
+        public Instant LastAt { get; set; }
+        /// <summary>Posts beside the first, those taken away too.</summary>
+        public int Answers { get; set; }
+        /// <summary>It stands first in its space.</summary>
+        public Instant? PinnedAt { get; set; }
+        /// <summary>Nobody but the team answers any more.</summary>
+        public Instant? ClosedAt { get; set; }
+        /// <summary>Taken away by the team, with all that is in it; the rows stay.</summary>
+        public Instant? HiddenAt { get; set; }
+        /// <summary>In a space of questions, the answer that helped.</summary>
+        public long? HelpedId { get; set; }
+    }
+
+    /// <summary>Something somebody wrote in a thread.</summary>
+    public sealed class TalkPost
+    {
+        public const int MostBody = 20_000;
+
+        public long Id { get; init; }
+        public long ThreadId { get; init; }
+        /// <summary>What it answers within the thread: one level deep; null for what stands by itself.</summary>
+        public long? AnswersId { get; init; }
+        public bool IsFirst { get; init; }
+        /// <summary>Null when whoever wrote it was deleted on request.</summary>
+        public long? AccountId { get; init; }
+        public string Name { get; init; } = "";
+        public bool ByTeam { get; init; }
+        /// <summary>Rich text as it is kept; empty when it was taken away by whoever wrote it.</summary>
+        public string Body { get; set; } = "";
+        public Instant At { get; init; }
+        public Instant? EditedAt { get; set; }
+        /// <summary>Taken away: the place stays, the words don’t show.</summary>
+        public Instant? GoneAt { get; set; }
+        /// <summary>By the team, and not by whoever wrote it.</summary>
+        public bool GoneByTeam { get; set; }
+    }
+
+    /// <summary>A word of agreement: which of the space’s.</summary>
+    public sealed class TalkNod
+    {
+        public long PostId { get; init; }
+        public long AccountId { get; init; }
+        /// <summary>The place of the word among the space’s, from 0.</summary>
+        public int Word { get; init; }
+        public Instant At { get; init; }
+    }
+
+    /// <summary>How far somebody has read a thread.</summary>
+    public sealed class TalkSeen
+    {
+        public long AccountId { get; init; }
+        public long ThreadId { get; init; }
+        public long PostId { get; set; }
+        public Instant At { get; set; }
+    }
+
+    /// <summary>When somebody was in a space, this time and the time before.</summary>
+    public sealed class SpaceSeen
+    {
+        public long AccountId { get; init; }
+        public SpaceId SpaceId { get; init; }
+        public Instant At { get; set; }
+        public Instant? Before { get; set; }
+    }
+}
+
+namespace BrightCircle.Data.Mapping
+{
+    sealed class TalkMapping : IEntityTypeConfiguration<Space>, IEntityTypeConfiguration<TalkThread>, IEntityTypeConfiguration<TalkPost>,
+        IEntityTypeConfiguration<TalkNod>, IEntityTypeConfiguration<TalkSeen>, IEntityTypeConfiguration<SpaceSeen>
+    {
+        public void Configure(EntityTypeBuilder<Space> b)
+        {
+            b.ToTable("spaces");
+            b.Property(s => s.Id).ValueGeneratedNever();
+            b.Property(s => s.Name).HasMaxLength(Space.MostName);
+            b.Property(s => s.Door).HasMaxLength(Space.MostDoor);
+            b.Property(s => s.Manners).HasMaxLength(Space.MostManners);
+            b.Property(s => s.Nods).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<string>>());
+            b.HasIndex(s => s.Name).IsUnique();
+        }
+
+        public void Configure(EntityTypeBuilder<TalkThread> b)
+        {
+            b.ToTable("talk_threads");
+            b.Property(t => t.Id).ValueGeneratedNever();
+            b.Property(t => t.Title).HasMaxLength(TalkThread.MostTitle);
+            b.HasOne<Space>().WithMany().HasForeignKey(t => t.SpaceId).OnDelete(DeleteBehavior.Restrict);
+            b.HasIndex(t => new { t.SpaceId, t.LastAt });
+        }
+
+        public void Configure(EntityTypeBuilder<TalkPost> b)
+        {
+            b.ToTable("talk_posts");
+            b.Property(p => p.Id).ValueGeneratedNever();
+            b.Property(p => p.Name).HasMaxLength(120);
+            b.Property(p => p.Body).HasMaxLength(TalkPost.MostBody);
+            b.HasOne<TalkThread>().WithMany().HasForeignKey(p => p.ThreadId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<TalkPost>().WithMany().HasForeignKey(p => p.AnswersId).OnDelete(DeleteBehavior.Restrict);
+            b.HasOne<Account>().WithMany().HasForeignKey(p => p.AccountId).OnDelete(DeleteBehavior.SetNull);
+            b.HasIndex(p => new { p.ThreadId, p.Id });
+            b.HasIndex(p => new { p.AccountId, p.At });
+        }
+
+        public void Configure(EntityTypeBuilder<TalkNod> b)
+        {
+            b.ToTable("talk_nods");
+            b.HasKey(n => new { n.PostId, n.AccountId, n.Word });
+            b.HasOne<TalkPost>().WithMany().HasForeignKey(n => n.PostId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<Account>().WithMany().HasForeignKey(n => n.AccountId).OnDelete(DeleteBehavior.Cascade);
+        }
+
+        public void Configure(EntityTypeBuilder<TalkSeen> b)
+        {
+            b.ToTable("talk_seen");
+            b.HasKey(s => new { s.AccountId, s.ThreadId });
+            b.HasOne<TalkThread>().WithMany().HasForeignKey(s => s.ThreadId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<Account>().WithMany().HasForeignKey(s => s.AccountId).OnDelete(DeleteBehavior.Cascade);
+        }
+
+        public void Configure(EntityTypeBuilder<SpaceSeen> b)
+        {
+            b.ToTable("space_seen");
+            b.HasKey(s => new { s.AccountId, s.SpaceId });
+            b.HasOne<Space>().WithMany().HasForeignKey(s => s.SpaceId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<Account>().WithMany().HasForeignKey(s => s.AccountId).OnDelete(DeleteBehavior.Cascade);
+        }
+    }
+}

@@ -1,0 +1,38 @@
+using BrightCircle.App.Community;
+using BrightCircle.Core.Community;
+using BrightCircle.Core.Offer;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Desk.Pages;
+
+/// <summary>The spaces, in the order members see them.</summary>
+public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
+{
+    public override string Place => "spaces";
+    public IReadOnlyList<SpaceSeenFromOutside> Spaces { get; private set; } = [];
+
+    public async Task OnGet() => Spaces = await talk.Spaces(Visitor.AllTalks(Now, Moment), Ct);
+
+    public async Task<IActionResult> OnPostMove(long id, int step, [FromServices] SaveSpace save)
+    {
+        var done = await save.Move(Actor, new(id), step, Ct);
+        if (!done.Ok) Tell(done.Refusal!);
+        return Redirect("/desk/spaces");
+    }
+
+    public string Promised(Space space)
+    {
+        var plans = Now.Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.OneSpace s && s.Space == space.Id)).Select(p => p.Name).ToArray();
+        return space.ForGuests ? "everybody with an account" : plans.Length == 0 ? "nobody yet" : string.Join(", ", plans);
+    }
+
+    public static string Word(SpaceKind kind) => kind switch
+    {
+        SpaceKind.Talk => "talk",
+        SpaceKind.Questions => "questions and answers",
+        SpaceKind.Announcements => "the team announces",
+        SpaceKind.Introductions => "introductions",
+        _ => throw new InvalidOperationException($"No such kind: {kind}"),
+    };
+}

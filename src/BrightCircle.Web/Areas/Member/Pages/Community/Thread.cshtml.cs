@@ -1,0 +1,93 @@
+using BrightCircle.App.Community;
+using BrightCircle.Data;
+using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
+using Microsoft.AspNetCore.Mvc;
+
+namespace BrightCircle.Web.Areas.Member.Pages;
+
+/// <summary>One conversation.</summary>
+public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
+{
+    const int PageSize = 50;
+    public override string Place => "spaces";
+    public SpaceReader Reader { get; private set; } = null!;
+    public ThreadView View { get; private set; } = null!;
+    public Pager Pager { get; private set; } = null!;
+    [BindProperty] public string? Body { get; set; }
+    /// <summary>What is answered; null for the whole.</summary>
+    [BindProperty(SupportsGet = true)] public long? Answers { get; set; }
+    public PostView? Answered => Answers is { } a ? View.Posts.FirstOrDefault(p => p.Post.Id == a && p.Post.GoneAt is null) : null;
+    public bool MayAnswer => Reader.MayWrite && View.Thread.HiddenAt is null && (View.Thread.ClosedAt is null || Reader.IsTeam);
+    /// <summary>The first of the page that the reader hasn’t seen; null where they have seen all, or none of it.</summary>
+    public long? FirstNew => View.SeenTo == 0 ? null : View.Posts.FirstOrDefault(p => p.Post.Id > View.SeenTo)?.Post.Id;
+
+    async Task<bool> Load(long id, int page)
+    {
+        page = Math.Clamp(page, 1, 100_000);
+        var open = Visitor.AllTalks(Now, Moment);
+        if (await read.Thread(open, id, page, PageSize, Moment, Ct) is not { } view) return false;
+        (View, Reader) = (view, open.Single(o => o.Space.Id == view.Thread.SpaceId));
+        Pager = new(page, view.Count, PageSize, p => $"/spaces/threads/{id}?page={p}");
+        return true;
+    }
+
+    public async Task<IActionResult> OnGet(long id, int page = 1) => await Load(id, page) ? Page() : NotFound();
+
+    /// <summary>Whoever does something in a thread, as a reader of its space.</summary>
+    async Task<SpaceReader?> By(long id) => await read.SpaceOf(id, Ct) is { } space ? Visitor.Talks(Now, space, Moment) : null;
+
+    public async Task<IActionResult> OnPost(long id)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        ModelState.Clear();
+        var done = await talk.Answer(by, id, Answers, Body, Ct);
+        if (done.Ok) return Redirect($"/spaces/threads/{id}?page={await PageOf(id)}#p{done.Value}");
+        if (!await Load(id, 1)) return NotFound();
+        Refuse(done.Refusal!, done.Field);
+        return Page();
+    }
+
+    /// <summary>The last page: an answer to the whole stands at its end.</summary>
+    async Task<int> PageOf(long id) => Answers is null ? Math.Max(1, (await read.Count(id, Ct) + PageSize - 1) / PageSize) : 1;
+
+    public async Task<IActionResult> OnPostNod(long id, long post, int word)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        return Said(id, post, await talk.Nod(by, post, word, Ct));
+    }
+
+    public async Task<IActionResult> OnPostTakeAway(long id, long post)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        return Said(id, post, await talk.TakeAway(by, post, Ct), "It is taken away.");
+    }
+
+    IActionResult Said(long id, long post, App.Result done, string? well = null)
+    {
+        if (!done.Ok) Tell(done.Refusal!);
+        else if (well is not null) Tell(well);
+        return Redirect($"/spaces/threads/{id}#p{post}");
+    }
+
+    // ---- What the team keeps. ----
+
+    async Task<IActionResult> Kept(long id, Func<App.TeamActor, Task<App.Result>> act, string well)
+    {
+        if (Visitor.IsLooking || await By(id) is not { IsTeam: true }) return NotFound();
+        var done = await act(Visitor.Actor);
+        Tell(done.Ok ? well : done.Refusal!);
+        return Redirect($"/spaces/threads/{id}");
+    }
+
+    public Task<IActionResult> OnPostPin(long id, bool on, [FromServices] KeepTalk keep) =>
+        Kept(id, a => keep.Pin(a, id, on, Ct), on ? "It stands first." : "It stands among the others.");
+    public Task<IActionResult> OnPostClose(long id, bool on, [FromServices] KeepTalk keep) =>
+        Kept(id, a => keep.Close(a, id, on, Ct), on ? "It is closed: only the team answers." : "It is open again.");
+    public Task<IActionResult> OnPostHide(long id, bool on, [FromServices] KeepTalk keep) =>
+        Kept(id, a => keep.Hide(a, id, on, Ct), on ? "It is taken away; only the team sees it." : "It is put back.");
+    public Task<IActionResult> OnPostHidePost(long id, long post, bool on, [FromServices] KeepTalk keep) =>
+        Kept(id, a => keep.HidePost(a, post, on, Ct), on ? "It is taken away." : "It is put back.");
+    public Task<IActionResult> OnPostHelped(long id, long? post, [FromServices] KeepTalk keep) =>
+        Kept(id, a => keep.Helped(a, id, post, Ct), post is null ? "No answer is marked." : "It is marked as the answer that helped.");
+}

@@ -1,0 +1,102 @@
+using BrightCircle.Core.Access;
+using BrightCircle.Core.Community;
+using BrightCircle.Core.Offer;
+using BrightCircle.Core.Time;
+using NodaTime;
+using Xunit;
+using Period = BrightCircle.Core.Time.Period;
+
+namespace BrightCircle.Core.Tests;
+
+/// <summary>Who may read in a space, and who may write.</summary>
+public class SpaceAccessTests
+{
+    static readonly SpaceId Bench = new(5), Other = new(6);
+    static readonly SiteCalendar London = SiteCalendar.For(Make.London);
+    static Instant At(int month, int day, int hour = 0) => London.At(new LocalDateTime(2026, month, day, hour, 0));
+    static Inclusion To(Coverage covers, Keep? keep = null, Pace? pace = null) => new(covers, new Reach.EverythingReleased(), keep ?? new Keep.Nothing(), pace);
+
+    static AccessBook Book(bool forGuests, params Inclusion[] promise) =>
+        new([Make.Tier(1, 1, promise)], [], [], null, London, spaces: [(Bench, forGuests), (Other, false)]);
+
+    static MemberFacts Holds(Instant from, Instant? to = null) =>
+        MemberFacts.From([Make.Holding(1, from, facts: to is { } end ? [Make.Paid(from, end), Make.Ended(end)] : [Make.Paid(from, null)])], At(12, 31));
+
+    static bool Reads(AccessBook book, MemberFacts facts, Instant at, SpaceId? space = null) => book.Decide(facts, space ?? Bench, at).IsOpen;
+    static bool Writes(AccessBook book, MemberFacts facts, Instant at) => book.Decide(facts, Thing.WritingIn(Bench), at).IsOpen;
+
+    [Fact]
+    public void Whoever_holds_what_promises_it_reads_and_writes_until_it_ends()
+    {
+        var book = Book(false, To(new Coverage.OneSpace(Bench)));
+        var facts = Holds(At(3, 1), At(6, 1));
+        Instant[] moments = [At(3, 1), At(6, 1) - Duration.Epsilon, At(6, 1)];
+        Assert.Equal([true, true, false], moments.Select(at => Reads(book, facts, at)));
+        Assert.Equal([true, true, false], moments.Select(at => Writes(book, facts, at)));
+        // Another space isn't theirs for that.
+        Assert.False(Reads(book, facts, At(4, 1), Other));
+        Assert.False(Reads(book, MemberFacts.Nobody, At(4, 1)));
+        Assert.True(Reads(book, MemberFacts.Team, At(4, 1), Other));
+    }
+
+    [Fact]
+    public void To_read_along_is_not_to_write_and_who_keeps_it_after_leaving_reads()
+    {
+        var along = Book(false, To(new Coverage.OneSpace(Bench, ReadOnly: true)));
+        Assert.True(Reads(along, Holds(At(3, 1)), At(4, 1)));
+        Assert.False(Writes(along, Holds(At(3, 1)), At(4, 1)));
+        // The more generous of two lines counts.
+        var both = Book(false, To(new Coverage.OneSpace(Bench, ReadOnly: true)), To(new Coverage.OneSpace(Bench)));
+        Assert.True(Writes(both, Holds(At(3, 1)), At(4, 1)));
+
+        var kept = Book(false, To(new Coverage.OneSpace(Bench), new Keep.ForPeriod(Period.Months(1))));
+        var left = Holds(At(3, 1), At(6, 1));
+        Assert.Equal((true, true), (Reads(kept, left, At(5, 31)), Writes(kept, left, At(5, 31))));
+        Assert.Equal((true, false), (Reads(kept, left, At(6, 30)), Writes(kept, left, At(6, 30))));
+        Assert.False(Reads(kept, left, At(7, 1)));
+    }
+
+    [Fact]
+    public void Everything_on_the_shelves_is_no_space_and_guests_come_in_where_they_may()
+    {
+        var everything = Book(false, To(new Coverage.Everything()), To(new Coverage.OnShelf(new(5))), To(new Coverage.OnePiece(new(5))),
+            To(new Coverage.OneTally(new(5))), To(new Coverage.OneLesson(new(5))), To(new Coverage.OneModule(new(5))));
+        Assert.False(Reads(everything, Holds(At(3, 1)), At(4, 1)));
+        Assert.False(Writes(everything, Holds(At(3, 1)), At(4, 1)));
+        var open = Book(true);
+        Assert.True(Reads(open, MemberFacts.Nobody, At(4, 1)));
+        Assert.True(Writes(open, MemberFacts.Nobody, At(4, 1)));
+        Assert.False(Reads(open, MemberFacts.Nobody, At(4, 1), Other));
+    }
+
+    [Fact]
+    public void A_space_can_open_some_days_after_joining()
+    {
+        var book = Book(false, To(new Coverage.OneSpace(Bench), pace: new Pace.Steps(7, PaceUnit.Days, new LocalTime(9, 0), Lead: 3)));
+        var facts = Holds(At(3, 1, 12));
+        Assert.False(Reads(book, facts, At(3, 4, 9) - Duration.Epsilon));
+        Assert.True(Reads(book, facts, At(3, 4, 9)));
+        Assert.Equal(At(3, 4, 9), book.Decide(facts, Bench, At(3, 2)).OpensAt);
+        // Nothing that opens is announced as a lesson.
+        Assert.Empty(book.OpeningsOf(facts, At(3, 2)));
+    }
+
+    [Fact]
+    public void A_promise_of_a_space_reads_well()
+    {
+        Assert.Equal("the space, to read along", PromiseWords.Describe(To(new Coverage.OneSpace(Bench, true))));
+        Assert.Equal("the space The bench", PromiseWords.Describe(To(new Coverage.OneSpace(Bench)), _ => "the space The bench"));
+        Assert.Equal(PieceCovering.Not, PromiseTable.Covering(new Coverage.OneSpace(Bench), new() { Id = new(5), ShelfId = new(5) }));
+        // What stays after leaving is about what stands on the shelves.
+        Assert.Equal("When you leave, everything that had opened for you stays open.",
+            PromiseWords.AfterLeaving(Make.Tier(1, 1, To(new Coverage.Everything(), new Keep.WhatHadOpened()), To(new Coverage.OneSpace(Bench)))));
+    }
+
+    [Fact]
+    public void The_team_begins_what_it_announces_and_nobody_begins_in_a_closed_space()
+    {
+        Assert.True(new Space().TakesThreads(false));
+        Assert.Equal((false, true), (new Space { Kind = SpaceKind.Announcements }.TakesThreads(false), new Space { Kind = SpaceKind.Announcements }.TakesThreads(true)));
+        Assert.False(new Space { ClosedAt = At(3, 1) }.TakesThreads(true));
+    }
+}
