@@ -1,7 +1,7 @@
 using System.Text.Json;
 using BrightCircle.Core;
-using BrightCircle.Core.Community;
 using BrightCircle.Core.Billing;
+using BrightCircle.Core.Community;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
 using BrightCircle.Core.Members;

@@ -16,7 +16,12 @@ public class TalkTests
 {
     static async Task<SpaceId> Made(House house, string name = "The bench", bool forGuests = false, SpaceKind kind = SpaceKind.Talk)
     {
-        var made = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with { Name = name, ForGuests = forGuests, Kind = kind },
+        var made = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with
+        {
+            Name = name,
+            ForGuests = forGuests,
+            Kind = kind
+        },
             default));
         Assert.True(made.Ok, made.Refusal);
         return made.Value;
@@ -55,7 +60,8 @@ public class TalkTests
         Assert.NotNull(await Reader(house, member.Value, gate));
         var plan = house.Now.PlanById[house.Now.PriceById[house.Free].PlanId];
         Assert.True((await house.Get<SavePromise, Result<int>>(s => s.Do(house.Owner, plan.Id,
-            new([.. plan.Promise, new(new Coverage.OneSpace(bench), new Reach.EverythingReleased(), new Keep.Nothing())], plan.PaceOf, plan.PromiseNumber), default))).Ok);
+            new([.. plan.Promise, new(new Coverage.OneSpace(bench), new Reach.EverythingReleased(), new Keep.Nothing())], plan.PaceOf, plan.PromiseNumber),
+                default))).Ok);
         // Whoever joined before lives by the promise they were given.
         Assert.Null(await Reader(house, member.Value, bench));
         var later = await Member(house);
@@ -65,7 +71,8 @@ public class TalkTests
         Assert.True((await Begin(house, await Of(house, later, gate))).Ok);
         Assert.False((await house.Get<SaveSpace, Result>(s => s.Remove(house.Owner, gate, default))).Ok);
         // A name is given once, whatever its letters.
-        Assert.Equal("Name", (await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with { Name = "the BENCH" }, default))).Field);
+        Assert.Equal("Name", (await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with { Name = "the BENCH" },
+            default))).Field);
         // Closed it can be read.
         Assert.True((await house.Get<SaveSpace, Result>(s => s.Close(house.Owner, gate, true, default))).Ok);
         var closed = await Of(house, later, gate);
@@ -81,7 +88,8 @@ public class TalkTests
         var (one, two) = (await Of(house, await Member(house), gate), await Of(house, await Member(house), gate));
         Assert.Equal("Title", (await Begin(house, one, " ")).Field);
         Assert.Equal("Body", (await Begin(house, one, body: " \n ")).Field);
-        var thread = (await Begin(house, one, body: "First line\nsecond *line*\n\n- a\n- b\n\n<script>alert(1)</script><img src=x onerror=y> ![p](https://else.example/x.png)")).Value;
+        var thread = (await Begin(house, one, body: "First line\nsecond *line*\n\n- a\n- b\n\n<script>alert(1)</script>"
+            + "<img src=x onerror=y> ![p](https://else.example/x.png)")).Value;
         var first = (await Read(house, one, thread))!.Posts[0].Post;
         Assert.Contains("First line<br", first.Body, StringComparison.Ordinal);
         Assert.Contains("<em>line</em>", first.Body, StringComparison.Ordinal);
@@ -226,7 +234,8 @@ public class TalkTests
         var thread = (await Begin(house, one)).Value;
         await Task.WhenAll(Enumerable.Range(0, 8).Select(i => Answer(house, i % 2 == 0 ? one : two, thread)));
         Assert.Equal(8, (await Read(house, one, thread))!.Thread.Answers);
-        for (var i = await house.Ask(db => db.TalkPosts.CountAsync(p => p.AccountId == m1.Value)); i < Talk.MostAnHour; i++) Assert.True((await Answer(house, one, thread)).Ok);
+        for (var i = await house.Ask(db => db.TalkPosts.CountAsync(p => p.AccountId == m1.Value)); i < Talk.MostAnHour; i++) Assert.True((await Answer(house,
+            one, thread)).Ok);
         Assert.False((await Answer(house, one, thread)).Ok);
         Assert.True((await Answer(house, two, thread)).Ok);
         house.Clock.StandAt(house.Clock.Moment + Duration.FromMinutes(61));

@@ -1,4 +1,6 @@
+using System.Net;
 using System.Text.RegularExpressions;
+using BrightCircle.App.Community;
 using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Members;
@@ -100,6 +102,13 @@ public sealed class CrawlTests
         var clock = app.Services.GetRequiredService<IClock>();
         var reader = app.Services.GetRequiredService<MemberReader>();
         var (wrong, closedToSome, hidden) = (new List<string>(), 0, 0);
+        // What is said in a room belongs to those in it.
+        var room = catalogue.Now.Spaces.First(s => !s.ForGuests);
+        const string said = "quincewort said among us";
+        long thread;
+        await using (var scope = app.Services.CreateAsyncScope())
+            thread = (await scope.ServiceProvider.GetRequiredService<Talk>().Begin(SpaceReader.For(catalogue.Now, (await reader.Load(owner, default))!,
+                MemberFacts.Team, room.Id, clock.GetCurrentInstant())!, said, said, default)).Value;
         foreach (var (who, account) in (await People(app)).Where(p => p.Who is not ("owner" or "editor" or "host" or "support")))
         {
             using var crawl = new Crawl(app.Url, who);
@@ -107,9 +116,16 @@ public sealed class CrawlTests
             var at = clock.GetCurrentInstant();
             var facts = account is { } a ? (await reader.Load(a, default))!.FactsAt(at) : MemberFacts.Nobody;
             var closed = lessons.Where(l => !catalogue.Now.Book.Decide(facts, l.Id, at).IsOpen).ToArray();
-            crawl.Secrets = [.. closed.Select(Secret)];
+            var isOut = !catalogue.Now.Book.Decide(facts, room.Id, at).IsOpen;
+            crawl.Secrets = [.. closed.Select(Secret), .. isOut ? [said] : Array.Empty<string>()];
             closedToSome += closed.Length;
-            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/feed.xml"] : ["/me", "/shelves", "/me/calendar", "/me/kept"]);
+            await crawl.Links(account is null ? ["/", "/tiers", "/inside", "/feed.xml"] : ["/me", "/shelves", "/spaces", "/me/calendar", "/me/kept"]);
+            if (isOut)
+                foreach (var path in new[] { $"/spaces/{room.Id.Value}", $"/spaces/{room.Id.Value}/begin", $"/spaces/threads/{thread}",
+                    "/search?q=quincewort" })
+                    Assert.True(await crawl.Try(HttpMethod.Get, path) is not HttpStatusCode.OK || path.StartsWith("/search", StringComparison.Ordinal),
+                        $"{who}: {path}");
+            else if (account is not null) Assert.Equal(HttpStatusCode.OK, await crawl.Try(HttpMethod.Get, $"/spaces/threads/{thread}"));
             // Spread over all of them, so that drafts, old and coming ones are among them, and what opens later by a pace.
             foreach (var l in closed.Where((l, i) => i % 6 == 0 || catalogue.Now.Book.Decide(facts, l.Id, at).Rule == AccessRule.Paced))
             {

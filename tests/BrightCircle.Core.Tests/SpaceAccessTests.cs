@@ -96,7 +96,11 @@ public class SpaceAccessTests
     public void The_team_begins_what_it_announces_and_nobody_begins_in_a_closed_space()
     {
         Assert.True(new Space().TakesThreads(false));
-        Assert.Equal((false, true), (new Space { Kind = SpaceKind.Announcements }.TakesThreads(false), new Space { Kind = SpaceKind.Announcements }.TakesThreads(true)));
+        Assert.Equal((false, true), (new Space { Kind = SpaceKind.Announcements }.TakesThreads(false), new Space
+        {
+            Kind =
+            SpaceKind.Announcements
+        }.TakesThreads(true)));
         Assert.False(new Space { ClosedAt = At(3, 1) }.TakesThreads(true));
     }
 }

@@ -7,7 +7,8 @@ using NodaTime;
 namespace BrightCircle.App.Community;
 
 /// <summary>A space from outside.</summary>
-/// <param name="News">Threads in which something was written since the reader was here; counted to <see cref="ReadTalk.MostNews"/>. 0 for a first visit.</param>
+/// <param name="News">Threads in which something was written since the reader was here; counted to <see cref="ReadTalk.MostNews"/>. 0 for a first
+/// visit.</param>
 /// <param name="LastTitle">What was written in last; null where nothing was.</param>
 public sealed record SpaceSeenFromOutside(Space Space, int News, long? LastThread, string? LastTitle, Instant? LastAt);
 
@@ -62,7 +63,8 @@ public sealed class ReadTalk(BrightContext db)
             on conflict (account_id, space_id) do update set at = excluded.at,
               before = case when space_seen.at < excluded.at - interval '30 minutes' then space_seen.at else space_seen.before end
             returning before
-            """, async (r, stop) => await r.ReadAsync(stop) && !await r.IsDBNullAsync(0, stop) ? r.GetFieldValue<Instant>(0) : (Instant?)null, account, space, at);
+            """, async (r, stop) => await r.ReadAsync(stop) && !await r.IsDBNullAsync(0, stop)
+                ? r.GetFieldValue<Instant>(0) : (Instant?)null, account, space, at);
         var threads = trip.List(db.Database.SqlQuery<ThreadRow>($"""
             select t.id, t.title, t.answers, t.last_at, t.pinned_at is not null as pinned, t.closed_at is not null as closed, t.hidden_at is not null as hidden,
               coalesce(l.name, '') as last_name, coalesce(l.words, '') as last_words, s.at as seen_at,
@@ -118,6 +120,8 @@ public sealed class ReadTalk(BrightContext db)
     /// <summary>A post with the space it is in.</summary>
     public async Task<(TalkPost Post, SpaceId Space)?> Post(long post, CancellationToken ct) =>
         await db.TalkPosts.AsNoTracking().Where(p => p.Id == post && p.GoneAt == null)
-            .Join(db.TalkThreads.Where(t => t.HiddenAt == null), p => p.ThreadId, t => t.Id, (p, t) => new { p, t.SpaceId }).FirstOrDefaultAsync(ct) is { } found
+            .Join(db.TalkThreads.Where(t => t.HiddenAt == null), p => p.ThreadId, t => t.Id, (p, t) => new { p, t.SpaceId }).FirstOrDefaultAsync(ct) is
+        {
+        } found
             ? (found.p, found.SpaceId) : null;
 }

@@ -29,7 +29,8 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
         if (!Enum.IsDefined(draft.Kind)) return Result.Refused("Choose what it is for.", "Kind");
         if (draft.Colour is < 1 or > 8) return Result.Refused("Choose one of the colours.", "Colour");
         string[] nods = [.. (draft.Nods ?? []).Select(n => n?.Trim() ?? "")];
-        if (nods.Length != Space.Words || nods.Any(n => n.Length is 0 or > Space.MostWord) || nods.Distinct(StringComparer.CurrentCultureIgnoreCase).Count() < Space.Words)
+        if (nods.Length != Space.Words || nods.Any(n => n.Length is 0 or > Space.MostWord) ||
+            nods.Distinct(StringComparer.CurrentCultureIgnoreCase).Count() < Space.Words)
             return Result.Refused($"Three different words to agree with, of {Space.MostWord} letters at most.", "Nods");
         if (catalogue.Now.Spaces.Any(s => s.Id != id && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase)))
             return Result.Refused($"There is a space called {name} already.", "Name");
@@ -90,7 +91,8 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
         by.NeedEditor();
         if (catalogue.Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Coverage.OneSpace s && s.Space == id)))
             return Result.Refused("A promise names this space. Change the promise first.");
-        if (await db.TalkThreads.AnyAsync(t => t.SpaceId == id, ct)) return Result.Refused("People have talked in it: it can be closed, and what they said stays.");
+        if (await db.TalkThreads.AnyAsync(t => t.SpaceId == id,
+            ct)) return Result.Refused("People have talked in it: it can be closed, and what they said stays.");
         if (await db.Spaces.Where(s => s.Id == id).ExecuteDeleteAsync(ct) == 0) return Gone;
         await catalogue.Changed(ct);
         return Result.Done;

@@ -7,7 +7,8 @@ using NodaTime;
 
 namespace BrightCircle.App.Community;
 
-/// <summary>Somebody to whom one space is open, decided just now. Whatever is read or done in a space takes one, so that nothing can be in a closed one.</summary>
+/// <summary>Somebody to whom one space is open, decided just now. Whatever is read or done in a space takes one, so that nothing can be in a closed
+/// one.</summary>
 public sealed class SpaceReader
 {
     SpaceReader(SignedIn who, Space space, bool mayWrite, bool isOnlyLooking) =>

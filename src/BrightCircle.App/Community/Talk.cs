@@ -96,7 +96,8 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
         var put = await db.Database.ExecuteSqlAsync($"""
             insert into talk_nods (post_id, account_id, word, at)
             select p.id, {by.Account}, {word}, {at} from talk_posts p join talk_threads t on t.id = p.thread_id
-            where p.id = {post} and p.gone_at is null and p.account_id is distinct from {by.Account} and t.space_id = {by.Space.Id.Value} and t.hidden_at is null
+            where p.id = {post} and p.gone_at is null and p.account_id is distinct from {by.Account} and t.space_id = {by.Space.Id.Value} and t.hidden_at
+                is null
             on conflict do nothing
             """, ct);
         return put > 0 ? Result.Done : Result.Refused("That isn’t here any more.");
@@ -145,7 +146,8 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
     static string Lines(string text) => text.ReplaceLineEndings("  \n");
 
     /// <summary>What was written, to be changed.</summary>
-    public static string Written(TalkPost post) => LineStart().Replace(HtmlToMarkdown.Write(post.Body).Replace("  \n", "\n", StringComparison.Ordinal), "").Trim();
+    public static string Written(TalkPost post) => LineStart().Replace(HtmlToMarkdown.Write(post.Body).Replace("  \n", "\n", StringComparison.Ordinal),
+        "").Trim();
 
     [GeneratedRegex(@"(?<=\n) (?=\S)")] private static partial Regex LineStart();
 

@@ -46,7 +46,8 @@ public sealed partial class SeedDemo
         ], true),
         new(Notices, new(2025, 11, 2), "The bench is open",
         [
-            new("From today there is a bench to sit on: the talk of the month has its own room, for Keepers and Apiaries. Questions under lessons stay where they are.",
+            new("From today there is a bench to sit on: the talk of the month has its own room, "
+                + "for Keepers and Apiaries. Questions under lessons stay where they are.",
                 Team: true),
             new("Lovely. I was about to write a letter about nothing.", 6),
         ]),
@@ -100,7 +101,8 @@ public sealed partial class SeedDemo
         [
             new("A steady stream of them, and the guards look tired. Entrance is down to a finger already."),
             new("Look under the floor. Mine came in there.", 2),
-            new("If the colony is weak, close it for an evening and move it a mile. If it is strong, leave it the finger and take every drop of syrup away.", 6, true),
+            new("If the colony is weak, close it for an evening and move it a mile. If it is strong, leave it the finger and take every drop of syrup away.",
+                6, true),
             new("It was the floor. A gap like a letterbox. Thank you.", 20),
         ]),
         new(Notices, new(2026, 10, 4), "A year of the lane",
@@ -169,9 +171,12 @@ public sealed partial class SeedDemo
         for (var i = 0; i < members.Count; i++)
         {
             var one = members[(i * 7 + turn * 11 + space.Length + had.Count) % members.Count];
-            if (had.Contains(one) || await ReaderOf(one, space, ct) is not { MayWrite: true, Confirmed: true } by) continue;
+            if (had.Contains(one) || await ReaderOf(one, space, ct) is not { MayWrite: true } by) continue;
             had.Add(one);
-            return by;
+            if (by.Confirmed) return by;
+            // They came in by a letter's link.
+            await Do<BrightContext>(db => db.Users.Where(a => a.Id == one).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true), ct));
+            return await ReaderOf(one, space, ct);
         }
         return null;
     }

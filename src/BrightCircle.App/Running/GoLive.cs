@@ -35,7 +35,8 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
             "checkouts", "holdings",
             "cards", "opened_links", "letters", "series_refusals", "team_tasks", "outgoing_calls", "routine_done", "routine_runs", "journal",
             "standing_changes", "month_beginnings",
-        "talk_nods", "talk_seen", "space_seen", "talk_posts", "talk_threads", "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played", "openings", "lesson_questions", "piece_places", "tally_marks",
+        "talk_nods", "talk_seen", "space_seen", "talk_posts", "talk_threads", "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played",
+            "openings", "lesson_questions", "piece_places", "tally_marks",
             "cohort_members", "member_tags", "own_field_values", "team_notes", "first_steps", "last_seen",
             "promise_moves", "price_moves", "promise_versions", "deeds", "doorway_days", "receipt_counters", "clock_moves", "members",
     ];

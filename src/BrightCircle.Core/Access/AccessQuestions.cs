@@ -22,7 +22,8 @@ public sealed partial class AccessBook
         foreach (var (thing, at) in positions)
         {
             if (!isPaced && entries[at].From <= moment) continue;
-            if (thing.Kind is ThingKind.Module or ThingKind.Space or ThingKind.SpaceWriting || thing.Kind == ThingKind.Piece && lessonsOf[new(thing.Id)].Count > 0) continue;
+            if (thing.Kind is ThingKind.Module or ThingKind.Space or ThingKind.SpaceWriting || thing.Kind == ThingKind.Piece &&
+                lessonsOf[new(thing.Id)].Count > 0) continue;
             if (Decide(facts, entries[at], moment) is { State: AccessState.OpensAt } d) found.Add(new(thing, d));
         }
         found.Sort((a, b) => a.At != b.At ? a.At.CompareTo(b.At) : positions[a.Thing].CompareTo(positions[b.Thing]));

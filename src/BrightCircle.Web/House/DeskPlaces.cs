@@ -69,8 +69,8 @@ public static class DeskPlaces
             "Your own words: on the front, on the page of a tier or pass, beside joining, after it, and on pages by themselves. They are made of "
             + "the same sections everywhere, and what is inside and what it costs are worked out, never typed. A draft is seen by the team only.", "Content"),
         new("spaces", "Spaces", "bi-chat-square-text", "/desk/spaces", "community forum room talk thread discuss group guests introduce announce",
-            "A space is a room with a purpose, in which members talk with each other. It is open to whoever holds a plan that promises it, or to everybody with "
-            + "an account. The talk itself is on the member side, where you write as one of the team and can take away what doesn’t belong.", "People"),
+            "A space is a room with a purpose, in which members talk with each other. It is open to whoever holds a plan that promises it, or to everybody "
+            + "with an account. The talk itself is on the member side, where you write as one of the team and can take away what doesn’t belong.", "People"),
         new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search "
             + "merge duplicate two accounts phone postal address language correct delete",
             "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed "
