@@ -112,6 +112,8 @@ public class TalkTests
         // Page by page it is the same.
         Assert.Equal(view.Posts.Select(p => p.Post.Id), [.. (await Read(house, one, thread, 1, 4))!.Posts.Concat((await Read(house, one, thread, 2, 4))!.Posts)
             .Select(p => p.Post.Id)]);
+        foreach (var (p, place) in view.Posts.Select((p, n) => (p.Post.Id, n)))
+            Assert.Equal(place, await house.Get<ReadTalk, int>(r => r.Before(p, default)));
         Assert.False((await Answer(house, two, thread, answers: -3)).Ok);
         Assert.False((await Answer(house, two, thread + 1)).Ok);
     }

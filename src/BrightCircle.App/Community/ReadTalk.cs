@@ -28,12 +28,16 @@ public sealed record SpaceView(Instant? Before, IReadOnlyList<ThreadRow> Threads
 public sealed record PostView(TalkPost Post, IReadOnlyDictionary<int, int> Nods, IReadOnlySet<int> Own);
 
 /// <param name="SeenTo">The last post the reader had seen; 0 for none.</param>
-public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, int Count, long SeenTo);
+public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, long SeenTo)
+{
+    /// <summary>All its posts, those on other pages too.</summary>
+    public int Count => Thread.Answers + 1;
+}
 
 /// <summary>What stands in spaces, for somebody to whom they are open. What isn't open is neither read nor counted.</summary>
 public sealed class ReadTalk(BrightContext db)
 {
-    public const int MostNews = 99;
+    public const int MostNews = 99, PostsAPage = 50;
 
     sealed record OutsideRow(long Id, int News, long? LastThread, string? LastTitle, Instant? LastAt);
 
@@ -44,13 +48,14 @@ public sealed class ReadTalk(BrightContext db)
         var rows = await db.Database.SqlQuery<OutsideRow>($"""
             select s.id, coalesce((select count(*) from (select 1 from talk_threads t where t.space_id = s.id and t.hidden_at is null and t.last_at > v.at
                 limit {MostNews}) news), 0)::int as news, l.id as last_thread, l.title as last_title, l.last_at
-            from unnest({ids}) as s(id)
+            from unnest({ids}) with ordinality as s(id, place)
             left join space_seen v on v.space_id = s.id and v.account_id = {account}
             left join lateral (select t.id, t.title, t.last_at from talk_threads t where t.space_id = s.id and t.hidden_at is null
                 order by t.last_at desc limit 1) l on true
+            order by s.place
             """).ToListAsync(ct);
-        var by = rows.ToDictionary(r => r.Id);
-        return [.. open.Select(o => by[o.Space.Id.Value] is var r ? new SpaceSeenFromOutside(o.Space, r.News, r.LastThread, r.LastTitle, r.LastAt) : null!)];
+        var spaces = open.ToDictionary(o => o.Space.Id.Value, o => o.Space);
+        return [.. rows.Select(r => new SpaceSeenFromOutside(spaces[r.Id], r.News, r.LastThread, r.LastTitle, r.LastAt))];
     }
 
     /// <summary>A page of a space's threads: those that stand first, then the latest. That the reader was here is kept, unless the team only looks.</summary>
@@ -93,7 +98,7 @@ public sealed class ReadTalk(BrightContext db)
         var posts = db.TalkPosts.Where(p => p.ThreadId == thread && those.Any());
         var shown = posts.OrderBy(p => p.AnswersId ?? p.Id).ThenBy(p => p.Id).Skip((page - 1) * size).Take(size);
         var trip = new OneTrip(db);
-        var (found, list, count) = (trip.First(those.AsNoTracking()), trip.List(shown.AsNoTracking()), trip.Count(posts));
+        var (found, list) = (trip.First(those.AsNoTracking()), trip.List(shown.AsNoTracking()));
         var seen = trip.List(db.TalkSeen.Where(s => s.AccountId == account && s.ThreadId == thread).Select(s => s.PostId));
         var nods = trip.List(db.TalkNods.Where(n => shown.Any(p => p.Id == n.PostId)).GroupBy(n => new { n.PostId, n.Word })
             .Select(g => new { g.Key.PostId, g.Key.Word, Count = g.Count(), Own = g.Any(n => n.AccountId == account) }));
@@ -107,21 +112,27 @@ public sealed class ReadTalk(BrightContext db)
         if (found.Value is not { } t) return null;
         var by = nods.Value.ToLookup(n => n.PostId);
         return new(t, [.. list.Value.Select(p => new PostView(p, by[p.Id].ToDictionary(n => n.Word, n => n.Count),
-            by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet()))], count.Value, seen.Value.FirstOrDefault());
+            by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet()))], seen.Value.FirstOrDefault());
     }
 
-    /// <summary>How many posts a thread has.</summary>
-    public Task<int> Count(long thread, CancellationToken ct) => db.TalkPosts.CountAsync(p => p.ThreadId == thread, ct);
+    /// <summary>How many posts stand before one in its thread.</summary>
+    public Task<int> Before(long post, CancellationToken ct) => db.TalkPosts.Where(p => p.Id == post).SelectMany(p => db.TalkPosts.Where(b =>
+        b.ThreadId == p.ThreadId && ((b.AnswersId ?? b.Id) < (p.AnswersId ?? p.Id) || (b.AnswersId ?? b.Id) == (p.AnswersId ?? p.Id) && b.Id < p.Id)))
+        .CountAsync(ct);
+
+    /// <summary>Where a post is read, on whichever page of its thread that is.</summary>
+    public async Task<string> PathTo(long thread, long post, CancellationToken ct) =>
+        $"/spaces/threads/{thread}?page={await Before(post, ct) / PostsAPage + 1}#p{post}";
 
     /// <summary>In which space a thread is; null where there is none.</summary>
     public async Task<SpaceId?> SpaceOf(long thread, CancellationToken ct) =>
         await db.TalkThreads.Where(t => t.Id == thread).Select(t => (SpaceId?)t.SpaceId).FirstOrDefaultAsync(ct);
 
     /// <summary>A post with the space it is in.</summary>
-    public async Task<(TalkPost Post, SpaceId Space)?> Post(long post, CancellationToken ct) =>
-        await db.TalkPosts.AsNoTracking().Where(p => p.Id == post && p.GoneAt == null)
-            .Join(db.TalkThreads.Where(t => t.HiddenAt == null), p => p.ThreadId, t => t.Id, (p, t) => new { p, t.SpaceId }).FirstOrDefaultAsync(ct) is
-        {
-        } found
-            ? (found.p, found.SpaceId) : null;
+    public async Task<(TalkPost Post, SpaceId Space)?> Post(long post, CancellationToken ct)
+    {
+        var found = await db.TalkPosts.AsNoTracking().Where(p => p.Id == post && p.GoneAt == null)
+            .Join(db.TalkThreads.Where(t => t.HiddenAt == null), p => p.ThreadId, t => t.Id, (p, t) => new { Post = p, t.SpaceId }).FirstOrDefaultAsync(ct);
+        return found is null ? null : (found.Post, found.SpaceId);
+    }
 }

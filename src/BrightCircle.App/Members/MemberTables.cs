@@ -43,7 +43,7 @@ public static class MemberTables
         new("talk_threads", "id in (select thread_id from talk_posts where is_first and account_id = $1)", "talk-begun", "threads you began",
             WhenForgotten.Stays, "title = 'Begun by a former member'"),
         new("talk_posts", Account, "talk", "what you wrote in spaces", WhenForgotten.Stays,
-            "name = 'A former member', body = '', gone_at = coalesce(gone_at, now()), account_id = null"),
+            "name = 'A former member', body = '', gone_at = coalesce(gone_at, at), account_id = null"),
         new("piece_places", Theirs, "places", "places you took or wait for", WhenForgotten.Goes),
         new("tally_marks", Theirs, "tallies", "what you marked in tallies", WhenForgotten.Goes),
         new("cohort_members", Theirs, "cohorts", "cohorts you were in", WhenForgotten.Goes),

@@ -33,7 +33,7 @@ public sealed class PostEditModel(ReadTalk read) : MemberPage
         if (!await Find(id)) return NotFound();
         ModelState.Clear();
         var done = await talk.Edit(Reader, id, Body, Ct);
-        if (done.Ok) return Redirect($"/spaces/threads/{Post.ThreadId}#p{id}");
+        if (done.Ok) return Redirect(await read.PathTo(Post.ThreadId, id, Ct));
         Refuse(done.Refusal!, done.Field);
         return Page();
     }

@@ -9,7 +9,6 @@ namespace BrightCircle.Web.Areas.Member.Pages;
 /// <summary>One conversation.</summary>
 public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
 {
-    const int PageSize = 50;
     public override string Place => "spaces";
     public SpaceReader Reader { get; private set; } = null!;
     public ThreadView View { get; private set; } = null!;
@@ -26,9 +25,9 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
     {
         page = Math.Clamp(page, 1, 100_000);
         var open = Visitor.AllTalks(Now, Moment);
-        if (await read.Thread(open, id, page, PageSize, Moment, Ct) is not { } view) return false;
+        if (await read.Thread(open, id, page, ReadTalk.PostsAPage, Moment, Ct) is not { } view) return false;
         (View, Reader) = (view, open.Single(o => o.Space.Id == view.Thread.SpaceId));
-        Pager = new(page, view.Count, PageSize, p => $"/spaces/threads/{id}?page={p}");
+        Pager = new(page, view.Count, ReadTalk.PostsAPage, p => $"/spaces/threads/{id}?page={p}");
         return true;
     }
 
@@ -42,32 +41,31 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
         if (await By(id) is not { } by) return NotFound();
         ModelState.Clear();
         var done = await talk.Answer(by, id, Answers, Body, Ct);
-        if (done.Ok) return Redirect($"/spaces/threads/{id}?page={await PageOf(id)}#p{done.Value}");
+        if (done.Ok) return await At(id, done.Value);
         if (!await Load(id, 1)) return NotFound();
         Refuse(done.Refusal!, done.Field);
         return Page();
     }
 
-    /// <summary>The last page: an answer to the whole stands at its end.</summary>
-    async Task<int> PageOf(long id) => Answers is null ? Math.Max(1, (await read.Count(id, Ct) + PageSize - 1) / PageSize) : 1;
+    async Task<IActionResult> At(long id, long post) => Redirect(await read.PathTo(id, post, Ct));
 
     public async Task<IActionResult> OnPostNod(long id, long post, int word)
     {
         if (await By(id) is not { } by) return NotFound();
-        return Said(id, post, await talk.Nod(by, post, word, Ct));
+        return await Said(id, post, await talk.Nod(by, post, word, Ct));
     }
 
     public async Task<IActionResult> OnPostTakeAway(long id, long post)
     {
         if (await By(id) is not { } by) return NotFound();
-        return Said(id, post, await talk.TakeAway(by, post, Ct), "It is taken away.");
+        return await Said(id, post, await talk.TakeAway(by, post, Ct), "It is taken away.");
     }
 
-    IActionResult Said(long id, long post, App.Result done, string? well = null)
+    async Task<IActionResult> Said(long id, long post, App.Result done, string? well = null)
     {
         if (!done.Ok) Tell(done.Refusal!);
         else if (well is not null) Tell(well);
-        return Redirect($"/spaces/threads/{id}#p{post}");
+        return await At(id, post);
     }
 
     // ---- What the team keeps. ----
