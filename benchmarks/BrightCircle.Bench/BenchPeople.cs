@@ -64,7 +64,7 @@ public static partial class BenchMain
         for (var i = 0; i < 2000; i++) text.Render(letter, $"Ann {i}", new Dictionary<string, string>(), "#");
         Row("letters to many rendered, one core", $"{2000 / watch.Elapsed.TotalSeconds:0}/s", "", "", "at least 500/s");
 
-        await LettersHandedOver(house, there);
+        await LettersHandedOver(house);
 
         // Five thousand go through a letter, a wait, a question, another letter and a tag.
         const int people = 5_000;
@@ -96,7 +96,7 @@ public static partial class BenchMain
     }
 
     /// <summary>A letter to everybody: its copies written, made and handed to a mail server that keeps nothing, beside the mail library alone.</summary>
-    static async Task LettersHandedOver(House house, int many)
+    static async Task LettersHandedOver(House house)
     {
         using var sink = new MailSink();
         var settings = house.Services.GetRequiredService<MailSettings>();
@@ -145,11 +145,14 @@ public static partial class BenchMain
         one.From.Add(MimeKit.MailboxAddress.Parse("letters@site.example"));
         one.To.Add(MimeKit.MailboxAddress.Parse("somebody@post.example"));
         using var client = new MailKit.Net.Smtp.SmtpClient();
-        await client.ConnectAsync("127.0.0.1", sink.Port, MailKit.Security.SecureSocketOptions.None);
+        // As the site does: at once.
+        var socket = new System.Net.Sockets.Socket(System.Net.Sockets.SocketType.Stream, System.Net.Sockets.ProtocolType.Tcp) { NoDelay = true };
+        await socket.ConnectAsync("127.0.0.1", sink.Port);
+        await client.ConnectAsync(socket, "127.0.0.1", sink.Port, MailKit.Security.SecureSocketOptions.None);
         watch.Restart();
         for (var i = 0; i < alone; i++) await client.SendAsync(one);
         var library = alone / watch.Elapsed.TotalSeconds;
-        Row($"letters made and handed to a mail server, {sink.Taken - taken - alone:N0} to {many:N0} members", $"{rate:N0}/s",
+        Row($"letters made and handed to a mail server, {sink.Taken - taken - alone:N0}", $"{rate:N0}/s",
             $"the mail library alone: {library:N0}/s", $"{rate / library:0.00}", "");
         Row("memory in use while they went, beside after the first tenth", $"{most / 1e6:0.0} MB", $"{first / 1e6:0.0} MB", $"{(double)most / first:0.00}",
             "flat");

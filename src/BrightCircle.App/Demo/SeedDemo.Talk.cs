@@ -77,7 +77,7 @@ public sealed partial class SeedDemo
             new("Three cells with larvae in the big hive. I’m away for nine days from Friday. Split now, or ask somebody to look on Tuesday?"),
             new("Split. Whoever looks on Tuesday will wish you had.", 2),
             new("What you have and what you can lift decides it. If there is a box and a floor, take the queen and three frames into it, stand it aside, and "
-                + "leave the cells where they are. The lesson *Two from one* shows it in nine minutes.", 5, true),
+                + "leave the cells where they are. Then give the old place a week of *not looking*.", 5, true),
             new("Done, in the rain, with a torch. Nobody stung me, I think from surprise.", 26),
             new("How did it go?", 240, To: 4),
             new("Both are there. The little one is cross.", 8, To: 4),

@@ -26,6 +26,25 @@ public abstract partial class RoleTagHelper : TagHelper
             ? written : null;
     }
 
+    /// <summary>What was left out of the page so far.</summary>
+    protected sealed class LeftOut
+    {
+        public int Forms { get; set; }
+        /// <summary>How deep within forms that can only be looked at.</summary>
+        public int Depth { get; set; }
+        public bool IsSaid { get; set; }
+    }
+
+    protected LeftOut Left
+    {
+        get
+        {
+            if (View.HttpContext.Items[typeof(LeftOut)] is LeftOut left) return left;
+            View.HttpContext.Items[typeof(LeftOut)] = left = new();
+            return left;
+        }
+    }
+
     [GeneratedRegex("<(?:select|textarea|input (?![^>]*type=\"hidden\"))", RegexOptions.IgnoreCase)] protected static partial Regex Fields();
 }
 
@@ -40,7 +59,10 @@ public sealed class RoleFormTagHelper : RoleTagHelper
         if (Page is not { } page) return;
         var sends = string.Equals(output.Attributes["method"]?.Value?.ToString(), "post", StringComparison.OrdinalIgnoreCase);
         if (Address(output.Attributes["action"]?.Value?.ToString()) is not { } address || page.May(sends, address)) return;
+        Left.Forms++;
+        Left.Depth++;
         var inside = await output.GetChildContentAsync();
+        Left.Depth--;
         if (!Fields().IsMatch(inside.GetContent()))
         {
             output.SuppressOutput();
@@ -49,12 +71,29 @@ public sealed class RoleFormTagHelper : RoleTagHelper
         output.TagName = "div";
         foreach (var name in output.Attributes.Select(a => a.Name).Where(n => n is not ("class" or "id")).ToArray()) output.Attributes.RemoveAll(name);
         // Said once on a page, however many forms it has.
-        var said = View.HttpContext.Items.TryAdd(typeof(RoleFormTagHelper), true) ? Markup.Of(
-            $"<p class=\"note\">You can look at this; {DeskRoles.Whose(address)} may change it.</p>") : Markup.Nothing;
+        var said = Left.IsSaid ? Markup.Nothing : Markup.Of($"<p class=\"note\">You can look at this; {DeskRoles.Whose(address)} may change it.</p>");
+        Left.IsSaid = true;
         output.PreContent.SetHtmlContent(Markup.Of($"{said}<fieldset disabled class=\"closed-form {output.Attributes["class"]?.Value?.ToString()}\">"));
         output.Attributes.RemoveAll("class");
         output.PostContent.SetHtmlContent("</fieldset>");
     }
+}
+
+/// <summary>A button that unfolds what would be done: where nothing of it is left, it isn't there either.</summary>
+[HtmlTargetElement("details")]
+public sealed partial class RoleDetailsTagHelper : RoleTagHelper
+{
+    public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
+    {
+        if (Page is null) return;
+        var before = Left.Forms;
+        var inside = (await output.GetChildContentAsync()).GetContent();
+        if (!ButtonLike().IsMatch(inside) || Pressable().IsMatch(inside)) return;
+        if (Left.Forms > before || Left.Depth > 0 && !Fields().IsMatch(inside)) output.SuppressOutput();
+    }
+
+    [GeneratedRegex("<summary[^>]*btn")] private static partial Regex ButtonLike();
+    [GeneratedRegex("<(?:form|a) ")] private static partial Regex Pressable();
 }
 
 /// <summary>A button of a form that sends it elsewhere.</summary>
