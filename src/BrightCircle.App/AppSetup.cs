@@ -59,6 +59,11 @@ public static class AppSetup
         services.AddScoped<Community.Talk>();
         services.AddScoped<Community.KeepTalk>();
         services.AddScoped<Community.ReadTalk>();
+        services.AddScoped<Community.SaveSeries>();
+        services.AddScoped<Community.PlanSessions>();
+        services.AddScoped<Community.Attend>();
+        services.AddScoped<Community.ReadSessions>();
+        services.AddScoped<Community.KeepSession>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());
@@ -201,6 +206,7 @@ public static class AppSetup
         services.AddScoped<MoneySettings>();
         services.AddScoped<IDueHandler, ForgetOrders>();
         services.AddScoped<IDueHandler, RemindHalfWay>();
+        services.AddScoped<IDueHandler, Community.SessionNear>();
         services.AddScoped<PlaceOrder>();
         services.AddScoped<ReceiveMoney>();
         services.AddScoped<WantPayment>();

@@ -33,4 +33,6 @@ public readonly record struct CohortId(long Value) : ITypedId<CohortId> { public
 public readonly record struct TagId(long Value) : ITypedId<TagId> { public static TagId From(long value) => new(value); }
 public readonly record struct OwnFieldId(long Value) : ITypedId<OwnFieldId> { public static OwnFieldId From(long value) => new(value); }
 public readonly record struct SpaceId(long Value) : ITypedId<SpaceId> { public static SpaceId From(long value) => new(value); }
+public readonly record struct LiveSeriesId(long Value) : ITypedId<LiveSeriesId> { public static LiveSeriesId From(long value) => new(value); }
+public readonly record struct LiveSessionId(long Value) : ITypedId<LiveSessionId> { public static LiveSessionId From(long value) => new(value); }
 public readonly record struct AudienceId(long Value) : ITypedId<AudienceId> { public static AudienceId From(long value) => new(value); }

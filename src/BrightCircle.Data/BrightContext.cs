@@ -105,6 +105,10 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<TalkNod> TalkNods => Set<TalkNod>();
     public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();
     public DbSet<SpaceSeen> SpaceSeen => Set<SpaceSeen>();
+    public DbSet<LiveSeries> LiveSeries => Set<LiveSeries>();
+    public DbSet<LiveSession> LiveSessions => Set<LiveSession>();
+    public DbSet<SessionPerson> SessionPeople => Set<SessionPerson>();
+    public DbSet<SessionQuestion> SessionQuestions => Set<SessionQuestion>();
     public DbSet<DueWork> DueWork => Set<DueWork>();
     public DbSet<ClockMove> ClockMoves => Set<ClockMove>();
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -117,7 +121,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
-        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>(); Id<SpaceId>();
+        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>(); Id<SpaceId>(); Id<LiveSeriesId>(); Id<LiveSessionId>();
         Id<TagId>(); Id<OwnFieldId>(); Id<AudienceId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();

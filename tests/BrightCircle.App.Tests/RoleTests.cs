@@ -92,12 +92,14 @@ public class RoleTests
         OE SavePiece.PlaceLesson SavePiece.Publish SavePiece.Unpublish SaveShelf.Do SaveShelf.Remove SaveShelf.Step SaveWindows.Do
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
         OE SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove ToldPrograms.Again ToldPrograms.Leave
+        OE KeepSession.Do SaveSeries.Close SaveSeries.Do SaveSeries.Remove
         OE SitePages.Save SplitLesson.Do Tallies.Archive Tallies.Remove Tallies.Save Trash.PutLesson Trash.PutModule Trash.PutPiece Trash.Restore
         OS ContactWays.PutRight
         OS AddMember.Do CorrectMember.Do EndPlan.Do GivePlan.Do KeyLinks.Make KeyLinks.Revoke LookAtPayment.Settle PausePlan.Do PausePlan.Resume
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw
+        OEH Attend.Mark PlanSessions.Cancel PlanSessions.Change PlanSessions.Make PlanSessions.Remove
         OEH MarkSheets.Mark KeepTalk.Close KeepTalk.Helped KeepTalk.Hide KeepTalk.HidePost KeepTalk.Pin
         OEHS AskAndAnswer.Answer AskAndAnswer.Hide AskAndAnswer.Settle EditingNow.Beat EditingNow.Leave KeepFiles.Find MemberTags.OnMany
         OEHS MemberTags.PutOn MemberTags.Remove MemberTags.Save MemberTags.TakeOff OwnFields.Fill SecondSteps.Begin SecondSteps.RenewSpares

@@ -75,7 +75,9 @@ public partial class ScreenTests(DemoSite site)
                 $"/desk/letters/house/PaymentFailed?plan={now.Plans[1].Id.Value}", "/desk/letters?kind=Receipt", "/desk/signing-in", "/desk/settings/mail",
                     $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock",
             "/desk/settings/welcome", "/desk/routines/programs", "/desk/departures/moved?what=Joined",
-            "/desk/spaces", "/desk/spaces/new", $"/desk/spaces/{now.Spaces[0].Id.Value}"];
+            "/desk/spaces", "/desk/spaces/new", $"/desk/spaces/{now.Spaces[0].Id.Value}", "/desk/sessions", "/desk/sessions/series/new",
+            $"/desk/sessions/series/{now.Community.Series[0].Id.Value}", $"/desk/sessions/{now.Community.Sessions[0].Id.Value}",
+            $"/desk/sessions/{now.Community.Sessions[^1].Id.Value}"];
     }
 
     IEnumerable<string> SheetAndForm(BrightContext db)
@@ -100,6 +102,7 @@ public partial class ScreenTests(DemoSite site)
             $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
             "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/change/{holding}",
             $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in", "/me/passkeys",
+            "/sessions", $"/sessions/{site.Catalogue.Now.Community.Sessions[^1].Id.Value}", $"/sessions/{site.Catalogue.Now.Community.Sessions[0].Id.Value}",
             "/spaces", .. site.Catalogue.Now.Spaces.Select(s => $"/spaces/{s.Id.Value}"), $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
             .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}")];
     }

@@ -47,8 +47,10 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
                 await db.Routines.AsNoTracking().ToListAsync(ct),
                 await db.LetterTexts.AsNoTracking().Where(t => !db.LetterTexts.Any(o => o.Kind == t.Kind && o.PlanId == t.PlanId && o.Version > t.Version))
                     .ToListAsync(ct));
-            var spaces = await db.Spaces.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct);
-            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people, spaces));
+            var community = new CommunityPart(await db.Spaces.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct),
+                await db.LiveSeries.AsNoTracking().OrderBy(s => s.Name).ToListAsync(ct),
+                await db.LiveSessions.AsNoTracking().OrderBy(s => s.StartsAt).ThenBy(s => s.Id).ToListAsync(ct));
+            Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people, community));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }
         finally

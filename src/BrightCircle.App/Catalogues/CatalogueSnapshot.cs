@@ -160,9 +160,9 @@ public sealed class CatalogueSnapshot
     /// <summary>All tallies, the archived ones too, by name.</summary>
     public IReadOnlyList<Tally> Tallies { get; }
     public IReadOnlyDictionary<TallyId, Tally> TallyById { get; }
-    /// <summary>In the order of the owner.</summary>
-    public IReadOnlyList<Space> Spaces { get; }
-    public IReadOnlyDictionary<SpaceId, Space> SpaceById { get; }
+    public CommunityPart Community { get; }
+    public IReadOnlyList<Space> Spaces => Community.Spaces;
+    public IReadOnlyDictionary<SpaceId, Space> SpaceById => Community.SpaceById;
     public AccessBook Book { get; }
     public SiteCalendar Calendar { get; }
     /// <summary>How numbers, dates and signs are written.</summary>
@@ -181,8 +181,8 @@ public sealed class CatalogueSnapshot
     /// <summary>The entries of the menu that somebody sees.</summary>
     /// <param name="holds">The plans they hold now; null where they aren't signed in.</param>
     public IEnumerable<MenuItem> MenuFor(IReadOnlyCollection<PlanId>? holds) => (Site?.Menu ?? MenuItem.Usual).Where(i => i.IsFor(holds)
-        // Before there is a space nothing leads to them.
-        && (i.Path != "/spaces" || Spaces.Count > 0));
+        // Before there is a space or a session nothing leads to them.
+        && (i.Path != "/spaces" || Spaces.Count > 0) && (i.Path != "/sessions" || Community.Sessions.Count > 0));
 
     readonly HashSet<PieceId> quiet;
     readonly Dictionary<PieceId, DoorwayRule> doorways;
@@ -194,18 +194,16 @@ public sealed class CatalogueSnapshot
     public bool IsQuiet(PieceId piece) => quiet.Contains(piece);
 
     public CatalogueSnapshot(Site? site, OfferPart offer, ContentPart content, IReadOnlyList<Edition> editions, IReadOnlyList<Tally> tallies,
-        PacesPart paces, IReadOnlyList<SitePage> pages, PeoplePart people, IReadOnlyList<Space> spaces)
+        PacesPart paces, IReadOnlyList<SitePage> pages, PeoplePart people, CommunityPart community)
     {
-        (Site, Offer, Content, Tallies, Paces, Pages, People) = (site, offer, content, tallies, paces, pages, people);
+        (Site, Offer, Content, Tallies, Paces, Pages, People, Community) = (site, offer, content, tallies, paces, pages, people, community);
         TallyById = tallies.ToDictionary(t => t.Id);
-        Spaces = spaces;
-        SpaceById = spaces.ToDictionary(s => s.Id);
         Calendar = SiteCalendar.For(site?.ZoneId ?? "Europe/London");
         doorways = content.Pieces.ToDictionary(p => p.Id, p =>
             DoorwayRule.Of(p.Doorway, content.ShelfById.TryGetValue(p.ShelfId, out var shelf) ? shelf.Doorway : null, site?.Doorway));
         quiet = doorways.Where(d => d.Value.Kind == DoorwayKind.NotFound).Select(d => d.Key).ToHashSet();
         Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts, quiet,
-            spaces.Select(s => (s.Id, s.ForGuests)));
+            community.Spaces.Select(s => (s.Id, s.ForGuests)), community.Series.Select(s => (s.Id, s.ForGuests)));
         Releases = new(content, editions, Book);
         FailedPayments = site is null ? Core.Billing.FailedPaymentRule.Default : new(site.RetryDays);
         Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
@@ -214,12 +212,12 @@ public sealed class CatalogueSnapshot
     /// <summary>The same with some pieces read anew, or gone.</summary>
     internal CatalogueSnapshot With(IReadOnlyCollection<PieceId> changed, IReadOnlyList<Piece> now) =>
         new(Site, Offer, new(Content.Shelves, [.. Content.Pieces.Where(p => !changed.Contains(p.Id)).Concat(now).OrderBy(p => p.Id.Value)]), Releases.Editions,
-            Tallies, Paces, Pages, People, Spaces);
+            Tallies, Paces, Pages, People, Community);
 
     /// <summary>The book as it would be with other plans, or other paces.</summary>
     public AccessBook BookWith(IReadOnlyList<Plan>? plans = null, IReadOnlyList<PieceTimeline>? timelines = null, IReadOnlyList<Cohort>? cohorts = null) =>
         new(plans ?? Plans, Pieces, Editions, Tallies.Select(t => t.Id), Calendar, timelines ?? Paces.Timelines, cohorts ?? Paces.Cohorts,
-            quiet, Spaces.Select(s => (s.Id, s.ForGuests)));
+            quiet, Spaces.Select(s => (s.Id, s.ForGuests)), Community.Series.Select(s => (s.Id, s.ForGuests)));
 
     public IReadOnlyList<Plan> Plans => Offer.Plans;
     public IReadOnlyList<Price> Prices => Offer.Prices;
@@ -314,6 +312,7 @@ public sealed class CatalogueSnapshot
         Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) ? $"the lesson “{lesson.Title}” of “{PieceOf(lesson).Title}”"
             : "a lesson that is gone",
         Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) ? $"the tally {tally.Name}" : "a tally that is gone",
+        Coverage.OneSeries s => Community.SeriesById.TryGetValue(s.Series, out var series) ? $"the live sessions {series.Name}" : "live sessions that are gone",
         Coverage.OneSpace s => SpaceById.TryGetValue(s.Space, out var space) ? $"the space {space.Name}" : "a space that is gone",
         Coverage.WhatAPlanOpens p => $"everything that {PlanName(p.Plan)} opens",
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
@@ -331,6 +330,7 @@ public sealed class CatalogueSnapshot
         Coverage.OneLesson l => LessonById.TryGetValue(l.Lesson, out var lesson) && Book.ReleaseOf(l.Lesson) is not null && !IsQuiet(lesson.PieceId),
         Coverage.OneTally t => TallyById.TryGetValue(t.Tally, out var tally) && tally.ArchivedAt is null,
         Coverage.OneSpace s => SpaceById.ContainsKey(s.Space),
+        Coverage.OneSeries s => Community.SeriesById.ContainsKey(s.Series),
         Coverage.WhatAPlanOpens p => PlanById.ContainsKey(p.Plan),
         _ => throw new InvalidOperationException($"No such coverage: {coverage}"),
     };

@@ -151,7 +151,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
 
     [GeneratedRegex(@"(?<=\n) (?=\S)")] private static partial Regex LineStart();
 
+    internal const string Unproved = "Please confirm your address first: open the link in one of our letters, or have one sent on the sign-in page.";
     const string Closed = "Here you can read, and not write.", NotYours = "You can change only what you wrote yourself.",
-        TooLong = "That is too long. Say it in several posts.",
-        Unproved = "Please confirm your address first: open the link in one of our letters, or have one sent on the sign-in page.";
+        TooLong = "That is too long. Say it in several posts.";
 }

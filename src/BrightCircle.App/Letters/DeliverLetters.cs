@@ -1,5 +1,6 @@
 using BrightCircle.App.Clock;
 using BrightCircle.App.Due;
+using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
 using BrightCircle.Data;
@@ -16,7 +17,7 @@ namespace BrightCircle.App.Letters;
 /// under the same Message-IDs, by which mail stores drop the second copy. A server that is down leaves the letters queued.
 /// </summary>
 public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings, LetterPictures pictures,
-    Ids ids, ILogger<DeliverLetters> log)
+    Feeds feeds, Ids ids, ILogger<DeliverLetters> log)
 {
     const int BatchSize = 100;
     const int MostTries = 12;
@@ -149,7 +150,9 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
     {
         var (rendered, unsubscribe) = make.Render(letter);
         var message = OutgoingLetter.Message(rendered.Subject, rendered, await make.PictureOf(rendered.Picture, pictures, ct), make.Models.SiteName,
-            settings.From, letter.ToName, letter.ToAddress, now, $"letter-{letter.Id}");
+            settings.From, letter.ToName, letter.ToAddress, now, $"letter-{letter.Id}",
+            letter.Kind == LetterKind.Session && long.TryParse(letter.Fields.GetValueOrDefault("session_number"), out var session)
+                ? feeds.Session(new(session), now) : null);
         if (unsubscribe is { } link)
         {
             // RFC 2369 and RFC 8058: one click, without a page in between.

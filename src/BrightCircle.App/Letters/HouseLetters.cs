@@ -1,5 +1,6 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.Core;
+using BrightCircle.Core.Events;
 using BrightCircle.Data;
 using NodaTime;
 
@@ -81,6 +82,9 @@ public static class HouseLetters
         ["paid_through"] = "until when it is paid",
         ["keep"] = "what they keep",
         ["why_it_ended"] = "why it ended",
+        ["session"] = "the session",
+        ["when"] = "when it is, by their own clock",
+        ["session_link"] = "the session’s page",
         ["personal_link"] = "their own way in: it signs them in",
         ["price"] = "what it costs",
         ["join_link"] = "where they were",
@@ -122,6 +126,9 @@ public static class HouseLetters
         Letter(LetterKind.Marked, "Answers read", "Content", "the team has read a practice sheet", "you handed in a practice sheet",
             "sheet earned passes? by", "lesson_link"),
         Letter(LetterKind.Place, "A place", "Content", "a place becomes free for whoever waits", "you are on a waiting list", "piece", "piece_link"),
+
+        Letter(LetterKind.Session, "A live session", "Content", "a session they come to is near, or has changed", "you said that you come to it",
+            "session when news what_happened", "session_link"),
 
         Letter(LetterKind.Receipt, "Receipt", "Money", "a payment comes in", "a payment of yours came in",
             "plan amount date paid_for from next?", "receipt_link"),
@@ -244,6 +251,11 @@ public static class HouseLetters
                 ["paid_through"] = Day(30),
                 ["keep"] = "",
                 ["reason"] = "left",
+                ["session"] = now.Community.Series.Count > 0 ? now.Community.Series[0].Name : "a session",
+                ["when"] = $"{Day(1)}, 19:30",
+                ["time"] = "19:30",
+                ["what"] = nameof(SessionNewsKind.Tomorrow),
+                ["session_path"] = "/sessions",
                 ["join_path"] = "/tiers",
                 ["seat_path"] = "/seat/…",
                 ["voucher_path"] = "/key/…",

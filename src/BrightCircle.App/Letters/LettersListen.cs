@@ -44,6 +44,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.CardRunsOut e: CardRunsOut(told, e); break;
             case Event.GotPlace e: Place(told, e); break;
             case Event.Answered e: Answered(told, e); break;
+            case Event.SessionNews e: Session(told, e); break;
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
             case Event.Given or Event.Begun:
@@ -58,7 +59,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.Merged
                 or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.TagPutOn or Event.TagTakenOff
-                or Event.FieldFilled or Event.SaidHello or Event.Reported or Event.Noted:
+                or Event.FieldFilled or Event.SaidHello or Event.SaidComing or Event.CameLive or Event.Reported or Event.Noted:
                 break;
             default: throw new InvalidOperationException($"Nobody decided whether {told.What.Kind} is written about.");
         }
@@ -252,6 +253,21 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["by"] = told.By?.Name ?? Now.Site!.Name,
         ["lesson_path"] = $"/lessons/{e.Lesson.Value}#questions",
     });
+
+    void Session(Told told, Event.SessionNews e)
+    {
+        var local = Now.Calendar.Of(told.Member.ZoneId).Local(e.StartsAt);
+        Add(LetterKind.Session, told, null, $"session-{told.Id}", null, new()
+        {
+            ["session"] = e.Title,
+            ["when"] = local.ToString("dddd, d MMMM uuuu, HH:mm", Now.Culture),
+            ["time"] = local.ToString("HH:mm", Now.Culture),
+            ["what"] = e.What.ToString(),
+            ["words"] = e.Words,
+            ["session_number"] = e.Session.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
+            ["session_path"] = $"/sessions/{e.Session.Value}",
+        });
+    }
 
     void Marked(Told told, Event.Marked e) => Add(LetterKind.Marked, told, null, $"marked-{told.Id}", null, new()
     {

@@ -1,3 +1,4 @@
+using BrightCircle.App.Releases;
 using MimeKit;
 using NodaTime;
 
@@ -11,8 +12,9 @@ static class OutgoingLetter
 {
     /// <param name="key">Before the @ of its Message-ID: the same letter sent twice has the same one.</param>
     /// <param name="picture">The letter’s, if it has one.</param>
+    /// <param name="calendar">An entry for calendars that goes with it (RFC 5545; RFC 6047 for how it is carried); null for none.</param>
     public static MimeMessage Message(string subject, RenderedLetter letter, LetterPicture? picture, string fromName, string from, string toName, string to,
-        Instant at, string key)
+        Instant at, string key, CalendarFile? calendar = null)
     {
         var domain = from.Split('@')[^1];
         var body = new BodyBuilder
@@ -22,6 +24,12 @@ static class OutgoingLetter
         };
         if (picture is not null && letter.Html.Length > 0)
             body.LinkedResources.Add("picture.jpg", picture.Jpeg, new ContentType("image", "jpeg")).ContentId = $"picture@{domain}";
+        if (calendar is not null)
+        {
+            var type = new ContentType("text", "calendar") { Charset = "utf-8" };
+            type.Parameters.Add("method", calendar.Method);
+            body.Attachments.Add("session.ics", System.Text.Encoding.UTF8.GetBytes(calendar.Text), type);
+        }
         var message = new MimeMessage
         {
             Subject = subject,

@@ -44,6 +44,8 @@ public static class MemberTables
             WhenForgotten.Stays, "title = 'Begun by a former member'"),
         new("talk_posts", Account, "talk", "what you wrote in spaces", WhenForgotten.Stays,
             "name = 'A former member', body = '', gone_at = coalesce(gone_at, at), account_id = null"),
+        new("session_questions", Theirs, "session-questions", "questions you brought to live sessions", WhenForgotten.Goes),
+        new("session_people", Theirs, "sessions", "live sessions you came to", WhenForgotten.Goes),
         new("piece_places", Theirs, "places", "places you took or wait for", WhenForgotten.Goes),
         new("tally_marks", Theirs, "tallies", "what you marked in tallies", WhenForgotten.Goes),
         new("cohort_members", Theirs, "cohorts", "cohorts you were in", WhenForgotten.Goes),

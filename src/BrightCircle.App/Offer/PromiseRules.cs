@@ -36,6 +36,7 @@ static class PromiseRules
         Coverage.OnePiece p => now.PieceById.ContainsKey(p.Piece) ? null : "One of the pieces is gone.",
         Coverage.OneModule m => now.Content.ModuleById.ContainsKey(m.Module) ? null : "One of the modules is gone.",
         Coverage.OneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "One of the lessons is gone.",
+        Coverage.OneSeries s => now.Community.SeriesById.ContainsKey(s.Series) ? null : "Some of the live sessions are gone.",
         Coverage.OneSpace s => now.SpaceById.ContainsKey(s.Space) ? null : "One of the spaces is gone.",
         Coverage.OneTally t => now.TallyById.ContainsKey(t.Tally) ? null : "One of the tallies is gone.",
         Coverage.WhatAPlanOpens p => now.PlanById.ContainsKey(p.Plan) ? null : "The plan that comes along is gone.",

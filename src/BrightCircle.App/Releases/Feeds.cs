@@ -3,7 +3,9 @@ using System.Text;
 using System.Xml;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Settings;
+using BrightCircle.Core;
 using BrightCircle.Core.Access;
+using BrightCircle.Core.Community;
 using BrightCircle.Core.Content;
 using Ical.Net;
 using Ical.Net.CalendarComponents;
@@ -14,10 +16,15 @@ using Duration = NodaTime.Duration;
 
 namespace BrightCircle.App.Releases;
 
+/// <param name="Method">PUBLISH, or CANCEL for what doesn’t take place (RFC 5546, 3.2).</param>
+public sealed record CalendarFile(string Method, string Text);
+
 /// <summary>What is told to programs: the releases as a calendar (RFC 5545), what is new as Atom (RFC 4287). Never the text of a lesson.</summary>
 public sealed class Feeds(Catalogue catalogue, SiteAddress address)
 {
     const int Newest = 30, MostOpenings = 400;
+    /// <summary>Sessions stay in the calendar for so long after they were: what was cancelled has to be seen to be.</summary>
+    static readonly Duration SessionsBack = Duration.FromDays(60);
     CatalogueSnapshot Now => catalogue.Now;
 
     static CalDateTime At(Instant moment) => new(moment.ToDateTimeUtc(), "UTC");
@@ -45,7 +52,7 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
         return new CalendarSerializer().SerializeToString(calendar)!;
     }
 
-    /// <summary>What will open to one member, for the calendar on their phone.</summary>
+    /// <summary>What will open to one member, and the live sessions that are open to them, for the calendar on their phone.</summary>
     public string OpeningsCalendar(MemberFacts facts, Instant moment)
     {
         var calendar = New($"{Now.Site!.Name}: what opens for you");
@@ -61,6 +68,8 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
                 // It takes nobody's time.
                 Transparency = "TRANSPARENT",
             });
+        foreach (var s in Now.Community.Sessions.Where(s => s.EndsAt > moment - SessionsBack && Now.Book.Decide(facts, s.SeriesId, moment).IsOpen))
+            calendar.Events.Add(Entry(s, moment));
         return new CalendarSerializer().SerializeToString(calendar)!;
     }
 
@@ -79,6 +88,36 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
             Url = new Uri($"{address.Url}/lessons/{lesson.Id.Value}"),
         });
         return new CalendarSerializer().SerializeToString(calendar)!;
+    }
+
+    /// <summary>One session of a series: a later version of it takes the place of an earlier one, by UID and SEQUENCE (RFC 5545, 3.8.4.7 and 3.8.7.4). The
+    /// address of its room isn’t in it: the way in shows on the session’s page, to whoever may come.</summary>
+    /// <returns>Null where there is no such session.</returns>
+    public CalendarFile? Session(LiveSessionId id, Instant moment)
+    {
+        if (!Now.Community.SessionById.TryGetValue(id, out var session)) return null;
+        var calendar = New(Now.Site!.Name);
+        calendar.Method = session.CancelledAt is null ? "PUBLISH" : "CANCEL";
+        calendar.Events.Add(Entry(session, moment));
+        return new(calendar.Method, new CalendarSerializer().SerializeToString(calendar)!);
+    }
+
+    CalendarEvent Entry(LiveSession session, Instant moment)
+    {
+        var series = Now.Community.SeriesById[session.SeriesId];
+        return new()
+        {
+            Uid = $"session-{session.Id.Value}@{new Uri(address.Url).Host}",
+            Sequence = session.Sequence,
+            DtStamp = At(moment),
+            Start = At(session.StartsAt),
+            End = At(session.EndsAt),
+            Summary = session.Titled(series) + (session.CancelledAt is null ? "" : " (cancelled)"),
+            Description = series.About.Length > 0 ? series.About : null,
+            Location = session.Room is null && session.Place.Length > 0 ? session.Place : null,
+            Url = new Uri($"{address.Url}/sessions/{session.Id.Value}"),
+            Status = session.CancelledAt is null ? "CONFIRMED" : "CANCELLED",
+        };
     }
 
     static Calendar New(string name)

@@ -84,6 +84,13 @@ public static class EventWords
             Event.FieldFilled f => $"has {f.Name}: {f.Text}",
             Event.Reported r => $"was reported by another program as “{r.Name}”",
             Event.SaidHello h => $"said hello: {h.Text}",
+            Event.SaidComing { Waiting: true } s => $"waits for a seat in “{s.Title}” of {Day(s.StartsAt)}",
+            Event.SaidComing s => $"comes to “{s.Title}” on {Day(s.StartsAt)}",
+            Event.CameLive c => $"was at “{c.Title}”",
+            Event.SessionNews { What: SessionNewsKind.Cancelled } s => $"was told that “{s.Title}” of {Day(s.StartsAt)} doesn’t take place",
+            Event.SessionNews { What: SessionNewsKind.Moved } s => $"was told that “{s.Title}” was changed",
+            Event.SessionNews { What: SessionNewsKind.GotSeat } s => $"has a seat in “{s.Title}” of {Day(s.StartsAt)}",
+            Event.SessionNews s => $"was reminded of “{s.Title}”",
             Event.Noted n => n.Text,
             _ => throw new InvalidOperationException($"{e.Kind} has no words."),
         };

@@ -26,9 +26,11 @@ public sealed partial class AccessBook
     /// <param name="quiet">Pieces of which those don't hear who can't open them.</param>
     /// <param name="spaces">The spaces, and whether everybody with an account may come in. A promise of everything is one of everything on the shelves:
     /// spaces are promised one by one.</param>
+    /// <param name="series">The series of live sessions, in the same way.</param>
     public AccessBook(IEnumerable<Plan> plans, IEnumerable<Piece> pieces, IEnumerable<Edition> editions, IEnumerable<TallyId>? tallies = null,
         SiteCalendar? calendar = null, IEnumerable<PieceTimeline>? timelines = null, IEnumerable<Cohort>? cohorts = null,
-        IReadOnlySet<PieceId>? quiet = null, IEnumerable<(SpaceId Id, bool ForGuests)>? spaces = null)
+        IReadOnlySet<PieceId>? quiet = null, IEnumerable<(SpaceId Id, bool ForGuests)>? spaces = null,
+        IEnumerable<(LiveSeriesId Id, bool ForGuests)>? series = null)
     {
         this.plans = plans.ToDictionary(p => p.Id);
         this.calendar = calendar ?? SiteCalendar.For("Etc/UTC");
@@ -41,6 +43,7 @@ public sealed partial class AccessBook
             list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
         foreach (var p in list) making.Add(p);
         foreach (var (id, forGuests) in spaces ?? []) making.Add(id, forGuests);
+        foreach (var (id, forGuests) in series ?? []) making.Add(id, forGuests);
         (entries, positions, lessonsOf) = ([.. making.Entries], making.Positions, making.LessonsOf);
     }
 
@@ -262,13 +265,14 @@ public sealed partial class AccessBook
 
     static bool Covered(Rule rule, in Entry thing) => rule.Covers switch
     {
-        Covers.Everything => thing.Space < 0,
+        Covers.Everything => thing.Space < 0 && thing.Live < 0,
         Covers.Shelf => rule.Id == thing.Shelf,
         Covers.Piece => rule.Id == thing.Piece,
         Covers.Module => rule.Id == thing.Module,
         Covers.Lesson => rule.Id == thing.Lesson,
         Covers.Tally => false,
         Covers.Space => rule.Id == thing.Space && !(thing.Writing && rule.ReadOnly),
+        Covers.Live => rule.Id == thing.Live,
     };
 
     /// <summary>The rule by which an inclusion reaches a thing that is out, at a moment, or the one by which it doesn't.</summary>

@@ -22,11 +22,13 @@ public sealed partial class AccessBook
     /// <param name="PieceOut">When its piece came out.</param>
     /// <param name="Quiet">Those who can't open it don't hear that it is there.</param>
     /// <param name="Space">The space it is; −1 for what stands on a shelf.</param>
+    /// <param name="Live">The series of live sessions it is; −1 for everything else.</param>
     /// <param name="Writing">To write in that space, and not only to read.</param>
     readonly record struct Entry(long Piece, long Shelf, bool Out, Instant At, Instant CurrentFrom, Instant CurrentUntil, bool Standing,
         bool Teaser = false, bool OpenToAll = false, long Module = -1, long Lesson = -1, long Place = -1, Instant[]? Openings = null, int Edition = -1,
         int Step = -1, int ModuleStep = -1, int Previous = -1, Instant PieceOut = default, Window? Own = null, Window? Whole = null,
-        PieceTimeline[]? Timelines = null, Cohort[]? Cohorts = null, bool Quiet = false, long Space = -1, bool Writing = false)
+        PieceTimeline[]? Timelines = null, Cohort[]? Cohorts = null, bool Quiet = false, long Space = -1, bool Writing = false,
+        long Live = -1)
     {
         /// <summary>When it can be opened at the earliest, by anybody.</summary>
         public Instant From => Instant.Max(At, Instant.Max(Own?.From ?? Instant.MinValue, Whole?.From ?? Instant.MinValue));
@@ -88,6 +90,10 @@ public sealed partial class AccessBook
             Add(id, open);
             Add(Thing.WritingIn(id), open with { Writing = true });
         }
+
+        /// <summary>Live sessions are there from the beginning, as a space is.</summary>
+        public void Add(LiveSeriesId id, bool forGuests) =>
+            Add(id, new Entry(-1, -1, true, default, default, Instant.MaxValue, true, OpenToAll: forGuests, Step: 0, ModuleStep: 0, Live: id.Value));
 
         public void Add(Piece p)
         {

@@ -13,7 +13,7 @@ public sealed partial class AccessBook
 {
     public IEnumerable<Thing> Tallies => tallies.Select(t => (Thing)new TallyId(t));
 
-    /// <summary>All lessons that will open by themselves to somebody as things stand, the soonest first; pieces without lessons too, and no spaces.</summary>
+    /// <summary>All lessons that will open by themselves to somebody as things stand, the soonest first; pieces without lessons too, and neither spaces nor live sessions.</summary>
     public IReadOnlyList<ToOpen> OpeningsOf(MemberFacts facts, Instant moment)
     {
         var found = new List<ToOpen>();
@@ -22,7 +22,7 @@ public sealed partial class AccessBook
         foreach (var (thing, at) in positions)
         {
             if (!isPaced && entries[at].From <= moment) continue;
-            if (thing.Kind is ThingKind.Module or ThingKind.Space or ThingKind.SpaceWriting || thing.Kind == ThingKind.Piece &&
+            if (thing.Kind is ThingKind.Module or ThingKind.Space or ThingKind.SpaceWriting or ThingKind.Live || thing.Kind == ThingKind.Piece &&
                 lessonsOf[new(thing.Id)].Count > 0) continue;
             if (Decide(facts, entries[at], moment) is { State: AccessState.OpensAt } d) found.Add(new(thing, d));
         }

@@ -36,7 +36,7 @@ public static class PromiseTable
         Coverage.OnePiece p => p.Piece == piece.Id ? PieceCovering.Whole : PieceCovering.Not,
         Coverage.OneModule m => piece.Outline.Modules.Any(x => x.Id == m.Module) ? PieceCovering.Part : PieceCovering.Not,
         Coverage.OneLesson l => piece.Outline.Find(l.Lesson) is not null ? PieceCovering.Part : PieceCovering.Not,
-        Coverage.OneTally or Coverage.OneSpace or Coverage.WhatAPlanOpens => PieceCovering.Not,
+        Coverage.OneTally or Coverage.OneSpace or Coverage.OneSeries or Coverage.WhatAPlanOpens => PieceCovering.Not,
         _ => throw new InvalidOperationException($"No such coverage: {covers}"),
     };
 

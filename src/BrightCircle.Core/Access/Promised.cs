@@ -5,7 +5,7 @@ namespace BrightCircle.Core.Access;
 
 public sealed partial class AccessBook
 {
-    enum Covers : byte { Everything, Shelf, Piece, Module, Lesson, Tally, Space }
+    enum Covers : byte { Everything, Shelf, Piece, Module, Lesson, Tally, Space, Live }
     enum Reaches : byte { Everything, Joining, Paid, Latest }
     enum Keeps : byte { Nothing, Opened, Period }
 
@@ -34,6 +34,7 @@ public sealed partial class AccessBook
                 Coverage.OneLesson l => (Covers.Lesson, l.Lesson.Value),
                 Coverage.OneTally t => (Covers.Tally, t.Tally.Value),
                 Coverage.OneSpace s => (Covers.Space, s.Space.Value),
+                Coverage.OneSeries s => (Covers.Live, s.Series.Value),
                 _ => throw new InvalidOperationException($"No such coverage: {i.Covers}"),
             };
             var (reach, latest) = i.Reach switch

@@ -17,6 +17,7 @@ public sealed record MenuItem(string Word, string Path, MenuFor For = MenuFor.Ev
     [
         new("What’s inside", "/inside", MenuFor.SignedOut), new("Tiers", "/tiers", MenuFor.SignedOut),
         new("Home", "/me", MenuFor.SignedIn), new("Shelves", "/shelves", MenuFor.SignedIn), new("Spaces", "/spaces", MenuFor.SignedIn),
+        new("Sessions", "/sessions", MenuFor.SignedIn),
         new("Account", "/me/account", MenuFor.SignedIn),
     ];
 

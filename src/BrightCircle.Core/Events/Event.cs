@@ -60,6 +60,9 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(FieldFilled), "field-filled")]
 [JsonDerivedType(typeof(Reported), "reported")]
 [JsonDerivedType(typeof(SaidHello), "said-hello")]
+[JsonDerivedType(typeof(SaidComing), "said-coming")]
+[JsonDerivedType(typeof(CameLive), "came-live")]
+[JsonDerivedType(typeof(SessionNews), "session-news")]
 [JsonDerivedType(typeof(Noted), "noted")]
 public abstract record Event
 {
@@ -210,6 +213,14 @@ public abstract record Event
     public sealed record Reported(string Name, string Reference) : Event;
     /// <summary>A newcomer's first words to the team.</summary>
     public sealed record SaidHello(string Text) : Event;
+    /// <summary>They said that they come to a live session.</summary>
+    /// <param name="Waiting">There is no seat for them yet.</param>
+    public sealed record SaidComing(LiveSessionId Session, string Title, Instant StartsAt, bool Waiting) : Event;
+    /// <summary>They were at a live session.</summary>
+    public sealed record CameLive(LiveSessionId Session, string Title) : Event;
+    /// <summary>Something is to be told of a live session that they come to.</summary>
+    /// <param name="Words">The team’s, where it has some to say.</param>
+    public sealed record SessionNews(LiveSessionId Session, string Title, Instant StartsAt, int Minutes, SessionNewsKind What, string Words = "") : Event;
     /// <summary>A line in words, from before events were typed.</summary>
     public sealed record Noted(string Text) : Event;
 }

@@ -12,6 +12,7 @@ namespace BrightCircle.Core.Offer;
 [JsonDerivedType(typeof(OneLesson), "lesson")]
 [JsonDerivedType(typeof(OneTally), "tally")]
 [JsonDerivedType(typeof(OneSpace), "space")]
+[JsonDerivedType(typeof(OneSeries), "live")]
 [JsonDerivedType(typeof(WhatAPlanOpens), "plan")]
 public abstract record Coverage
 {
@@ -27,6 +28,8 @@ public abstract record Coverage
     /// <summary>A room to talk in: reach says nothing about it; who keeps it after leaving reads and doesn't write.</summary>
     /// <param name="ReadOnly">To read along, and not to write.</param>
     public sealed record OneSpace(SpaceId Space, bool ReadOnly = false) : Coverage;
+    /// <summary>Live sessions, those that are planned later too: reach says nothing about them.</summary>
+    public sealed record OneSeries(LiveSeriesId Series) : Coverage;
     /// <summary>Everything that another plan opens, as a bonus: how far back that plan says, and all at once.</summary>
     public sealed record WhatAPlanOpens(PlanId Plan) : Coverage;
 }

@@ -23,6 +23,7 @@ public static class PromiseWords
         var more = Ends(inclusion) + Needs(inclusion);
         if (inclusion.Covers is Coverage.OneTally) return covers + more;
         if (inclusion.Covers is Coverage.OneSpace space) return covers + (space.ReadOnly ? ", to read along" : "") + Paced(inclusion) + more;
+        if (inclusion.Covers is Coverage.OneSeries) return covers + Paced(inclusion) + more;
         if (inclusion.Covers is Coverage.WhatAPlanOpens) return covers + ", as a bonus" + more + (canBeLeft ? Keeps(inclusion.Keep) : "");
         return covers + Reach(inclusion) + Paced(inclusion) + more + (canBeLeft ? Keeps(inclusion.Keep) : "");
     }
@@ -44,6 +45,7 @@ public static class PromiseWords
         Coverage.OneLesson => "this lesson",
         Coverage.OneTally => "the tally",
         Coverage.OneSpace => "the space",
+        Coverage.OneSeries => "the live sessions",
         Coverage.WhatAPlanOpens => "what another plan opens",
         _ => throw new InvalidOperationException($"No such coverage: {covers}"),
     };
@@ -106,7 +108,7 @@ public static class PromiseWords
     public static string? AfterLeaving(Plan plan)
     {
         if (!plan.IsTier) return null;
-        var lines = plan.Promise.Where(i => i.Covers is not (Coverage.OneTally or Coverage.OneSpace)).ToArray();
+        var lines = plan.Promise.Where(i => i.Covers is not (Coverage.OneTally or Coverage.OneSpace or Coverage.OneSeries)).ToArray();
         var keeping = lines.Count(i => i.Keep is not Keep.Nothing);
         if (keeping == lines.Length && keeping > 0 && lines.All(i => i.Keep is Keep.ForPeriod) && lines.Select(i => i.Keep).Distinct().Count() == 1)
             return $"When you leave, everything that had opened for you stays open for {((Keep.ForPeriod)lines[0].Keep).Length}.";

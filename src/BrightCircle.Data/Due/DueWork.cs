@@ -37,7 +37,9 @@ public enum DueKind
     /// <summary>Whoever went away while joining is written to, if they said so.</summary>
     RemindHalfWay,
     /// <summary>The members of each tier when a month began are counted.</summary>
-    CountMonth
+    CountMonth,
+    /// <summary>A live session is near, and whoever comes is reminded.</summary>
+    SessionNear
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

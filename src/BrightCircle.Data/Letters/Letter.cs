@@ -12,7 +12,9 @@ public enum LetterKind
     Many,
     TeamInvite,
     /// <summary>To somebody who went away while joining.</summary>
-    HalfWay
+    HalfWay,
+    /// <summary>About a live session somebody comes to: a reminder, or what has changed.</summary>
+    Session
 }
 
 public enum LetterState { Queued, Sent, Refused }

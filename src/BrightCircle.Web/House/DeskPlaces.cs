@@ -71,6 +71,10 @@ public static class DeskPlaces
         new("spaces", "Spaces", "bi-chat-square-text", "/desk/spaces", "community forum room talk thread discuss group guests introduce announce",
             "A space is a room with a purpose, in which members talk with each other. It is open to whoever holds a plan that promises it, or to everybody "
             + "with an account. The talk itself is on the member side, where you write as one of the team and can take away what doesn’t belong.", "People"),
+        new("sessions", "Sessions", "bi-camera-video", "/desk/sessions", "live meeting clinic call webinar room calendar seats attendance event recording",
+            "Live sessions are planned by series, and a series is promised by tiers and passes. Whoever says that they come is reminded, a seat that "
+            + "becomes free goes to who has waited longest, and the way in shows only to those who may come, shortly before. Afterwards a lesson is made of it "
+            + "in one step.", Under: "spaces"),
         new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search "
             + "merge duplicate two accounts phone postal address language correct delete",
             "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed "

@@ -19,7 +19,7 @@ public static class DeskRoles
         OS  look /desk/members/add /desk/members/give /desk/members/*/edit /desk/members/*/give /desk/members/*/end/* /desk/members/*/paid/*
         OS  look /desk/members/*/pause/* /desk/members/*/way-in /desk/members/*/look /desk/orders/bank
         OES look /desk/audiences/new
-        OE  look /desk/spaces/new
+        OE  look /desk/spaces/new /desk/sessions/series/new
 
         O   send /desk/coupons/** /desk/fields/** /desk/prices/** /desk/tiers /desk/tiers/** /desk/settings /desk/settings/money /desk/settings/live
         O   send /desk/settings/mail /desk/settings/team /desk/members/move-in /desk/members/*/merge /desk/members/*/data /desk/members/*?waive
@@ -30,7 +30,9 @@ public static class DeskRoles
         OE  send /desk/editions /desk/editions/** /desk/pieces/** /desk/lessons/** /desk/shelves /desk/shelves/** /desk/tallies/** /desk/files /desk/files/**
         OE  send /desk/doorway/** /desk/import /desk/pages /desk/pages/** /desk/routines /desk/routines/** /desk/runs/** /desk/settings/content
         OE  send /desk/settings/menu /desk/settings/welcome /desk/letters/house/** /desk/mailings?new /desk/mailings/series /desk/trash
-        OE  send /desk/spaces /desk/spaces/**
+        OE  send /desk/spaces /desk/spaces/** /desk/sessions/*?keep
+        OEH send /desk/sessions/series/*?plan /desk/sessions/*
+        OE  send /desk/sessions/series/*
         OS  send /desk /desk/keys /desk/keys/* /desk/letters /desk/letters/* /desk/members/*/look /desk/members/*/edit /desk/members/*/give
         OS  send /desk/members/*/end/* /desk/members/*/paid/* /desk/members/*/pause/* /desk/members/*/way-in /desk/members/*?resume /desk/members/add
         OS  send /desk/members/give /desk/orders /desk/orders/**

@@ -232,6 +232,9 @@ public static class Endpoints
             await OpenBlock(lesson, block, visitor, catalogue, clock, db, http.RequestAborted) is Block.Live { StartsAt: not null } live
                 ? Results.Text(feeds.LiveSession(live, catalogue.Now.LessonById[new(lesson)], clock.GetCurrentInstant()), "text/calendar")
                     : Results.NotFound());
+        app.MapGet("/sessions/{id:long}/session.ics", (long id, Visitor visitor, Catalogue catalogue, IClock clock, Feeds feeds) =>
+            visitor.Attends(catalogue.Now, new(id), clock.GetCurrentInstant()) is not null && feeds.Session(new(id), clock.GetCurrentInstant()) is { } file
+                ? Results.Text(file.Text, "text/calendar", System.Text.Encoding.UTF8) : Results.NotFound());
         app.MapGet("/read/{piece:long}/book.epub",
             async (long piece, Visitor visitor, Catalogue catalogue, IClock clock, MemberReader reader, Epub epub, HttpContext http) =>
         {

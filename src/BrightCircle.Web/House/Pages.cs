@@ -179,6 +179,13 @@ public abstract class MemberPage : BrightPage
             context.Result = new RedirectResult("/status/looking");
     }
 
+    /// <summary>"Thu 3 Dec, 09:00", where the member is.</summary>
+    public string Local(Instant at) => Now.Calendar.Of(Visitor.Person?.ZoneId).Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
+
+    /// <summary>Live sessions that are open to them, the soonest first.</summary>
+    public IEnumerable<Core.Community.LiveSession> SessionsAhead =>
+        Now.Community.Ahead(Moment).Where(s => Now.Book.Decide(Visitor.Facts, s.SeriesId, Moment).IsOpen);
+
     protected MemberId Member => Visitor.Member ?? throw new NotAllowedException(
         "You’re signed in as one of the team, and the team has no membership of its own.");
 }

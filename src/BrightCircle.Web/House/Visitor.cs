@@ -85,6 +85,10 @@ public sealed class Visitor
     public IReadOnlyList<SpaceReader> AllTalks(CatalogueSnapshot catalogue, Instant moment) =>
         [.. catalogue.Spaces.Select(s => Talks(catalogue, s.Id, moment)).OfType<SpaceReader>()];
 
+    /// <summary>As somebody at a live session; null where it isn't open to them.</summary>
+    public SessionReader? Attends(CatalogueSnapshot catalogue, LiveSessionId session, Instant moment) =>
+        Person is { } p ? SessionReader.For(catalogue, p, Facts, session, moment, IsLooking) : null;
+
     public PlaceReader? Takes(CatalogueSnapshot catalogue, PieceId piece, Instant moment) =>
         Recorded is { } m ? PlaceReader.For(catalogue, m, Facts, piece, moment) : null;
 }

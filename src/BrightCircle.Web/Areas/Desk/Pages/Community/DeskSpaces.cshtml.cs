@@ -21,10 +21,13 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
         return Redirect("/desk/spaces");
     }
 
-    public string Promised(Space space)
+    public string Promised(Space space) => OpenTo(Now, space.ForGuests, c => c is Coverage.OneSpace s && s.Space == space.Id);
+
+    /// <summary>Who comes in, in words.</summary>
+    public static string OpenTo(CatalogueSnapshot now, bool forGuests, Func<Coverage, bool> covers)
     {
-        var plans = Now.Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.OneSpace s && s.Space == space.Id)).Select(p => p.Name).ToArray();
-        return space.ForGuests ? "everybody with an account" : plans.Length == 0 ? "nobody yet" : string.Join(", ", plans);
+        var plans = now.Plans.Where(p => p.Promise.Any(i => covers(i.Covers))).Select(p => p.Name).ToArray();
+        return forGuests ? "everybody with an account" : plans.Length == 0 ? "nobody yet" : string.Join(", ", plans);
     }
 
     public static string Word(SpaceKind kind) => kind switch

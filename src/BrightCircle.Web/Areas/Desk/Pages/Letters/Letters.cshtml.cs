@@ -51,6 +51,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.OrderOver => "an order given up",
         LetterKind.Voucher => "a voucher bought",
         LetterKind.HalfWay => "half-way",
+        LetterKind.Session => "a live session",
         LetterKind.VoucherFor => "a voucher",
         LetterKind.CardRunsOut => "a card runs out",
         LetterKind.OwnerNews => "to the owner",

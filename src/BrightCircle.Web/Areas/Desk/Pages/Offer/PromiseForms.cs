@@ -115,6 +115,7 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
             Coverage.OnShelf s => $"shelf-{s.Shelf.Value}",
             Coverage.OneTally t => $"tally-{t.Tally.Value}",
             Coverage.OneSpace s => $"{(s.ReadOnly ? "reading" : "space")}-{s.Space.Value}",
+            Coverage.OneSeries s => $"live-{s.Series.Value}",
             Coverage.WhatAPlanOpens o => $"plan-{o.Plan.Value}",
             Coverage.Everything => "everything",
             Coverage.OnePiece or Coverage.OneModule or Coverage.OneLesson => "one",
@@ -159,6 +160,7 @@ public sealed class PromiseReading(CatalogueSnapshot now, Plan? plan)
             : l.Covers.StartsWith("tally-", StringComparison.Ordinal) ? new Coverage.OneTally(new(id))
             : l.Covers.StartsWith("space-", StringComparison.Ordinal) ? new Coverage.OneSpace(new(id))
             : l.Covers.StartsWith("reading-", StringComparison.Ordinal) ? new Coverage.OneSpace(new(id), true)
+            : l.Covers.StartsWith("live-", StringComparison.Ordinal) ? new Coverage.OneSeries(new(id))
             : l.Covers.StartsWith("plan-", StringComparison.Ordinal) ? new Coverage.WhatAPlanOpens(new(id)) : l.Covers == "one"
                 ? null : new Coverage.Everything();
         if (covers is null)
@@ -261,6 +263,7 @@ public static class PromiseSays
         Coverage.OneTally t => now.TallyById.TryGetValue(t.Tally, out var tally) ? $"The tally {tally.Name}" : "A tally that is gone",
         Coverage.OneSpace s => now.SpaceById.TryGetValue(s.Space, out var space) ? $"The space {space.Name}{(s.ReadOnly ? ", to read along" : "")}"
             : "A space that is gone",
+        Coverage.OneSeries s => now.Community.SeriesById.TryGetValue(s.Series, out var series) ? $"The live sessions {series.Name}" : "Live sessions that are gone",
         Coverage.WhatAPlanOpens p => $"As a bonus, everything that {(now.PlanById.ContainsKey(p.Plan) ? now.PlanName(p.Plan) : "a plan that is gone")} opens",
         Coverage.OnePiece p => now.PieceById.TryGetValue(p.Piece, out var piece) ? $"{(piece.IsCourse ? "The course" : "The piece")} “{piece.Title}”"
             : "A piece that is gone",

@@ -29,6 +29,4 @@ public sealed class CalendarModel(FileLinks links, SiteAddress address) : Member
     /// <summary>Whose turn it is by which pace; nothing for what simply comes out then.</summary>
     public string Reason(Released r) => Now.Book.TurnOf(Visitor.Facts, Decide(r), r.Thing) is { } turn && Why.Of(turn, r.Piece, FullDay) is var words
         ? $"{char.ToUpper(words[0], Now.Culture)}{words[1..]}." : "";
-    /// <summary>"Thu 3 Dec, 09:00", where the member is.</summary>
-    public string Local(Instant at) => Now.Calendar.Of(Visitor.Person?.ZoneId).Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
 }

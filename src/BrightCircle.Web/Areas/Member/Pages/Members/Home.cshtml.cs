@@ -18,7 +18,7 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
     IReadOnlyDictionary<LessonId, OpeningState> openings = new Dictionary<LessonId, OpeningState>();
     readonly Dictionary<PieceId, PieceWay> ways = [];
 
-    const int MostNew = 12, MostComing = 4;
+    const int MostNew = 12, MostComing = 4, MostSessions = 2;
     static readonly Duration Recent = Duration.FromDays(40);
 
     public override string Place => "home";
@@ -31,6 +31,7 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
     /// <summary>New for them of late, and not in the edition shown.</summary>
     public IReadOnlyList<Released> AlsoNew { get; private set; } = [];
     public IReadOnlyList<Released> Coming { get; private set; } = [];
+    public IReadOnlyList<Core.Community.LiveSession> NextSessions { get; private set; } = [];
     public YearRing? Ring { get; private set; }
     public Lesson? GoOn { get; private set; }
     public bool GoOnIsNew { get; private set; }
@@ -87,6 +88,7 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
         Edition = Now.Editions.Where(e => (e.ReleasedAt ?? (e.Scheduled ? e.ReleaseAt : Instant.MaxValue)) <= Moment).Reverse()
             .FirstOrDefault(e => TheirsIn(e).Any());
         AlsoNew = [.. Newest.Where(r => r.At > Moment - Recent && (Edition is null || !IsIn(Edition, r)))];
+        NextSessions = [.. SessionsAhead.Take(MostSessions)];
         Coming = [.. Now.ComingTo(Visitor.Facts, Moment).Take(MostComing)];
         LeftOff = [.. openings.Values.Where(o => o.DoneAt is null && Now.LessonById.ContainsKey(o.Lesson)).OrderByDescending(o => o.LastAt)
             .Select(o => (Now.PieceOf(Now.LessonById[o.Lesson]), Now.LessonById[o.Lesson], o)).Where(x => Decide(x.Item2).IsOpen).DistinctBy(x => x.Item1.Id)

@@ -1,0 +1,34 @@
+using BrightCircle.Core;
+using BrightCircle.Core.Community;
+using NodaTime;
+
+namespace BrightCircle.App.Catalogues;
+
+/// <summary>The rooms to talk in, and the live sessions.</summary>
+public sealed class CommunityPart
+{
+    /// <param name="spaces">In the order of the owner.</param>
+    /// <param name="series">By name.</param>
+    /// <param name="sessions">By their beginning.</param>
+    public CommunityPart(IReadOnlyList<Space> spaces, IReadOnlyList<LiveSeries> series, IReadOnlyList<LiveSession> sessions)
+    {
+        (Spaces, Series, Sessions) = (spaces, series, sessions);
+        SpaceById = spaces.ToDictionary(s => s.Id);
+        SeriesById = series.ToDictionary(s => s.Id);
+        SessionById = sessions.ToDictionary(s => s.Id);
+    }
+
+    public IReadOnlyList<Space> Spaces { get; }
+    public IReadOnlyDictionary<SpaceId, Space> SpaceById { get; }
+    /// <summary>Live sessions that belong together, the closed ones too.</summary>
+    public IReadOnlyList<LiveSeries> Series { get; }
+    public IReadOnlyDictionary<LiveSeriesId, LiveSeries> SeriesById { get; }
+    /// <summary>All of them, what was and what was cancelled too.</summary>
+    public IReadOnlyList<LiveSession> Sessions { get; }
+    public IReadOnlyDictionary<LiveSessionId, LiveSession> SessionById { get; }
+
+    public string TitleOf(LiveSession session) => session.Titled(SeriesById[session.SeriesId]);
+
+    /// <summary>What takes place, the soonest first; what is going on is in it.</summary>
+    public IEnumerable<LiveSession> Ahead(Instant at) => Sessions.Where(s => s.IsAhead(at));
+}
