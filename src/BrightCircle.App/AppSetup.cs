@@ -59,6 +59,11 @@ public static class AppSetup
         services.AddScoped<Community.Talk>();
         services.AddScoped<Community.KeepTalk>();
         services.AddScoped<Community.ReadTalk>();
+        services.AddScoped<ProgressOfAll>();
+        services.AddScoped<Community.FollowTalk>();
+        services.AddScoped<Community.CareTalk>();
+        services.AddScoped<Community.Correspond>();
+        services.AddScoped<Community.Challenges>();
         services.AddScoped<Community.SaveSeries>();
         services.AddScoped<Community.PlanSessions>();
         services.AddScoped<Community.Attend>();
@@ -207,6 +212,9 @@ public static class AppSetup
         services.AddScoped<IDueHandler, ForgetOrders>();
         services.AddScoped<IDueHandler, RemindHalfWay>();
         services.AddScoped<IDueHandler, Community.SessionNear>();
+        services.AddScoped<IDueHandler, Community.ForgetWords>();
+        services.AddScoped<IDueHandler, TellOfTalk>();
+        services.AddScoped<IDueHandler, TellOfTalkAtOnce>();
         services.AddScoped<PlaceOrder>();
         services.AddScoped<ReceiveMoney>();
         services.AddScoped<WantPayment>();

@@ -22,6 +22,7 @@ public static class CoreJson
         o.Converters.Add(new IdConverter<TallyId>());
         o.Converters.Add(new IdConverter<SpaceId>());
         o.Converters.Add(new IdConverter<LiveSeriesId>());
+        o.Converters.Add(new IdConverter<ChallengeId>());
         o.Converters.Add(new IdConverter<LiveSessionId>());
         o.Converters.Add(new IdConverter<ModuleId>());
         o.Converters.Add(new IdConverter<LessonId>());

@@ -35,4 +35,5 @@ public readonly record struct OwnFieldId(long Value) : ITypedId<OwnFieldId> { pu
 public readonly record struct SpaceId(long Value) : ITypedId<SpaceId> { public static SpaceId From(long value) => new(value); }
 public readonly record struct LiveSeriesId(long Value) : ITypedId<LiveSeriesId> { public static LiveSeriesId From(long value) => new(value); }
 public readonly record struct LiveSessionId(long Value) : ITypedId<LiveSessionId> { public static LiveSessionId From(long value) => new(value); }
+public readonly record struct ChallengeId(long Value) : ITypedId<ChallengeId> { public static ChallengeId From(long value) => new(value); }
 public readonly record struct AudienceId(long Value) : ITypedId<AudienceId> { public static AudienceId From(long value) => new(value); }

@@ -105,6 +105,14 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<TalkNod> TalkNods => Set<TalkNod>();
     public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();
     public DbSet<SpaceSeen> SpaceSeen => Set<SpaceSeen>();
+    public DbSet<TalkReport> TalkReports => Set<TalkReport>();
+    public DbSet<TalkBar> TalkBars => Set<TalkBar>();
+    public DbSet<TalkFollow> TalkFollows => Set<TalkFollow>();
+    public DbSet<SpaceTelling> SpaceTellings => Set<SpaceTelling>();
+    public DbSet<Dialogue> Dialogues => Set<Dialogue>();
+    public DbSet<Message> Messages => Set<Message>();
+    public DbSet<SavedAnswer> SavedAnswers => Set<SavedAnswer>();
+    public DbSet<Challenge> Challenges => Set<Challenge>();
     public DbSet<LiveSeries> LiveSeries => Set<LiveSeries>();
     public DbSet<LiveSession> LiveSessions => Set<LiveSession>();
     public DbSet<SessionPerson> SessionPeople => Set<SessionPerson>();
@@ -121,7 +129,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
         conventions.Properties<Enum>().HaveConversion<string>().HaveMaxLength(40);
         conventions.Properties<Currency>().HaveConversion<CurrencyConverter>().HaveMaxLength(3).AreFixedLength();
         Id<MemberId>(); Id<PlanId>(); Id<PriceId>(); Id<HoldingId>(); Id<ShelfId>(); Id<PieceId>(); Id<EditionId>(); Id<PaymentId>();
-        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>(); Id<SpaceId>(); Id<LiveSeriesId>(); Id<LiveSessionId>();
+        Id<ModuleId>(); Id<LessonId>(); Id<BlockId>(); Id<FileId>(); Id<TallyId>(); Id<CohortId>(); Id<SpaceId>(); Id<ChallengeId>(); Id<LiveSeriesId>();
+        Id<LiveSessionId>();
         Id<TagId>(); Id<OwnFieldId>(); Id<AudienceId>();
 
         void Id<T>() where T : struct, ITypedId<T> => conventions.Properties<T>().HaveConversion<TypedIdConverter<T>>();

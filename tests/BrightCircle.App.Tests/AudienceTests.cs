@@ -80,6 +80,8 @@ public class AudienceTests
             Condition.OpenedLink l => Links[m.Id].Any(o => On(Calendar.Date(o.At), l.When)),
             Condition.Done d => House.Now.PieceById[d.Piece].Outline.Lessons.Count(l => l.ReleasedAt is not null) is > 0 and var all
                 && Openings[m.Id].Count(o => o.DoneAt is not null && House.Now.LessonById[o.LessonId].PieceId == d.Piece) >= (d.Lessons ?? all),
+            Condition.StoppedIn s => Openings[m.Id].Where(o => House.Now.LessonById[o.LessonId].PieceId == s.Piece).ToArray() is { Length: > 0 } begun
+                && begun.Max(o => o.LastAt) < Moment - Duration.FromDays(s.Days) && !Fit(m, new Condition.Done(s.Piece, null)),
             Condition.MetTally t => Marks[m.Id].Count(x => x.TallyId == t.Tally && IsoWeek.Of(x.Day) == IsoWeek.Of(Today).Plus(-t.WeeksAgo))
                 >= House.Now.TallyById[t.Tally].AimIn(IsoWeek.Of(Today).Plus(-t.WeeksAgo)),
             Condition.Spent s => Payments[m.Id].Where(p => p.IsPaid && !p.ChargedBack).Sum(p => (p.Amount - p.Refunded).Minor) is var paid
@@ -208,6 +210,7 @@ public class AudienceTests
                 new Condition.Field(since, new FieldTest.OnDays(t)) }),
             new Condition.OpenedPiece(piece.Id), new Condition.OpenedEdition(edition), new Condition.OpenedEdition(house.Now.Editions[1].Id),
             new Condition.Done(piece.Id, null), new Condition.Done(piece.Id, 1),
+            .. new[] { 1, 7, 14, 30, 60, 200 }.Select(d => new Condition.StoppedIn(piece.Id, d)),
             .. Enumerable.Range(0, 9).Select(w => new Condition.MetTally(tally, w)),
             new Condition.Spent(new(1, house.Now.Currency)), new Condition.Spent(new(1800, house.Now.Currency)),
             new Condition.Spent(new(1801, house.Now.Currency)), new Condition.Spent(new(3600, house.Now.Currency)),

@@ -84,6 +84,7 @@ public class RoleTests
         OE AddLesson.Do AddModule.Do ChangeLessons.Do ChangeLetter.Restore ChangeLetter.Save ChangeLetter.Take Cohorts.Remove Cohorts.Save
         OE ContentSettings.Save DuplicateLesson.Do DuplicateModule.Do DuplicatePiece.Do EditRoutine.Change EditRoutine.FillIn EditRoutine.New
         OE EditRoutine.NewLetter EditRoutine.Remove EditRoutine.TakeOut EditRoutine.Turn ExportContent.Write ImportContent.Run ImportJobs.Again
+        OE Mailings.NewFor
         OE ImportJobs.Start KeepFiles.Begin KeepFiles.Cut KeepFiles.Describe KeepFiles.Finish KeepFiles.Part KeepFiles.Remove KeepFiles.Replace
         OE KeepFiles.Whole LessonPatterns.Keep LessonPatterns.Remove Mailings.New MergeLesson.Do MoveLessons.Do OpenLesson.Do ReleaseContent.Cancel
         OE ReleaseContent.Open ReleaseContent.Withdraw RenameModule.Do ReorderOutline.Do ReorderOutline.Lesson ReorderOutline.Module SaveDoorway.Do
@@ -92,6 +93,8 @@ public class RoleTests
         OE SavePiece.PlaceLesson SavePiece.Publish SavePiece.Unpublish SaveShelf.Do SaveShelf.Remove SaveShelf.Step SaveWindows.Do
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
         OE SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove ToldPrograms.Again ToldPrograms.Leave
+        O Challenges.Make
+        OE Challenges.Describe
         OE KeepSession.Do SaveSeries.Close SaveSeries.Do SaveSeries.Remove
         OE SitePages.Save SplitLesson.Do Tallies.Archive Tallies.Remove Tallies.Save Trash.PutLesson Trash.PutModule Trash.PutPiece Trash.Restore
         OS ContactWays.PutRight
@@ -99,6 +102,8 @@ public class RoleTests
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw
+        OEH CareTalk.Bar CareTalk.LetWrite CareTalk.Settle
+        OEHS Correspond.Answer Correspond.Assign Correspond.Forget Correspond.ForTeam Correspond.Inbox Correspond.Keep Correspond.Set
         OEH Attend.Mark PlanSessions.Cancel PlanSessions.Change PlanSessions.Make PlanSessions.Remove
         OEH MarkSheets.Mark KeepTalk.Close KeepTalk.Helped KeepTalk.Hide KeepTalk.HidePost KeepTalk.Pin
         OEHS AskAndAnswer.Answer AskAndAnswer.Hide AskAndAnswer.Settle EditingNow.Beat EditingNow.Leave KeepFiles.Find MemberTags.OnMany

@@ -240,7 +240,8 @@ public class SessionTests
         Assert.True((await Change(LocalInput.Write(later), "The barn")).Ok);
         Assert.Equal(SessionNewsKind.Moved, (await Told(house, member))[^1]);
         Assert.Equal("The barn", Ical.Net.Calendar.Load(feeds.Session(session.Id, house.Clock.Moment)!.Text)!.Events.Single().Location);
-        foreach (var (wrong, minutes, field) in new[] { ("", "60", "StartsAt"), ("2020-01-01T10:00", "60", "StartsAt"), (LocalInput.Write(later), "0", "Minutes"),
+        foreach (var (wrong, minutes, field) in new[] { ("", "60", "StartsAt"), ("2020-01-01T10:00", "60", "StartsAt"), (LocalInput.Write(later), "0",
+            "Minutes"),
             (LocalInput.Write(later), "1441", "Minutes") })
             Assert.Equal(field, (await Change(wrong, "The barn", minutes)).Field);
     }
@@ -375,8 +376,10 @@ public class SessionTests
         Task<Result<LiveSeriesId>> Save(SeriesDraft draft, LiveSeriesId? id = null) =>
             house.Get<SaveSeries, Result<LiveSeriesId>>(s => s.Do(house.Owner, id, draft, default));
         var fine = SeriesDraft.Empty with { Name = "Evening" };
-        foreach (var (draft, field) in new[] { (fine with { Name = " " }, "Name"), (fine with { Name = new('x', 81) }, "Name"), (fine with { Name = "hive CLINIC" },
-            "Name"), (fine with { About = new('x', 1001) }, "About"), (fine with { Host = new('x', 81) }, "Host"), (fine with { Place = new('x', 401) }, "Place"),
+        foreach (var (draft, field) in new[] { (fine with { Name = " " }, "Name"), (fine with { Name = new('x', 81) }, "Name"),
+            (fine with { Name = "hive CLINIC" },
+            "Name"), (fine with { About = new('x', 1001) }, "About"), (fine with { Host = new('x', 81) }, "Host"), (fine with { Place = new('x', 401) },
+                "Place"),
             (fine with { Minutes = "0" }, "Minutes"), (fine with { Minutes = "1441" }, "Minutes"), (fine with { Minutes = "an hour" }, "Minutes"),
             (fine with { Seats = "0" }, "Seats"), (fine with { Seats = "10001" }, "Seats"), (fine with { Seats = "-1" }, "Seats") })
             Assert.Equal(field, (await Save(draft)).Field);

@@ -203,7 +203,8 @@ public class OwnTests(DemoSite site)
         using var member = Stranger();
         await member.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
         await member.Open("/me");
-        Assert.Equal(["Home", "Shelves", "Spaces", "Sessions", "Account", "Plain"], member.Page.QuerySelectorAll("header nav a").Select(a => a.TextContent.Trim()));
+        Assert.Equal(["Home", "Shelves", "Spaces", "Sessions", "Account", "Plain"], member.Page.QuerySelectorAll("header nav a").Select(a =>
+            a.TextContent.Trim()));
         Assert.Contains("Plain", member.Page.QuerySelectorAll("footer a").Select(a => a.TextContent.Trim()));
         await owner.Open("/desk/settings/menu");
         await owner.Press($"drop:{entries - 1}");

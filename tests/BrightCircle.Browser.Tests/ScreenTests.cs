@@ -75,7 +75,11 @@ public partial class ScreenTests(DemoSite site)
                 $"/desk/letters/house/PaymentFailed?plan={now.Plans[1].Id.Value}", "/desk/letters?kind=Receipt", "/desk/signing-in", "/desk/settings/mail",
                     $"/desk/members/{member}/data", "/desk/payments", $"/desk/payments/{payment}", "/desk/settings", "/desk/find?q=bee", "/desk/clock",
             "/desk/settings/welcome", "/desk/routines/programs", "/desk/departures/moved?what=Joined",
-            "/desk/spaces", "/desk/spaces/new", $"/desk/spaces/{now.Spaces[0].Id.Value}", "/desk/sessions", "/desk/sessions/series/new",
+            "/desk/spaces", "/desk/spaces/new", $"/desk/spaces/{now.Spaces[0].Id.Value}", "/desk/sessions", "/desk/sessions/series/new", "/desk/challenges",
+                "/desk/challenges/new",
+            $"/desk/challenges/{now.Community.Challenges[0].Id.Value}", "/desk/inbox", $"/desk/inbox/{db.Dialogues.First().MemberId.Value}", "/desk/talk",
+            "/desk/talk?settled=true", $"/desk/talk/{db.Dialogues.First().MemberId.Value}", $"/desk/pieces/{now.Pieces[0].Id.Value}/progress",
+            $"/desk/editions/{now.Editions[0].Id.Value}/progress", $"/desk/shelves/{now.Shelves[0].Id.Value}/progress",
             $"/desk/sessions/series/{now.Community.Series[0].Id.Value}", $"/desk/sessions/{now.Community.Sessions[0].Id.Value}",
             $"/desk/sessions/{now.Community.Sessions[^1].Id.Value}"];
     }
@@ -102,7 +106,9 @@ public partial class ScreenTests(DemoSite site)
             $"/read/{Piece("Three quiet winter checks").Id.Value}/print", "/editions/2026-11", $"/read/{Piece("Making fondant at home").Id.Value}",
             "/me/account", "/me/password", "/me/card", $"/me/leave/{holding}", $"/me/change/{holding}",
             $"/me/change/{holding}?to=keeper-year", $"/me/pause/{holding}", $"/me/receipts/{payment}", "/me/signed-in", "/me/passkeys",
-            "/sessions", $"/sessions/{site.Catalogue.Now.Community.Sessions[^1].Id.Value}", $"/sessions/{site.Catalogue.Now.Community.Sessions[0].Id.Value}",
+            "/me/messages", $"/challenges/{site.Catalogue.Now.Community.Challenges[0].Id.Value}", "/spaces/search?q=hive",
+            "/sessions", .. site.Catalogue.Now.Community.Sessions.Where(s => site.Catalogue.Now.Community.SeriesById[s.SeriesId].ForGuests)
+                .Select(s => $"/sessions/{s.Id.Value}"),
             "/spaces", .. site.Catalogue.Now.Spaces.Select(s => $"/spaces/{s.Id.Value}"), $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
             .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}")];
     }

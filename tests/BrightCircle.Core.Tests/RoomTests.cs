@@ -8,7 +8,7 @@ public partial class RoomTests
 {
     /// <summary>Core's rooms, from left to right; those of one line know nothing of each other, except where it is said.</summary>
     static readonly string[][] Core = [["Time", "Money", "Events", "Letters"], ["Content", "Offer"], ["Members"], ["Billing"], ["Access"],
-        ["Releases", "Learning", "Community"], ["Routines"]];
+        ["Releases", "Learning"], ["Community"], ["Routines"]];
 
     /// <summary>
     /// App's rooms, each with those it knows. The first lines are what the others stand on: words and clock, the catalogue, due work, files, events.
@@ -31,12 +31,12 @@ public partial class RoomTests
         // What somebody gets without paying for it: by hand, by link, by moving in, by a seat.
         ["Rights"] = "Billing Catalogues Due Events Members",
         ["Releases"] = "Catalogues Due Settings",
-        ["Learning"] = "Access Catalogues Due Events",
+        ["Learning"] = "Access Catalogues Due Events Members",
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
         ["Content"] = "Access Catalogues Clock Due Events Files Words Releases Learning",
         // What people say to each other; rich text is the lessons’.
-        ["Community"] = "Catalogues Content Due Events",
-        ["Letters"] = "Catalogues Clock Content Due Events Files Members Releases Settings Words",
+        ["Community"] = "Catalogues Content Due Events Learning Offer Words",
+        ["Letters"] = "Catalogues Clock Community Content Due Events Files Members Releases Settings Words",
         // Does what others do by hand, when its time has come.
         ["Routines"] = "Billing Catalogues Clock Due Events Letters Members Releases Words",
         ["Insight"] = "Billing Catalogues Clock Due Words",

@@ -49,7 +49,8 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
                     .ToListAsync(ct));
             var community = new CommunityPart(await db.Spaces.AsNoTracking().OrderBy(s => s.Order).ThenBy(s => s.Id).ToListAsync(ct),
                 await db.LiveSeries.AsNoTracking().OrderBy(s => s.Name).ToListAsync(ct),
-                await db.LiveSessions.AsNoTracking().OrderBy(s => s.StartsAt).ThenBy(s => s.Id).ToListAsync(ct));
+                await db.LiveSessions.AsNoTracking().OrderBy(s => s.StartsAt).ThenBy(s => s.Id).ToListAsync(ct),
+                await db.Challenges.AsNoTracking().OrderByDescending(c => c.StartsOn).ThenBy(c => c.Id).ToListAsync(ct));
             Set(new(site, new(plans, prices), new(shelves, pieces), editions, tallies, paces, pages, people, community));
             if (site is not null) clock.SetAhead(Duration.FromMilliseconds(site.ClockAheadMs));
         }

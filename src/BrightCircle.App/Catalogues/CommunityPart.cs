@@ -10,12 +10,15 @@ public sealed class CommunityPart
     /// <param name="spaces">In the order of the owner.</param>
     /// <param name="series">By name.</param>
     /// <param name="sessions">By their beginning.</param>
-    public CommunityPart(IReadOnlyList<Space> spaces, IReadOnlyList<LiveSeries> series, IReadOnlyList<LiveSession> sessions)
+    /// <param name="challenges">The latest first.</param>
+    public CommunityPart(IReadOnlyList<Space> spaces, IReadOnlyList<LiveSeries> series, IReadOnlyList<LiveSession> sessions,
+        IReadOnlyList<Challenge> challenges)
     {
-        (Spaces, Series, Sessions) = (spaces, series, sessions);
+        (Spaces, Series, Sessions, Challenges) = (spaces, series, sessions, challenges);
         SpaceById = spaces.ToDictionary(s => s.Id);
         SeriesById = series.ToDictionary(s => s.Id);
         SessionById = sessions.ToDictionary(s => s.Id);
+        ChallengeById = challenges.ToDictionary(c => c.Id);
     }
 
     public IReadOnlyList<Space> Spaces { get; }
@@ -26,6 +29,10 @@ public sealed class CommunityPart
     /// <summary>All of them, what was and what was cancelled too.</summary>
     public IReadOnlyList<LiveSession> Sessions { get; }
     public IReadOnlyDictionary<LiveSessionId, LiveSession> SessionById { get; }
+
+    /// <summary>The latest first.</summary>
+    public IReadOnlyList<Challenge> Challenges { get; }
+    public IReadOnlyDictionary<ChallengeId, Challenge> ChallengeById { get; }
 
     public string TitleOf(LiveSession session) => session.Titled(SeriesById[session.SeriesId]);
 

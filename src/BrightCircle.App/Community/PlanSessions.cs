@@ -206,7 +206,8 @@ public sealed class SessionNear(BrightContext db, Tell tell, Catalogue catalogue
                 .Join(db.Members, p => p.MemberId, m => m.Id, (p, m) => m).OrderBy(m => m.Id).ToListAsync(ct))
             {
                 // Who holds it no longer isn't reminded of what is closed to them.
-                if (await reader.Load(member.Id.Value, ct) is not { } who || !catalogue.Now.Book.Decide(who.FactsAt(item.Moment), series.Id, item.Moment).IsOpen)
+                if (await reader.Load(member.Id.Value, ct) is not { } who || !catalogue.Now.Book.Decide(who.FactsAt(item.Moment), series.Id,
+                    item.Moment).IsOpen)
                     continue;
                 tell.Of(member, new Event.SessionNews(id, session.Titled(series), session.StartsAt, session.Minutes, what.News), item.Moment);
                 happened.Add("reminded of a session");

@@ -1,3 +1,4 @@
+using System.Net;
 using BrightCircle.Core;
 using BrightCircle.Core.Community;
 using BrightCircle.Data;
@@ -20,7 +21,12 @@ public sealed record ThreadRow(long Id, string Title, int Answers, Instant LastA
     Instant? SeenAt, string[] Faces);
 
 /// <param name="Before">When the reader was here the time before; null for a first visit.</param>
-public sealed record SpaceView(Instant? Before, IReadOnlyList<ThreadRow> Threads, int Count);
+/// <param name="Telling">When they are told of what is said here.</param>
+public sealed record SpaceView(Instant? Before, IReadOnlyList<ThreadRow> Threads, int Count, Telling Telling);
+
+/// <summary>Something that was said and fits what was looked for.</summary>
+/// <param name="Words">Where it fits, in plain text.</param>
+public sealed record TalkHit(long Post, long Thread, string Title, long Space, string Name, Instant At, string Words);
 
 /// <summary>A post with the words of agreement under it.</summary>
 /// <param name="Nods">How many said each word.</param>
@@ -28,7 +34,9 @@ public sealed record SpaceView(Instant? Before, IReadOnlyList<ThreadRow> Threads
 public sealed record PostView(TalkPost Post, IReadOnlyDictionary<int, int> Nods, IReadOnlySet<int> Own);
 
 /// <param name="SeenTo">The last post the reader had seen; 0 for none.</param>
-public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, long SeenTo)
+/// <param name="Follows">They follow it; false where they want to hear nothing of it; null where they said neither.</param>
+/// <param name="Bar">They can't write anywhere for a time; null where they can.</param>
+public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, long SeenTo, bool? Follows, TalkBar? Bar)
 {
     /// <summary>All its posts, those on other pages too.</summary>
     public int Count => Thread.Answers + 1;
@@ -82,9 +90,10 @@ public sealed class ReadTalk(BrightContext db)
             order by t.pinned_at is null, t.last_at desc, t.id desc limit {size} offset {skip}
             """));
         var id = reader.Space.Id;
+        var telling = trip.List(db.SpaceTellings.Where(s => s.AccountId == account && s.SpaceId == id).Select(s => s.Telling));
         var count = trip.Count(db.TalkThreads.Where(t => t.SpaceId == id && (t.HiddenAt == null || keeps)));
         await trip.Ask(ct);
-        return new(visit?.Value, threads.Value, count.Value);
+        return new(visit?.Value, [.. threads.Value.Select(t => t with { LastWords = Plain(t.LastWords) })], count.Value, telling.Value.FirstOrDefault());
     }
 
     /// <summary>A page of a thread. How far the reader came is kept, unless the team only looks.</summary>
@@ -102,6 +111,8 @@ public sealed class ReadTalk(BrightContext db)
         var seen = trip.List(db.TalkSeen.Where(s => s.AccountId == account && s.ThreadId == thread).Select(s => s.PostId));
         var nods = trip.List(db.TalkNods.Where(n => shown.Any(p => p.Id == n.PostId)).GroupBy(n => new { n.PostId, n.Word })
             .Select(g => new { g.Key.PostId, g.Key.Word, Count = g.Count(), Own = g.Any(n => n.AccountId == account) }));
+        var follows = trip.List(db.TalkFollows.Where(f => f.AccountId == account && f.ThreadId == thread).Select(f => f.Follows));
+        var bar = trip.First(db.TalkBars.AsNoTracking().Where(b => b.AccountId == account && b.Until > at));
         if (!looking)
             trip.Command("""
                 insert into talk_seen (account_id, thread_id, post_id, at)
@@ -112,7 +123,8 @@ public sealed class ReadTalk(BrightContext db)
         if (found.Value is not { } t) return null;
         var by = nods.Value.ToLookup(n => n.PostId);
         return new(t, [.. list.Value.Select(p => new PostView(p, by[p.Id].ToDictionary(n => n.Word, n => n.Count),
-            by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet()))], seen.Value.FirstOrDefault());
+            by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet()))], seen.Value.FirstOrDefault(),
+            follows.Value.Count > 0 ? follows.Value[0] : null, bar.Value);
     }
 
     /// <summary>How many posts stand before one in its thread.</summary>
@@ -123,6 +135,36 @@ public sealed class ReadTalk(BrightContext db)
     /// <summary>Where a post is read, on whichever page of its thread that is.</summary>
     public async Task<string> PathTo(long thread, long post, CancellationToken ct) =>
         $"/spaces/threads/{thread}?page={await Before(post, ct) / PostsAPage + 1}#p{post}";
+
+    /// <summary>Where somebody reads on in a thread: at the first post they haven't seen; at its beginning where they have seen none of it, or all.</summary>
+    public async Task<string> PathOn(SpaceReader by, long thread, CancellationToken ct)
+    {
+        var account = by.Account;
+        var first = await db.TalkPosts.Where(p => p.ThreadId == thread
+            && db.TalkSeen.Any(s => s.AccountId == account && s.ThreadId == thread && p.Id > s.PostId)).OrderBy(p => p.AnswersId ?? p.Id).ThenBy(p => p.Id)
+            .Select(p => (long?)p.Id).FirstOrDefaultAsync(ct);
+        return first is { } post ? await PathTo(thread, post, ct) : $"/spaces/threads/{thread}";
+    }
+
+    /// <summary>Looks for words in what was said, in the spaces that are open to whoever looks: the newest first.</summary>
+    /// <param name="typed">As in search engines: words, "phrases", -without.</param>
+    public async Task<IReadOnlyList<TalkHit>> Find(IReadOnlyList<SpaceReader> open, string typed, int skip, int size, CancellationToken ct)
+    {
+        var words = Bounded.To(typed.Trim().Replace("\0", "", StringComparison.Ordinal), 200);
+        if (open.Count == 0 || words.Length == 0) return [];
+        var spaces = open.Select(o => o.Space.Id.Value).ToArray();
+        var hits = await db.Database.SqlQuery<TalkHit>($"""
+            select p.id as post, t.id as thread, t.title, t.space_id as space, p.name, p.at,
+              ts_headline('simple', regexp_replace(p.body, '<[^>]+>', ' ', 'g'), q, 'StartSel="",StopSel="",MaxWords=30,MinWords=12') as words
+            from websearch_to_tsquery('simple', {words}) as q, talk_posts p join talk_threads t on t.id = p.thread_id
+            where p.words @@ q and p.gone_at is null and t.hidden_at is null and t.space_id = any({spaces})
+            order by p.id desc limit {size} offset {skip}
+            """).ToListAsync(ct);
+        return [.. hits.Select(h => h with { Words = Plain(h.Words) })];
+    }
+
+    /// <summary>What is left of rich text when its marks are taken out, as a line.</summary>
+    static string Plain(string words) => string.Join(' ', WebUtility.HtmlDecode(words).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
 
     /// <summary>In which space a thread is; null where there is none.</summary>
     public async Task<SpaceId?> SpaceOf(long thread, CancellationToken ct) =>

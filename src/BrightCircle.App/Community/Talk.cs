@@ -1,6 +1,8 @@
 using System.Text.RegularExpressions;
 using AngleSharp.Html.Parser;
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
+using BrightCircle.App.Due;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -8,7 +10,7 @@ using NodaTime;
 namespace BrightCircle.App.Community;
 
 /// <summary>What people write in spaces.</summary>
-public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, IClock clock)
+public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, IClock clock)
 {
     /// <summary>So much may be written in an hour.</summary>
     public const int MostAnHour = 60;
@@ -26,7 +28,11 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
         var thread = db.Add(new TalkThread { Id = ids.Next(), SpaceId = by.Space.Id, Title = words, At = at, LastAt = at }).Entity;
         var post = Post(by, thread.Id, text.Value!, at, null, true);
         Saw(by, thread.Id, post.Id, at);
+        db.Add(new TalkFollow { AccountId = by.Account, ThreadId = thread.Id, Follows = true });
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.SaveChangesAsync(ct);
+        await TalkDue.Put(db, ids, by.Space.Id, thread.Id, at, ct);
+        await transaction.CommitAsync(ct);
         return thread.Id;
     }
 
@@ -56,11 +62,16 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
             insert into talk_seen (account_id, thread_id, post_id, at) values ({by.Account}, {thread}, {post.Id}, {at})
             on conflict (account_id, thread_id) do update set post_id = excluded.post_id, at = excluded.at
             """, ct);
+        // Who writes in a thread wants to hear how it goes on, unless they said that they don't.
+        await db.Database.ExecuteSqlAsync($"""
+            insert into talk_follows (account_id, thread_id, follows) values ({by.Account}, {thread}, true) on conflict do nothing
+            """, ct);
+        await TalkDue.Put(db, ids, by.Space.Id, thread, at, ct);
         await transaction.CommitAsync(ct);
         return post.Id;
     }
 
-    /// <summary>Changes one's own words; it is said that they were.</summary>
+    /// <summary>Changes one's own words; after a while it is said that they were.</summary>
     public async Task<Result> Edit(SpaceReader by, long post, string? body, CancellationToken ct)
     {
         if (!by.MayWrite) return Result.Refused(Closed);
@@ -68,8 +79,11 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
         if (own is null) return Result.Refused(NotYours);
         var text = Clean(body);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
+        if (await Barred(by, ct) is { } barred) return barred;
         if (own.Body == text.Value) return Result.Done;
-        (own.Body, own.EditedAt) = (text.Value!, clock.GetCurrentInstant());
+        var at = clock.GetCurrentInstant();
+        own.Body = text.Value!;
+        if (at - own.At > TalkPost.QuietFor) own.EditedAt = at;
         await db.SaveChangesAsync(ct);
         return Result.Done;
     }
@@ -80,7 +94,9 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
         if (by.IsOnlyLooking) return Result.Refused(Closed);
         var own = await Own(by, post, ct);
         if (own is null) return Result.Refused(NotYours);
-        (own.Body, own.GoneAt) = ("", clock.GetCurrentInstant());
+        var at = clock.GetCurrentInstant();
+        (own.TakenBody, own.Body, own.GoneAt) = (own.Body, "", at);
+        db.PutDue(ids, DueKind.ForgetWords, own.Id, at + Duration.FromDays(TalkPost.KeptDays), $"forget-words-{own.Id}");
         await db.SaveChangesAsync(ct);
         return Result.Done;
     }
@@ -89,6 +105,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
     public async Task<Result> Nod(SpaceReader by, long post, int word, CancellationToken ct)
     {
         if (!by.MayWrite || !by.Confirmed) return Result.Refused(by.MayWrite ? Unproved : Closed);
+        if (await Barred(by, ct) is { } barred) return barred;
         if (word < 0 || word >= by.Space.Nods.Count) return Result.Refused("There is no such word here.");
         var at = clock.GetCurrentInstant();
         if (await db.TalkNods.Where(n => n.PostId == post && n.AccountId == by.Account && n.Word == word).ExecuteDeleteAsync(ct) > 0) return Result.Done;
@@ -124,6 +141,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
     async Task<Result<string>> Read(SpaceReader by, string? body, CancellationToken ct)
     {
         if (!by.Confirmed) return Result.Refused(Unproved, "Body");
+        if (await Barred(by, ct) is { } barred) return Result.Refused(barred.Refusal!, "Body");
         var text = Clean(body);
         if (!text.Ok) return text;
         var since = clock.GetCurrentInstant() - Duration.FromHours(1);
@@ -131,8 +149,23 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, ICloc
             ? Result.Refused("That is a lot for an hour. Try again a little later.", "Body") : text;
     }
 
+    /// <summary>Why somebody can't write anywhere for a time; null where they can.</summary>
+    async Task<Result?> Barred(SpaceReader by, CancellationToken ct)
+    {
+        var at = clock.GetCurrentInstant();
+        return await db.TalkBars.AsNoTracking().FirstOrDefaultAsync(b => b.AccountId == by.Account && b.Until > at, ct) is { } bar ? Result.Refused(
+            BarredWords(bar, catalogue.Now)) : null;
+    }
+
+    /// <summary>To whoever can't write.</summary>
+    public static string BarredWords(TalkBar bar, CatalogueSnapshot now) =>
+        $"You can read, and not write, until {now.Calendar.Date(bar.Until).ToString("d MMMM", now.Culture)}: {bar.Why.TrimEnd('.')}. "
+        + $"If you see it otherwise, write to {now.Site!.HelpAddress}.";
+
     /// <summary>The words as they are kept, with the signs people know from letters and chats (Markdown): nothing but text is in them.</summary>
-    Result<string> Clean(string? body)
+    internal Result<string> Clean(string? body) => Clean(rich, body);
+
+    internal static Result<string> Clean(RichText rich, string? body)
     {
         if (body?.Length > TalkPost.MostBody * 2) return Result.Refused(TooLong, "Body");
         var document = new HtmlParser().ParseDocument($"<body>{rich.FromMarkdown(Lines(body ?? ""))}</body>");

@@ -51,7 +51,8 @@ public sealed partial class SeedDemo
         }
     }
 
-    static IReadOnlyList<string> Brought { get; } = ["How light is too light, if I can only lift one side?", "The inner cover is wet. Is that from below or from above?",
+    static IReadOnlyList<string> Brought { get; } = ["How light is too light, if I can only lift one side?",
+        "The inner cover is wet. Is that from below or from above?",
         "May I move a hive two metres in winter?", "What do you do with half-filled frames?"];
 
     async Task SayComing(string name, Instant starts, int many, CancellationToken ct)
@@ -63,7 +64,8 @@ public sealed partial class SeedDemo
         {
             var one = members[(int)((i * 13 + starts.ToUnixTimeSeconds() / 86_400) % members.Count)];
             if (await SessionOf(one, session.Id, ct) is not { } by) continue;
-            await Do<BrightContext>(db => db.Users.Where(a => a.Id == one && !a.EmailConfirmed).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true), ct));
+            await Do<BrightContext>(db => db.Users.Where(a => a.Id == one && !a.EmailConfirmed).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed,
+                true), ct));
             by = (await SessionOf(one, session.Id, ct))!;
             await Do<Attend>(async a => MustBe(await a.Come(by, ct)));
             if (starts > end && said < Brought.Count && name == Clinic) await Do<Attend>(async a => MustBe(await a.Ask(by, Brought[said], ct)));

@@ -191,6 +191,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         PlanMoney(ct);
         PlanTalk(ct);
         PlanSessions(ct);
+        PlanTogether(ct);
         for (var week = 0; week <= 14; week++)
         {
             var n = week;

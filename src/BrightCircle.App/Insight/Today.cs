@@ -54,7 +54,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(string Name, string Text)> Tasks = [];
         public List<Arrival> Arrivals = [];
         public List<BrokenOrder> Broken = [];
-        public int ToMark, Asked, NotTold;
+        public int ToMark, Asked, Wrote, Reported, NotTold;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
         public List<DueGroup> Due = [];
@@ -104,7 +104,10 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
                 order by m.name limit 20
             """, r => f.Owing.Add((r.GetInt64(0), r.GetString(1))));
         Ask($"select (select count(*) from sheet_tries where {Insight.Waiting.SheetToRead})::int, "
-            + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int", r => (f.ToMark, f.Asked) = (r.GetInt32(0), r.GetInt32(1)));
+            + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int, "
+            + $"(select count(*) from dialogues where {Insight.Waiting.OpenDialogue})::int, "
+            + $"(select count(*) from talk_reports where {Insight.Waiting.OpenReport})::int",
+            r => (f.ToMark, f.Asked, f.Wrote, f.Reported) = (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3)));
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
             where l.kind = 'LapseHolding' and h.way = 'Card'
@@ -219,6 +222,13 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Asked is > 0 and var asked) needs.Add(
             new("bi-chat-left-text", $"{Say.Count(asked, "question")} under lessons {(asked == 1 ? "is" : "are")} open.",
             "An answer goes to whoever asked, and helps the next one.", "/desk/questions", "Answer"));
+        if (f.Wrote is > 0 and var wrote) needs.Add(
+            new("bi-inbox", $"{Say.Count(wrote, "member waits", "members wait")} for an answer.",
+                "They wrote to you; whoever of the team is there can take it.",
+            "/desk/inbox", "Answer"));
+        if (f.Reported is > 0 and var reported) needs.Add(
+            new("bi-shield-check", $"{Say.Count(reported, "thing")} in spaces {(reported == 1 ? "is" : "are")} said not to belong.",
+            "Look at it, leave it standing or take it away.", "/desk/talk", "Look at it"));
         // The first line counts what was looked at.
         if (f.Broken.Where(b => b.Order != 0).Select(b => b.Name).ToArray() is { Length: > 0 } broken)
             needs.Insert(0, new("bi-exclamation-octagon", $"Something is missing for {Say.Count(broken.Length, "paid order")}.",

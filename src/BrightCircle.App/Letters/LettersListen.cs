@@ -45,6 +45,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.GotPlace e: Place(told, e); break;
             case Event.Answered e: Answered(told, e); break;
             case Event.SessionNews e: Session(told, e); break;
+            case Event.TalkCared e: TalkCared(told, e); break;
+            case Event.TeamWrote e: TeamWrote(told, e); break;
             case Event.Marked e: Marked(told, e); break;
             // Nobody is written to about these.
             case Event.Given or Event.Begun:
@@ -59,7 +61,7 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
                 or Event.CardChanged or Event.Added or Event.SignedIn or Event.Corrected or Event.Merged
                 or Event.AddressConfirmed or Event.Opened or Event.Finished
                 or Event.HandedIn or Event.Asked or Event.PromiseMoved or Event.LetterRefused or Event.TagPutOn or Event.TagTakenOff
-                or Event.FieldFilled or Event.SaidHello or Event.SaidComing or Event.CameLive or Event.Reported or Event.Noted:
+                or Event.FieldFilled or Event.SaidHello or Event.SaidComing or Event.CameLive or Event.WroteToTeam or Event.Reported or Event.Noted:
                 break;
             default: throw new InvalidOperationException($"Nobody decided whether {told.What.Kind} is written about.");
         }
@@ -252,6 +254,22 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         ["answer"] = e.Text,
         ["by"] = told.By?.Name ?? Now.Site!.Name,
         ["lesson_path"] = $"/lessons/{e.Lesson.Value}#questions",
+    });
+
+    void TalkCared(Told told, Event.TalkCared e) => Add(LetterKind.TalkWord, told, null, $"talkword-{told.Id}", null, new()
+    {
+        ["care"] = e.What.ToString(),
+        ["thread"] = e.Thread,
+        ["words"] = e.Words,
+        ["until"] = e.Until is { } until ? Day(until) : "",
+        ["spaces_path"] = "/spaces",
+    });
+
+    void TeamWrote(Told told, Event.TeamWrote e) => Add(LetterKind.Message, told, null, $"message-{e.Message}", null, new()
+    {
+        ["message"] = e.Text,
+        ["by"] = told.By?.Name ?? Now.Site!.Name,
+        ["messages_path"] = "/me/messages",
     });
 
     void Session(Told told, Event.SessionNews e)

@@ -71,6 +71,14 @@ public sealed class Mailings(BrightContext db, Ids ids, Catalogue catalogue, Ric
         return mailing.Id;
     }
 
+    /// <summary>An empty one for an audience.</summary>
+    public async Task<Result<long>> NewFor(TeamActor by, AudienceId audience, CancellationToken ct)
+    {
+        var made = await New(by, null, null, null, ct);
+        if (made.Ok) await db.Mailings.Where(m => m.Id == made.Value).ExecuteUpdateAsync(u => u.SetProperty(m => m.AudienceId, audience), ct);
+        return made;
+    }
+
     /// <summary>A letter to one member, from their page.</summary>
     /// <param name="offer">A price that its first words offer them; null for none.</param>
     public async Task<Result<long>> NewTo(TeamActor by, MemberId member, PriceId? offer, CancellationToken ct)

@@ -79,7 +79,13 @@ public sealed class SeriesOfLetters(BrightContext db, Ids ids, Catalogue catalog
                 """, ct);
     }
 
-    /// <summary>The series a member asked to have no more of.</summary>
-    public async Task<IReadOnlySet<long>> Refused(MemberId member, CancellationToken ct) =>
-        (await db.SeriesRefusals.Where(r => r.MemberId == member).Select(r => r.SeriesId).ToListAsync(ct)).ToHashSet();
+    /// <summary>The series a member asked to have no more of, and whether they take letters about what is said in spaces.</summary>
+    public async Task<(IReadOnlySet<long> Refused, bool WantsTalk)> WishesOf(MemberId member, CancellationToken ct)
+    {
+        var trip = new OneTrip(db);
+        var refused = trip.List(db.SeriesRefusals.Where(r => r.MemberId == member).Select(r => r.SeriesId));
+        var talk = trip.List(db.Members.Where(m => m.Id == member).Select(m => m.WantsTalk));
+        await trip.Ask(ct);
+        return (refused.Value.ToHashSet(), talk.Value.FirstOrDefault());
+    }
 }

@@ -36,6 +36,8 @@ public static class ConditionRules
         Condition.OpenedEdition e => now.EditionById.ContainsKey(e.Edition) ? null : "Choose an edition.",
         Condition.Done d => !now.PieceById.TryGetValue(d.Piece, out var piece) ? "Choose a piece."
             : d.Lessons is < 1 || d.Lessons > piece.Outline.Lessons.Count ? $"{piece.Title} has {piece.Outline.Lessons.Count} lessons." : null,
+        Condition.StoppedIn s => !now.PieceById.ContainsKey(s.Piece) ? "Choose a piece."
+            : s.Days is < 1 or > Condition.StoppedIn.MostStopped ? $"From 1 to {Condition.StoppedIn.MostStopped} days." : null,
         Condition.MetTally t => !now.TallyById.ContainsKey(t.Tally) ? "Choose a tally." : t.WeeksAgo is < 0 or > 52 ? "A week within a year." : null,
         Condition.Spent s => s.AtLeast.Minor <= 0 ? "An amount above nothing is needed." : s.AtLeast.Currency != now.Currency
             ? "This site counts in another currency." : null,

@@ -44,6 +44,7 @@ public sealed class ConditionSql(BrightContext db, Catalogue catalogue, IClock c
                 .Select(l => l.Id)]),
             Condition.OpenedLink l => OpenedLink(l.When),
             Condition.Done d => Done(d),
+            Condition.StoppedIn s => Stopped(s),
             Condition.MetTally t => MetTally(t),
             Condition.Spent s => Spent(s.AtLeast),
             Condition.InCohort c => m => db.CohortMembers.Any(x => x.MemberId == m.Id && x.CohortId == c.Cohort),
@@ -162,6 +163,18 @@ public sealed class ConditionSql(BrightContext db, Catalogue catalogue, IClock c
             var done = db.Openings.Where(o => o.DoneAt != null && lessons.Contains(o.LessonId)).GroupBy(o => o.MemberId)
                 .Where(g => g.Count() >= need).Select(g => g.Key);
             return m => done.Contains(m.Id);
+        }
+
+        Expression<Func<Member, bool>> Stopped(Condition.StoppedIn s)
+        {
+            if (!now.PieceById.TryGetValue(s.Piece, out var piece)) return Nobody;
+            var (lessons, last) = (piece.Outline.Lessons.Select(l => l.Id).ToArray(), moment - Duration.FromDays(s.Days));
+            var begun = db.Openings.Where(o => lessons.Contains(o.LessonId)).GroupBy(o => o.MemberId).Where(g => g.Max(o => o.LastAt) < last)
+                .Select(g => g.Key);
+            Expression<Func<Member, bool>> stopped = m => begun.Contains(m.Id);
+            var member = Expression.Parameter(typeof(Member), "m");
+            return Expression.Lambda<Func<Member, bool>>(Expression.AndAlso(In(stopped, member), In(Of(new Condition.Not(new Condition.Done(s.Piece, null))),
+                member)), member);
         }
 
         Expression<Func<Member, bool>> MetTally(Condition.MetTally t)

@@ -29,6 +29,9 @@ public sealed record MemberFile(Member Member, IReadOnlyList<Holding> Holdings, 
 public sealed class MemberPageQuery(BrightContext db, Catalogue catalogue, ConditionSql sql, TeamTasks tasks)
 {
     /// <summary>In one round trip.</summary>
+    /// <summary>Who it is, and nothing more; null where there is nobody.</summary>
+    public Task<Member?> Who(MemberId id, CancellationToken ct) => db.Members.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, ct);
+
     public async Task<MemberFile?> Load(MemberId id, CancellationToken ct)
     {
         var trip = new OneTrip(db);

@@ -11,6 +11,10 @@ public sealed class OwnSettings(BrightContext db, IClock clock)
     public async Task SetWantsNews(MemberId member, bool wants, CancellationToken ct) =>
         await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsNews, wants), ct);
 
+    /// <summary>Whether letters come about what is said in spaces.</summary>
+    public async Task SetWantsTalk(MemberId member, bool wants, CancellationToken ct) =>
+        await db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(u => u.SetProperty(m => m.WantsTalk, wants), ct);
+
     /// <summary>What stands with their name on receipts.</summary>
     public async Task<Result> SetBillingAddress(MemberId member, string? address, CancellationToken ct)
     {

@@ -35,7 +35,9 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
             "checkouts", "holdings",
             "cards", "opened_links", "letters", "series_refusals", "team_tasks", "outgoing_calls", "routine_done", "routine_runs", "journal",
             "standing_changes", "month_beginnings",
-        "talk_nods", "talk_seen", "space_seen", "talk_posts", "talk_threads", "session_questions", "session_people", "bookmarks", "notes", "form_entries", "sheet_drafts", "sheet_tries", "played",
+        "talk_reports", "talk_bars", "talk_follows", "space_tellings", "messages", "dialogues",
+        "talk_nods", "talk_seen", "space_seen", "talk_posts", "talk_threads", "session_questions", "session_people", "bookmarks", "notes", "form_entries",
+            "sheet_drafts", "sheet_tries", "played",
             "openings", "lesson_questions", "piece_places", "tally_marks",
             "cohort_members", "member_tags", "own_field_values", "team_notes", "first_steps", "last_seen",
             "promise_moves", "price_moves", "promise_versions", "deeds", "doorway_days", "receipt_counters", "clock_moves", "members",
@@ -117,7 +119,9 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
         await db.Database.ExecuteSqlAsync($"update mailings set send_at = null, where_they_live = false", ct);
         await db.Database.ExecuteSqlAsync($"delete from accounts where role is null", ct);
         await db.Database.ExecuteSqlAsync($"update standing_counts set members = 0", ct);
-        await db.Database.ExecuteSqlAsync($"delete from due_work where kind not in ('SessionNear', 'Release', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')", ct);
+        await db.Database.ExecuteSqlAsync($"""
+            delete from due_work where kind not in ('SessionNear', 'Release', 'ReleasePiece', 'Announce', 'Purge', 'Reindex')
+            """, ct);
         var now = wall.Moment;
         await PlanAgain(now, ct);
         // The mornings of the rehearsal went with it; they go on in real time.

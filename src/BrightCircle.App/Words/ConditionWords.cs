@@ -36,6 +36,8 @@ public static class ConditionWords
             + (now.EditionById.GetValueOrDefault(e.Edition)?.Title ?? "an edition that is gone"),
         Condition.OpenedLink l => (not ? "opened no link of a letter " : "opened a link of a letter ") + Said(l.When, now.Culture),
         Condition.Done d => (not ? "hasn’t finished " : "has finished ") + (d.Lessons is { } n ? Say.Count(n, "lesson") : "all") + " of " + Piece(d.Piece, now),
+        Condition.StoppedIn s => not ? $"hasn’t stopped in {Piece(s.Piece, now)}"
+            : $"has begun {Piece(s.Piece, now)}, isn’t through, and wasn’t in it for {Say.Count(s.Days, "day")}",
         Condition.MetTally t => $"{(not ? "didn’t meet" : "met")} the aim of {now.TallyById.GetValueOrDefault(t.Tally)?.Name ?? "a tally that is gone"} "
             + t.WeeksAgo switch { 0 => "this week", 1 => "last week", var n => $"{n} weeks ago" },
         Condition.Spent s => (not ? "has paid less than " : "has paid at least ") + s.AtLeast.Format(now.Culture),

@@ -13,7 +13,8 @@ public sealed partial class AccessBook
 {
     public IEnumerable<Thing> Tallies => tallies.Select(t => (Thing)new TallyId(t));
 
-    /// <summary>All lessons that will open by themselves to somebody as things stand, the soonest first; pieces without lessons too, and neither spaces nor live sessions.</summary>
+    /// <summary>All lessons that will open by themselves to somebody as things stand, the soonest first; pieces without lessons too, and neither spaces
+    /// nor live sessions.</summary>
     public IReadOnlyList<ToOpen> OpeningsOf(MemberFacts facts, Instant moment)
     {
         var found = new List<ToOpen>();

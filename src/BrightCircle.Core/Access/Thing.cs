@@ -2,7 +2,8 @@ namespace BrightCircle.Core.Access;
 
 public enum ThingKind : byte { Piece, Module, Lesson, Tally, Space, SpaceWriting, Live }
 
-/// <summary>Anything that access is asked about: a piece, a module, a lesson, a tally, a space, live sessions. A file, a feed entry or a place is asked as the thing it belongs
+/// <summary>Anything that access is asked about: a piece, a module, a lesson, a tally, a space, live sessions. A file, a feed entry or a place is asked as
+/// the thing it belongs
 /// to.</summary>
 public readonly record struct Thing(ThingKind Kind, long Id)
 {

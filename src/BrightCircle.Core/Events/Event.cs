@@ -60,6 +60,9 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(FieldFilled), "field-filled")]
 [JsonDerivedType(typeof(Reported), "reported")]
 [JsonDerivedType(typeof(SaidHello), "said-hello")]
+[JsonDerivedType(typeof(TalkCared), "talk-cared")]
+[JsonDerivedType(typeof(WroteToTeam), "wrote-to-team")]
+[JsonDerivedType(typeof(TeamWrote), "team-wrote")]
 [JsonDerivedType(typeof(SaidComing), "said-coming")]
 [JsonDerivedType(typeof(CameLive), "came-live")]
 [JsonDerivedType(typeof(SessionNews), "session-news")]
@@ -213,6 +216,14 @@ public abstract record Event
     public sealed record Reported(string Name, string Reference) : Event;
     /// <summary>A newcomer's first words to the team.</summary>
     public sealed record SaidHello(string Text) : Event;
+    /// <summary>The team saw to what they wrote in a space.</summary>
+    /// <param name="Until">For how long they can’t write; null where they can.</param>
+    /// <param name="Words">The team’s, to them.</param>
+    public sealed record TalkCared(TalkCareKind What, string Thread, string Words, Instant? Until = null) : Event;
+    /// <summary>They wrote to the team.</summary>
+    public sealed record WroteToTeam(long Message, string Text) : Event;
+    /// <summary>The team wrote to them.</summary>
+    public sealed record TeamWrote(long Message, string Text) : Event;
     /// <summary>They said that they come to a live session.</summary>
     /// <param name="Waiting">There is no seat for them yet.</param>
     public sealed record SaidComing(LiveSessionId Session, string Title, Instant StartsAt, bool Waiting) : Event;

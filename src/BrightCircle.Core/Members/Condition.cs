@@ -78,6 +78,7 @@ public abstract record FieldTest
 [JsonDerivedType(typeof(OpenedEdition), "opened-edition")]
 [JsonDerivedType(typeof(OpenedLink), "opened-link")]
 [JsonDerivedType(typeof(Done), "done")]
+[JsonDerivedType(typeof(StoppedIn), "stopped-in")]
 [JsonDerivedType(typeof(MetTally), "met-tally")]
 [JsonDerivedType(typeof(Spent), "spent")]
 [JsonDerivedType(typeof(InCohort), "in-cohort")]
@@ -129,6 +130,12 @@ public abstract record Condition
     /// <summary>Finished so many lessons of the piece, of those that are out.</summary>
     /// <param name="Lessons">At least 1; null for all of them.</param>
     public sealed record Done(PieceId Piece, int? Lessons) : Condition;
+    /// <summary>Has begun the piece, hasn’t finished all of it that is out, and wasn’t in it for so long.</summary>
+    /// <param name="Days">1 to <see cref="MostStopped"/>, each of 24 hours.</param>
+    public sealed record StoppedIn(PieceId Piece, int Days) : Condition
+    {
+        public const int MostStopped = 999;
+    }
     /// <summary>Reached the aim of a tally in a week of the site's calendar.</summary>
     /// <param name="WeeksAgo">0 for the week under way.</param>
     public sealed record MetTally(TallyId Tally, int WeeksAgo) : Condition;

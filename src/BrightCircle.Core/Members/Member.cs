@@ -20,6 +20,9 @@ public sealed class Member
     /// <summary>Gets letters that aren't about their own money or access.</summary>
     public bool WantsNews { get; set; } = true;
 
+    /// <summary>Gets letters about what is said in spaces, as often as they chose for each.</summary>
+    public bool WantsTalk { get; set; } = true;
+
     /// <summary>Where their days begin and end, by the tz database's name; null where it is the site's own zone.</summary>
     public string? ZoneId { get; set; }
 

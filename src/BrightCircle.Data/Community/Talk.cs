@@ -32,7 +32,9 @@ namespace BrightCircle.Data
     /// <summary>Something somebody wrote in a thread.</summary>
     public sealed class TalkPost
     {
-        public const int MostBody = 20_000;
+        public const int MostBody = 20_000, KeptDays = 30;
+        /// <summary>What is changed so soon after it was written isn’t said to be changed.</summary>
+        public static readonly Duration QuietFor = Duration.FromMinutes(30);
 
         public long Id { get; init; }
         public long ThreadId { get; init; }
@@ -45,6 +47,8 @@ namespace BrightCircle.Data
         public bool ByTeam { get; init; }
         /// <summary>Rich text as it is kept; empty when it was taken away by whoever wrote it.</summary>
         public string Body { get; set; } = "";
+        /// <summary>What whoever wrote it took away: for the team only, for <see cref="KeptDays"/> days.</summary>
+        public string? TakenBody { get; set; }
         public Instant At { get; init; }
         public Instant? EditedAt { get; set; }
         /// <summary>Taken away: the place stays, the words don’t show.</summary>
@@ -113,6 +117,7 @@ namespace BrightCircle.Data.Mapping
             b.Property(p => p.Id).ValueGeneratedNever();
             b.Property(p => p.Name).HasMaxLength(120);
             b.Property(p => p.Body).HasMaxLength(TalkPost.MostBody);
+            b.Property(p => p.TakenBody).HasMaxLength(TalkPost.MostBody);
             b.HasOne<TalkThread>().WithMany().HasForeignKey(p => p.ThreadId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<TalkPost>().WithMany().HasForeignKey(p => p.AnswersId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<Account>().WithMany().HasForeignKey(p => p.AccountId).OnDelete(DeleteBehavior.SetNull);

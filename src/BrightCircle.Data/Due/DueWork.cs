@@ -39,7 +39,13 @@ public enum DueKind
     /// <summary>The members of each tier when a month began are counted.</summary>
     CountMonth,
     /// <summary>A live session is near, and whoever comes is reminded.</summary>
-    SessionNear
+    SessionNear,
+    /// <summary>An hour at which some are told of the day’s talk.</summary>
+    TalkHour,
+    /// <summary>Whoever wants to hear of what is said in a space at once is told.</summary>
+    TalkAtOnce,
+    /// <summary>What somebody took away of their own words is forgotten.</summary>
+    ForgetWords
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

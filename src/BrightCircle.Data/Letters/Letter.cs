@@ -14,7 +14,13 @@ public enum LetterKind
     /// <summary>To somebody who went away while joining.</summary>
     HalfWay,
     /// <summary>About a live session somebody comes to: a reminder, or what has changed.</summary>
-    Session
+    Session,
+    /// <summary>What was said in spaces.</summary>
+    Talk,
+    /// <summary>About what somebody wrote in a space: it was taken away, or they can’t write for a time.</summary>
+    TalkWord,
+    /// <summary>The team has written to a member.</summary>
+    Message
 }
 
 public enum LetterState { Queued, Sent, Refused }

@@ -515,6 +515,67 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Community.Challenge", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("About")
+                        .IsRequired()
+                        .HasMaxLength(1000)
+                        .HasColumnType("character varying(1000)")
+                        .HasColumnName("about");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("name");
+
+                    b.Property<long>("PlanId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("plan_id");
+
+                    b.Property<long?>("SpaceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("space_id");
+
+                    b.Property<LocalDate>("StartsOn")
+                        .HasColumnType("date")
+                        .HasColumnName("starts_on");
+
+                    b.Property<long>("TallyId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("tally_id");
+
+                    b.Property<int>("Weeks")
+                        .HasColumnType("integer")
+                        .HasColumnName("weeks");
+
+                    b.HasKey("Id")
+                        .HasName("pk_challenges");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_challenges_name");
+
+                    b.HasIndex("PlanId")
+                        .HasDatabaseName("ix_challenges_plan_id");
+
+                    b.HasIndex("SpaceId")
+                        .HasDatabaseName("ix_challenges_space_id");
+
+                    b.HasIndex("TallyId")
+                        .HasDatabaseName("ix_challenges_tally_id");
+
+                    b.ToTable("challenges", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Community.LiveSeries", b =>
                 {
                     b.Property<long>("Id")
@@ -1647,6 +1708,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<bool>("WantsNews")
                         .HasColumnType("boolean")
                         .HasColumnName("wants_news");
+
+                    b.Property<bool>("WantsTalk")
+                        .HasColumnType("boolean")
+                        .HasColumnName("wants_talk");
 
                     b.Property<string>("ZoneId")
                         .HasMaxLength(60)
@@ -2879,6 +2944,53 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("deeds", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.Dialogue", b =>
+                {
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<long?>("AssignedId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("assigned_id");
+
+                    b.Property<Instant>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.Property<bool>("LastByTeam")
+                        .HasColumnType("boolean")
+                        .HasColumnName("last_by_team");
+
+                    b.Property<Instant>("OpenedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("opened_at");
+
+                    b.Property<Instant?>("SeenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen_at");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("state");
+
+                    b.HasKey("MemberId")
+                        .HasName("pk_dialogues");
+
+                    b.HasIndex("AssignedId")
+                        .HasDatabaseName("ix_dialogues_assigned_id");
+
+                    b.HasIndex("State", "LastAt")
+                        .HasDatabaseName("ix_dialogues_state_last_at");
+
+                    b.ToTable("dialogues", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_dialogues_state_known", "\"state\" in ('Open', 'Waiting', 'Done')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Data.DoorwayDay", b =>
                 {
                     b.Property<long>("PieceId")
@@ -2972,7 +3084,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition', 'ForgetCard', 'RemindHalfWay', 'CountMonth', 'SessionNear')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition', 'ForgetCard', 'RemindHalfWay', 'CountMonth', 'SessionNear', 'TalkHour', 'TalkAtOnce', 'ForgetWords')");
                         });
                 });
 
@@ -3654,7 +3766,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -3772,7 +3884,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letter_texts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session')");
+                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message')");
                         });
                 });
 
@@ -3950,6 +4062,52 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_member_tags_tag_id");
 
                     b.ToTable("member_tags", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Message", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long?>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(20000)
+                        .HasColumnType("character varying(20000)")
+                        .HasColumnName("body");
+
+                    b.Property<bool>("ByTeam")
+                        .HasColumnType("boolean")
+                        .HasColumnName("by_team");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("name");
+
+                    b.HasKey("Id")
+                        .HasName("pk_messages");
+
+                    b.HasIndex("AccountId")
+                        .HasDatabaseName("ix_messages_account_id");
+
+                    b.HasIndex("MemberId", "Id")
+                        .HasDatabaseName("ix_messages_member_id_id");
+
+                    b.ToTable("messages", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.MonthBeginning", b =>
@@ -4578,6 +4736,34 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("routine_triggers", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.SavedAnswer", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(4000)
+                        .HasColumnType("character varying(4000)")
+                        .HasColumnName("body");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("name");
+
+                    b.HasKey("Id")
+                        .HasName("pk_saved_answers");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_saved_answers_name");
+
+                    b.ToTable("saved_answers", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.SearchText", b =>
                 {
                     b.Property<long>("Id")
@@ -5183,6 +5369,34 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("space_seen", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.SpaceTelling", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<long>("SpaceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("space_id");
+
+                    b.Property<string>("Telling")
+                        .IsRequired()
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("telling");
+
+                    b.HasKey("AccountId", "SpaceId")
+                        .HasName("pk_space_tellings");
+
+                    b.HasIndex("SpaceId")
+                        .HasDatabaseName("ix_space_tellings_space_id");
+
+                    b.ToTable("space_tellings", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_space_tellings_telling_known", "\"telling\" in ('Followed', 'AtOnce', 'Daily', 'Weekly', 'Never')");
+                        });
+                });
+
             modelBuilder.Entity("BrightCircle.Data.StandingCount", b =>
                 {
                     b.Property<string>("Standing")
@@ -5284,6 +5498,61 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.TalkBar", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("by");
+
+                    b.Property<Instant>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasMaxLength(500)
+                        .HasColumnType("character varying(500)")
+                        .HasColumnName("why");
+
+                    b.HasKey("AccountId")
+                        .HasName("pk_talk_bars");
+
+                    b.ToTable("talk_bars", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkFollow", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<long>("ThreadId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("thread_id");
+
+                    b.Property<bool>("Follows")
+                        .HasColumnType("boolean")
+                        .HasColumnName("follows");
+
+                    b.HasKey("AccountId", "ThreadId")
+                        .HasName("pk_talk_follows");
+
+                    b.HasIndex("ThreadId")
+                        .HasDatabaseName("ix_talk_follows_thread_id");
+
+                    b.ToTable("talk_follows", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.TalkNod", b =>
                 {
                     b.Property<long>("PostId")
@@ -5361,6 +5630,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(120)")
                         .HasColumnName("name");
 
+                    b.Property<string>("TakenBody")
+                        .HasMaxLength(20000)
+                        .HasColumnType("character varying(20000)")
+                        .HasColumnName("taken_body");
+
                     b.Property<long>("ThreadId")
                         .HasColumnType("bigint")
                         .HasColumnName("thread_id");
@@ -5378,6 +5652,70 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_talk_posts_thread_id_id");
 
                     b.ToTable("talk_posts", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkReport", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long?>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Outcome")
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("outcome");
+
+                    b.Property<long>("PostId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("post_id");
+
+                    b.Property<Instant?>("SettledAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("settled_at");
+
+                    b.Property<string>("SettledBy")
+                        .HasMaxLength(120)
+                        .HasColumnType("character varying(120)")
+                        .HasColumnName("settled_by");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasMaxLength(500)
+                        .HasColumnType("character varying(500)")
+                        .HasColumnName("why");
+
+                    b.HasKey("Id")
+                        .HasName("pk_talk_reports");
+
+                    b.HasIndex("AccountId")
+                        .HasDatabaseName("ix_talk_reports_account_id");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_talk_reports_at")
+                        .HasFilter("settled_at is null");
+
+                    b.HasIndex("PostId", "AccountId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_talk_reports_post_id_account_id");
+
+                    b.ToTable("talk_reports", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_talk_reports_outcome_known", "\"outcome\" in ('LeftStanding', 'TakenAway')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TalkSeen", b =>
@@ -5891,6 +6229,29 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_refunds_payments_payment_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Core.Community.Challenge", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Offer.Plan", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_challenges_plans_plan_id");
+
+                    b.HasOne("BrightCircle.Core.Community.Space", null)
+                        .WithMany()
+                        .HasForeignKey("SpaceId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_challenges_spaces_space_id");
+
+                    b.HasOne("BrightCircle.Core.Learning.Tally", null)
+                        .WithMany()
+                        .HasForeignKey("TallyId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_challenges_tallies_tally_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Core.Community.LiveSession", b =>
                 {
                     b.HasOne("BrightCircle.Core.Content.Lesson", null)
@@ -6268,6 +6629,22 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_coupon_uses_members_member_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.Dialogue", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AssignedId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_dialogues_accounts_assigned_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_dialogues_members_member_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.DoorwayDay", b =>
                 {
                     b.HasOne("BrightCircle.Core.Content.Piece", null)
@@ -6543,6 +6920,22 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_member_tags_tags_tag_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Message", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_messages_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_messages_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.Note", b =>
@@ -6908,6 +7301,50 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_space_seen_spaces_space_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.SpaceTelling", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_space_tellings_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Core.Community.Space", null)
+                        .WithMany()
+                        .HasForeignKey("SpaceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_space_tellings_spaces_space_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkBar", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_bars_accounts_account_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkFollow", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_follows_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkThread", null)
+                        .WithMany()
+                        .HasForeignKey("ThreadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_follows_talk_threads_thread_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.TalkNod", b =>
                 {
                     b.HasOne("BrightCircle.Data.Account", null)
@@ -6945,6 +7382,22 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_talk_posts_talk_threads_thread_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkReport", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_talk_reports_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkPost", null)
+                        .WithMany()
+                        .HasForeignKey("PostId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_reports_talk_posts_post_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TalkSeen", b =>

@@ -23,6 +23,8 @@ public static class DeskPlaces
         "letters" => waiting.Letters,
         "look-at" => waiting.Payments,
         "tasks" => waiting.Tasks,
+        "inbox" => waiting.Messages,
+        "talk" => waiting.Reports,
         _ => 0,
     };
 
@@ -75,6 +77,16 @@ public static class DeskPlaces
             "Live sessions are planned by series, and a series is promised by tiers and passes. Whoever says that they come is reminded, a seat that "
             + "becomes free goes to who has waited longest, and the way in shows only to those who may come, shortly before. Afterwards a lesson is made of it "
             + "in one step.", Under: "spaces"),
+        new("challenges", "Challenges", "bi-flag", "/desk/challenges", "challenge weeks together habit group board cheer aim",
+            "A challenge is made from one form: the tally with its aim, the pass people take part with, a space to talk in. Its board shows everybody, week by "
+            + "week, with those who have done nothing yet first. A word to somebody is one press away, and a letter to all under the aim, too.",
+            Under: "spaces"),
+        new("talk", "Keeping it good", "bi-shield-check", "/desk/talk", "report moderation hide warn suspend ban rules abuse",
+            "What members say doesn’t belong waits here until somebody of the team has looked at it. It can be left standing or taken away, with a word to "
+            + "whoever wrote it. Somebody can be kept from writing for a time; they read why, and can answer.", Under: "spaces"),
+        new("inbox", "Inbox", "bi-inbox", "/desk/inbox", "messages conversation support help write answer chat mail",
+            "What members write to you, one conversation for each. Take one, answer it, and it is done, or you wait for theirs; an answer goes by letter, too. "
+            + "Answers you give again and again can be kept.", "People"),
         new("members", "Members", "bi-people", "/desk/members", "people person customer contact csv export standing search "
             + "merge duplicate two accounts phone postal address language correct delete",
             "Everybody who joined, was added, or once held something. The standing says how things are: on trial, active, in grace after a failed "

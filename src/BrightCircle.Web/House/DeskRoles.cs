@@ -19,6 +19,8 @@ public static class DeskRoles
         OS  look /desk/members/add /desk/members/give /desk/members/*/edit /desk/members/*/give /desk/members/*/end/* /desk/members/*/paid/*
         OS  look /desk/members/*/pause/* /desk/members/*/way-in /desk/members/*/look /desk/orders/bank
         OES look /desk/audiences/new
+        O   look /desk/challenges/new
+        OEH look /desk/talk /desk/talk/*
         OE  look /desk/spaces/new /desk/sessions/series/new
 
         O   send /desk/coupons/** /desk/fields/** /desk/prices/** /desk/tiers /desk/tiers/** /desk/settings /desk/settings/money /desk/settings/live
@@ -27,9 +29,13 @@ public static class DeskRoles
         OS  send /desk/payments/look
         O   send /desk/payments/*
         OES send /desk/pieces/*/cohorts?put /desk/pieces/*/cohorts?out
+        OE  send /desk/pieces/*/progress /desk/editions/*/progress
         OE  send /desk/editions /desk/editions/** /desk/pieces/** /desk/lessons/** /desk/shelves /desk/shelves/** /desk/tallies/** /desk/files /desk/files/**
         OE  send /desk/doorway/** /desk/import /desk/pages /desk/pages/** /desk/routines /desk/routines/** /desk/runs/** /desk/settings/content
         OE  send /desk/settings/menu /desk/settings/welcome /desk/letters/house/** /desk/mailings?new /desk/mailings/series /desk/trash
+        O   send /desk/challenges/new
+        OE  send /desk/challenges/*?write
+        OEH send /desk/talk /desk/talk/*
         OE  send /desk/spaces /desk/spaces/** /desk/sessions/*?keep
         OEH send /desk/sessions/series/*?plan /desk/sessions/*
         OE  send /desk/sessions/series/*

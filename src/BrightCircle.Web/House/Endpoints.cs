@@ -84,7 +84,8 @@ public static class Endpoints
             if (tokens.ReadUnsubscribe(token) is not { } member) return Results.NotFound();
             var form = http.Request.HasFormContentType ? http.Request.Form : null;
             var all = form?.ContainsKey("all") == true;
-            if (!all && long.TryParse(of, System.Globalization.CultureInfo.InvariantCulture, out var one)) await series.Want(member, one, false,
+            if (!all && of == "talk") await own.SetWantsTalk(member, false, http.RequestAborted);
+            else if (!all && long.TryParse(of, System.Globalization.CultureInfo.InvariantCulture, out var one)) await series.Want(member, one, false,
                 http.RequestAborted);
             else await own.SetWantsNews(member, false, http.RequestAborted);
             return form?.ContainsKey("asked") == true

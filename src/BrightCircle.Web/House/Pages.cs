@@ -182,6 +182,10 @@ public abstract class MemberPage : BrightPage
     /// <summary>"Thu 3 Dec, 09:00", where the member is.</summary>
     public string Local(Instant at) => Now.Calendar.Of(Visitor.Person?.ZoneId).Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
 
+    /// <summary>Whether they take part in a challenge, or once did; the team sees all of them.</summary>
+    protected bool TakesPart(Core.Community.Challenge challenge) =>
+        Visitor.Person is { } p && (p.IsTeam || p.Holdings.Any(h => h.PlanId == challenge.PlanId));
+
     /// <summary>Live sessions that are open to them, the soonest first.</summary>
     public IEnumerable<Core.Community.LiveSession> SessionsAhead =>
         Now.Community.Ahead(Moment).Where(s => Now.Book.Decide(Visitor.Facts, s.SeriesId, Moment).IsOpen);

@@ -22,7 +22,8 @@ public sealed class DeskSessionModel(ReadSessions read, PlanSessions plan) : Des
     public string? Notes { get; private set; }
     public bool WithQuestions { get; private set; } = true;
 
-    public bool MayMark => Session.CancelledAt is null && Moment >= Session.StartsAt - LiveSession.DoorBefore && May(true, $"/desk/sessions/{Session.Id.Value}");
+    public bool MayMark => Session.CancelledAt is null && Moment >= Session.StartsAt - LiveSession.DoorBefore && May(true,
+        $"/desk/sessions/{Session.Id.Value}");
     public bool MayKeep => Session.CancelledAt is null && Moment >= Session.StartsAt && (Session.LessonId is not { } l || !Now.LessonById.ContainsKey(l))
         && May(true, $"/desk/sessions/{Session.Id.Value}?handler=keep") && Now.Pieces.Count > 0;
     /// <summary>Where the last one of the series went.</summary>
@@ -34,7 +35,8 @@ public sealed class DeskSessionModel(ReadSessions read, PlanSessions plan) : Des
     {
         if (!Now.Community.SessionById.TryGetValue(new(id), out var session)) return false;
         (Session, Series) = (session, Now.Community.SeriesById[session.SeriesId]);
-        Draft = new(session.Title, LocalInput.Write(Now.Calendar.Local(session.StartsAt)), session.Minutes.ToString(CultureInfo.InvariantCulture), session.Place,
+        Draft = new(session.Title, LocalInput.Write(Now.Calendar.Local(session.StartsAt)), session.Minutes.ToString(CultureInfo.InvariantCulture),
+            session.Place,
             session.Seats?.ToString(CultureInfo.InvariantCulture));
         return true;
     }

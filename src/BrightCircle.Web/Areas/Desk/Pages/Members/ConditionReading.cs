@@ -25,6 +25,7 @@ public sealed class ConditionReading(CatalogueSnapshot now)
         ("edition", "opened an edition", "has opened", "hasn’t opened"),
         ("link", "opened a letter’s link", "opened one", "opened none"),
         ("done", "finished lessons", "has finished", "hasn’t finished"),
+        ("stopped", "stopped in a piece", "has stopped", "hasn’t stopped"),
         ("tally", "tally", "met the aim", "didn’t meet the aim"),
         ("spent", "paid in all", "has paid", "hasn’t paid"),
         ("cohort", "cohort", "is in", "isn’t in"),
@@ -33,6 +34,9 @@ public sealed class ConditionReading(CatalogueSnapshot now)
         ("reads", "language", "asked for", "didn’t ask for"),
         ("group", "a group of lines", "", ""),
     ];
+
+    /// <summary>After so many days without a look in, somebody has stopped, where nothing else is said.</summary>
+    public const int UsuallyStopped = 14;
 
     /// <summary>Lines that stand as they can: a group's lines right after it, none deeper than there are groups.</summary>
     public static void Tidy(List<ConditionLine> lines)
@@ -116,6 +120,10 @@ public sealed class ConditionReading(CatalogueSnapshot now)
                 if (string.IsNullOrWhiteSpace(l.Lessons)) return (new Condition.Done(new(l.Piece), null), null);
                 return int.TryParse(l.Lessons, CultureInfo.InvariantCulture, out var n) ? (new Condition.Done(new(l.Piece), n), null)
                     : (null, $"“{l.Lessons}” isn’t a number of lessons.");
+            case "stopped":
+                if (string.IsNullOrWhiteSpace(l.Lessons)) return (new Condition.StoppedIn(new(l.Piece), UsuallyStopped), null);
+                return int.TryParse(l.Lessons, CultureInfo.InvariantCulture, out var days) ? (new Condition.StoppedIn(new(l.Piece), days), null)
+                    : (null, $"“{l.Lessons}” isn’t a number of days.");
             case "tally":
                 return (new Condition.MetTally(new(l.Tally), l.Weeks), null);
             case "spent":
@@ -210,6 +218,7 @@ public sealed class ConditionReading(CatalogueSnapshot now)
             Condition.OpenedPiece p => ("piece", l => l.Piece = p.Piece.Value),
             Condition.OpenedEdition e => ("edition", l => l.Edition = e.Edition.Value),
             Condition.Done d => ("done", l => (l.Piece, l.Lessons) = (d.Piece.Value, d.Lessons?.ToString(CultureInfo.InvariantCulture))),
+            Condition.StoppedIn s => ("stopped", l => (l.Piece, l.Lessons) = (s.Piece.Value, s.Days.ToString(CultureInfo.InvariantCulture))),
             Condition.MetTally t => ("tally", l => (l.Tally, l.Weeks) = (t.Tally.Value, t.WeeksAgo)),
             Condition.Spent s => ("spent", l => l.Amount = s.AtLeast.Major.ToString("0.###", now.Culture)),
             Condition.InCohort x => ("cohort", l => l.Cohort = x.Cohort.Value),

@@ -263,7 +263,8 @@ public static class PromiseSays
         Coverage.OneTally t => now.TallyById.TryGetValue(t.Tally, out var tally) ? $"The tally {tally.Name}" : "A tally that is gone",
         Coverage.OneSpace s => now.SpaceById.TryGetValue(s.Space, out var space) ? $"The space {space.Name}{(s.ReadOnly ? ", to read along" : "")}"
             : "A space that is gone",
-        Coverage.OneSeries s => now.Community.SeriesById.TryGetValue(s.Series, out var series) ? $"The live sessions {series.Name}" : "Live sessions that are gone",
+        Coverage.OneSeries s => now.Community.SeriesById.TryGetValue(s.Series, out var series) ? $"The live sessions {series.Name}"
+            : "Live sessions that are gone",
         Coverage.WhatAPlanOpens p => $"As a bonus, everything that {(now.PlanById.ContainsKey(p.Plan) ? now.PlanName(p.Plan) : "a plan that is gone")} opens",
         Coverage.OnePiece p => now.PieceById.TryGetValue(p.Piece, out var piece) ? $"{(piece.IsCourse ? "The course" : "The piece")} “{piece.Title}”"
             : "A piece that is gone",

@@ -29,4 +29,19 @@ public sealed class SpaceModel(ReadTalk talk) : MemberPage
     /// <summary>The threads in which something was written since; and the others.</summary>
     public IEnumerable<IGrouping<bool, ThreadRow>> Groups => View.Threads.GroupBy(t => View.Before is { } before && t.LastAt > before && !t.Pinned)
         .OrderByDescending(g => g.Key);
+
+    public static IReadOnlyList<(BrightCircle.Core.Community.Telling How, string Word)> Tellings { get; } =
+    [
+        (BrightCircle.Core.Community.Telling.Followed, "once a day, threads I follow"), (BrightCircle.Core.Community.Telling.Daily, "once a day, everything"),
+        (BrightCircle.Core.Community.Telling.Weekly, "on Mondays, everything"), (BrightCircle.Core.Community.Telling.AtOnce, "at once, everything"),
+        (BrightCircle.Core.Community.Telling.Never, "never"),
+    ];
+
+    public async Task<IActionResult> OnPostTell(long id, BrightCircle.Core.Community.Telling telling, [FromServices] FollowTalk follow)
+    {
+        if (Visitor.Talks(Now, new(id), Moment) is not { } by || Visitor.Recorded is null) return NotFound();
+        var done = ModelState.IsValid ? await follow.Space(by, telling, Ct) : App.Result.Refused("Choose how often.");
+        Tell(done.Ok ? "It is kept." : done.Refusal!);
+        return Redirect($"/spaces/{id}");
+    }
 }

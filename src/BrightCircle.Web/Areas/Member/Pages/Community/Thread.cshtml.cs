@@ -17,7 +17,7 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
     /// <summary>What is answered; null for the whole.</summary>
     [BindProperty(SupportsGet = true)] public long? Answers { get; set; }
     public PostView? Answered => Answers is { } a ? View.Posts.FirstOrDefault(p => p.Post.Id == a && p.Post.GoneAt is null) : null;
-    public bool MayAnswer => Reader.MayWrite && View.Thread.HiddenAt is null && (View.Thread.ClosedAt is null || Reader.IsTeam);
+    public bool MayAnswer => Reader.MayWrite && View.Bar is null && View.Thread.HiddenAt is null && (View.Thread.ClosedAt is null || Reader.IsTeam);
     /// <summary>The first of the page that the reader hasn’t seen; null where they have seen all, or none of it.</summary>
     public long? FirstNew => View.SeenTo == 0 ? null : View.Posts.FirstOrDefault(p => p.Post.Id > View.SeenTo)?.Post.Id;
 
@@ -31,7 +31,20 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
         return true;
     }
 
-    public async Task<IActionResult> OnGet(long id, int page = 1) => await Load(id, page) ? Page() : NotFound();
+    /// <param name="on">Where they read on: at the first post they haven't seen, on whichever page that is.</param>
+    public async Task<IActionResult> OnGet(long id, int page = 1, int on = 0)
+    {
+        if (on != 1) return await Load(id, page) ? Page() : NotFound();
+        return await By(id) is { } by ? Redirect(await read.PathOn(by, id, Ct)) : NotFound();
+    }
+
+    public async Task<IActionResult> OnPostFollow(long id, bool follows, [FromServices] FollowTalk follow)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        var done = await follow.Thread(by, id, follows, Ct);
+        Tell(!done.Ok ? done.Refusal! : follows ? "You are told of what is said here, as you chose for this space." : "You hear nothing more of this thread.");
+        return Redirect($"/spaces/threads/{id}");
+    }
 
     /// <summary>Whoever does something in a thread, as a reader of its space.</summary>
     async Task<SpaceReader?> By(long id) => await read.SpaceOf(id, Ct) is { } space ? Visitor.Talks(Now, space, Moment) : null;

@@ -32,6 +32,11 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
     public IReadOnlyList<Released> AlsoNew { get; private set; } = [];
     public IReadOnlyList<Released> Coming { get; private set; } = [];
     public IReadOnlyList<Core.Community.LiveSession> NextSessions { get; private set; } = [];
+    /// <summary>Challenges they take part in that aren't over.</summary>
+    public IReadOnlyList<Core.Community.Challenge> TheirChallenges => [.. Now.Community.Challenges.Where(c => !Visitor.IsTeam && TakesPart(c)
+        && !c.IsOver(Now.Calendar.Date(Moment)))];
+    public string Week(Core.Community.Challenge c) => c.IsUnderWay(Now.Calendar.Date(Moment)) ? $"week {c.WeekOf(Now.Calendar.Date(Moment))} of {c.Weeks}"
+        : $"begins on {c.StartsOn.ToString("d MMMM", Now.Culture)}";
     public YearRing? Ring { get; private set; }
     public Lesson? GoOn { get; private set; }
     public bool GoOnIsNew { get; private set; }

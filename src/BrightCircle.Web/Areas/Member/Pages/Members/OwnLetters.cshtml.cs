@@ -10,17 +10,19 @@ public sealed class OwnLettersModel(SeriesOfLetters series, OwnSettings own) : M
 {
     public override string Place => "account";
     public bool Wants => Visitor.Person!.WantsNews;
+    public bool WantsTalk { get; private set; }
     public IReadOnlySet<long> Refused { get; private set; } = new HashSet<long>();
 
     public async Task OnGet()
     {
-        if (Visitor.Member is { } member && Now.People.Series.Count > 0) Refused = await series.Refused(member, Ct);
+        if (Visitor.Member is { } member) (Refused, WantsTalk) = await series.WishesOf(member, Ct);
     }
 
-    public async Task<IActionResult> OnPost(bool wants)
+    public async Task<IActionResult> OnPost(bool wants, bool talk)
     {
         var chosen = Request.Form["series"].Select(v => long.TryParse(v, System.Globalization.CultureInfo.InvariantCulture, out var n) ? n : 0).ToHashSet();
         await own.SetWantsNews(Member, wants, Ct);
+        if (Now.Spaces.Count > 0) await own.SetWantsTalk(Member, talk, Ct);
         foreach (var s in Now.People.Series) await series.Want(Member, s.Id, chosen.Contains(s.Id), Ct);
         Tell("It is kept.");
         return Redirect("/me/account");

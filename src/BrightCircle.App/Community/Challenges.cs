@@ -1,0 +1,169 @@
+using System.Globalization;
+using BrightCircle.App.Catalogues;
+using BrightCircle.App.Events;
+using BrightCircle.App.Learning;
+using BrightCircle.App.Offer;
+using BrightCircle.Core;
+using BrightCircle.Core.Community;
+using BrightCircle.Core.Content;
+using BrightCircle.Core.Learning;
+using BrightCircle.Core.Offer;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using Challenge = BrightCircle.Core.Community.Challenge;
+
+namespace BrightCircle.App.Community;
+
+/// <summary>A challenge as it is typed.</summary>
+/// <param name="StartsOn">The Monday it begins on.</param>
+/// <param name="What">What counts as having done it.</param>
+/// <param name="Amount">What taking part costs, once; empty for nothing.</param>
+/// <param name="HasSpace">It has a space of its own.</param>
+public sealed record ChallengeDraft(string? Name, string? About, string? StartsOn, string? Weeks, string? What, string? AWeek, string? Amount, bool HasSpace);
+
+/// <summary>Challenges: made in one act with all that belongs to them, and what comes of them.</summary>
+public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, Tallies tallies, SaveSpace spaces, SavePlan plans, AddPrice prices, Deeds deeds,
+    IClock clock)
+{
+    /// <summary>So many stand on a board.</summary>
+    public const int MostPeople = 1000;
+    /// <summary>What it opened stays open for so many days after its end.</summary>
+    public const int DaysAfter = 14;
+
+    LocalDate Today => catalogue.Now.Calendar.Date(clock.GetCurrentInstant());
+
+    /// <summary>A new one as it would begin: empty, or as another round of one that was.</summary>
+    public ChallengeDraft New(Challenge? of)
+    {
+        var next = Core.Time.IsoWeek.Of(Today).Plus(1).Monday;
+        if (of is null) return new("", "", LocalInput.Write(next), "6", "", "3", "", true);
+        var (now, starts) = (catalogue.Now, of.LastWeek.Plus(1).Monday);
+        var tally = now.TallyById[of.TallyId];
+        var price = now.PricesOf(of.PlanId).Select(p => p.Terms).OfType<PriceTerms.OnePayment>().FirstOrDefault();
+        return new(NextName.After(of.Name, [.. now.Community.Challenges.Select(c => c.Name)]) is { Length: > 0 } name ? name : $"{of.Name}, again", of.About,
+            LocalInput.Write(starts > next ? starts : next), of.Weeks.ToString(CultureInfo.InvariantCulture), tally.Description,
+            tally.AimIn(of.LastWeek).ToString(CultureInfo.InvariantCulture), price is null ? "" : price.Amount.Format(now.Culture), of.SpaceId is not null);
+    }
+
+    /// <summary>Makes a challenge: the tally with its aim, the space, the pass that opens both, and its price.</summary>
+    public async Task<Result<ChallengeId>> Make(TeamActor by, ChallengeDraft draft, CancellationToken ct)
+    {
+        by.NeedOwner();
+        var (name, about, what) = (draft.Name?.Trim() ?? "", draft.About?.Trim() ?? "", draft.What?.Trim() ?? "");
+        if (name.Length is 0 or > Space.MostName) return Result.Refused($"A challenge needs a name of {Space.MostName} letters at most.", "Name");
+        if (about.Length > Challenge.MostAbout) return Result.Refused($"{Challenge.MostAbout:N0} letters are the most.", "About");
+        if (LocalDatePattern.Iso.Parse(draft.StartsOn ?? "") is not { Success: true, Value: var starts } || starts.Year > 2200)
+            return Result.Refused("Say on which Monday it begins.", "StartsOn");
+        if (starts.DayOfWeek != IsoDayOfWeek.Monday) return Result.Refused($"It begins with a week: {Core.Time.IsoWeek.Of(starts).Plus(1).Monday.ToString(
+            "dddd, d MMMM", catalogue.Now.Culture)}, for example.", "StartsOn");
+        if (!int.TryParse(draft.Weeks, NumberStyles.None, CultureInfo.InvariantCulture, out var weeks) || weeks is < 1 or > Challenge.MostWeeks)
+            return Result.Refused($"From 1 to {Challenge.MostWeeks} weeks.", "Weeks");
+        if (starts.PlusWeeks(weeks) <= Today) return Result.Refused("It would be over already.", "StartsOn");
+        if (!int.TryParse(draft.AWeek, NumberStyles.None, CultureInfo.InvariantCulture, out var aim) || aim is < 1 or > Tally.MostAWeek)
+            return Result.Refused($"The aim is from 1 to {Tally.MostAWeek} times a week.", "AWeek");
+        if (what.Length > 400) return Result.Refused("400 letters are the most.", "What");
+        var now = catalogue.Now;
+        bool Taken(IEnumerable<string> names) => names.Any(n => string.Equals(n, name, StringComparison.CurrentCultureIgnoreCase));
+        if (Taken(now.Community.Challenges.Select(c => c.Name)) || Taken(now.Tallies.Select(t => t.Name)) || Taken(now.Plans.Select(p => p.Name))
+            || draft.HasSpace && Taken(now.Spaces.Select(s => s.Name)))
+            return Result.Refused($"Something is called {name} already: a challenge, a tally, a pass or a space.", "Name");
+        var isFree = string.IsNullOrWhiteSpace(draft.Amount);
+        var price = new PriceDraft(isFree ? "Free" : "Once", "Take part", isFree ? PriceKind.Free : PriceKind.Once, draft.Amount, 1,
+            Core.Time.PeriodUnit.Months, false, 1, Core.Time.PeriodUnit.Days, null)
+        {
+            Access = AccessKind.UntilDay,
+            AccessUntil = LocalInput.Write(starts.PlusWeeks(weeks).PlusDays(DaysAfter - 1)),
+        };
+        if (price.Read(now, clock.GetCurrentInstant()) is { Ok: false } wrong) return Result.Refused(wrong.Refusal!, wrong.Field);
+
+        // What one of them takes over the others rest on; where one can't be made, what was made before goes again.
+        var tally = await tallies.Save(by, null, new(name, what, aim), ct);
+        if (!tally.Ok) return Result.Refused(tally.Refusal!, tally.Field);
+        // It counts from its first week on, also where that is before the one under way.
+        await db.Tallies.Where(t => t.Id == tally.Value).ExecuteUpdateAsync(u => u.SetProperty(t => t.Aims, [new TallyAim(starts, aim)]), ct);
+        SpaceId? space = null;
+        if (draft.HasSpace)
+        {
+            var made = await spaces.Do(by, null, SpaceDraft.Empty with { Name = name, Door = $"For everybody who takes part in {name}.", Colour = 4 }, ct);
+            if (!made.Ok) return await Undo(Result.Refused(made.Refusal!, "Name"), tally.Value, null);
+            space = made.Value;
+        }
+        List<Inclusion> promise = [new(new Coverage.OneTally(tally.Value), new Reach.EverythingReleased(), new Keep.Nothing())];
+        if (space is { } s) promise.Add(new(new Coverage.OneSpace(s), new Reach.EverythingReleased(), new Keep.Nothing()));
+        var plan = await plans.Do(by, null, new(name, 0, about, promise, PlanKind.Pass), ct);
+        if (!plan.Ok) return await Undo(Result.Refused(plan.Refusal!, "Name"), tally.Value, space);
+        var priced = await prices.Do(by, plan.Value, price, ct);
+        if (!priced.Ok) return Result.Refused(priced.Refusal!, priced.Field);
+        var challenge = db.Add(new Challenge
+        {
+            Id = ids.Next<ChallengeId>(),
+            Name = name,
+            About = about,
+            TallyId = tally.Value,
+            PlanId = plan.Value,
+            SpaceId = space,
+            StartsOn = starts,
+            Weeks = weeks,
+            MadeAt = clock.GetCurrentInstant(),
+        }).Entity;
+        deeds.Note(by, $"made the challenge {name}", $"/desk/challenges/{challenge.Id.Value}");
+        await db.SaveChangesAsync(ct);
+        await catalogue.Changed(ct);
+        return challenge.Id;
+
+        async Task<Result> Undo(Result refused, TallyId tally, SpaceId? space)
+        {
+            if (space is { } known) await spaces.Remove(by, known, ct);
+            await tallies.Remove(by, tally, ct);
+            return refused;
+        }
+    }
+
+    /// <summary>What a challenge is called and what is said about it.</summary>
+    public async Task<Result> Describe(TeamActor by, ChallengeId id, string? name, string? about, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var (called, words) = (name?.Trim() ?? "", about?.Trim() ?? "");
+        if (called.Length is 0 or > Challenge.MostName) return Result.Refused($"A challenge needs a name of {Challenge.MostName} letters at most.", "Name");
+        if (words.Length > Challenge.MostAbout) return Result.Refused($"{Challenge.MostAbout:N0} letters are the most.", "About");
+        if (catalogue.Now.Community.Challenges.Any(c => c.Id != id && string.Equals(c.Name, called, StringComparison.CurrentCultureIgnoreCase)))
+            return Result.Refused($"There is a challenge called {called} already.", "Name");
+        if (await db.Challenges.FirstOrDefaultAsync(c => c.Id == id, ct) is not { } challenge) return Result.Refused("This challenge isn’t here any more.");
+        (challenge.Name, challenge.About) = (called, words);
+        await db.SaveChangesAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
+    }
+
+    sealed record PersonRow(long Id, string Name);
+    sealed record MarkRow(long Member, int Week, int Done, Instant Last);
+
+    /// <summary>Everybody who takes part, week by week.</summary>
+    public async Task<ChallengeBoard> Board(Challenge challenge, CancellationToken ct)
+    {
+        var (plan, tally, monday, sunday) = (challenge.PlanId.Value, challenge.TallyId.Value, challenge.StartsOn, challenge.EndsOn);
+        var trip = new OneTrip(db);
+        var people = trip.List(db.Database.SqlQuery<PersonRow>($"""
+            select m.id, m.name from members m where m.id in (select h.member_id from holdings h where h.plan_id = {plan}) order by m.id limit {MostPeople}
+            """));
+        var marks = trip.List(db.Database.SqlQuery<MarkRow>($"""
+            select t.member_id as member, ((t.day - {monday}) / 7)::int as week, count(*)::int as done, max(t.at) as last from tally_marks t
+            where t.tally_id = {tally} and t.day between {monday} and {sunday} group by 1, 2
+            """));
+        await trip.Ask(ct);
+        var by = marks.Value.ToLookup(m => m.Member);
+        return ChallengeBoard.Of(challenge, catalogue.Now.TallyById[challenge.TallyId], people.Value.Select(p =>
+        {
+            var done = new int[challenge.Weeks];
+            Instant? last = null;
+            foreach (var m in by[p.Id])
+            {
+                done[m.Week] = m.Done;
+                last = last is { } l && l > m.Last ? l : m.Last;
+            }
+            return new ChallengeRow(new(p.Id), p.Name, done, last);
+        }), Today);
+    }
+}

@@ -1,0 +1,33 @@
+using BrightCircle.App.Community;
+using BrightCircle.Core.Community;
+using BrightCircle.Web.House;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+
+namespace BrightCircle.Web.Areas.Member.Pages;
+
+/// <summary>A challenge for whoever takes part: all together, and their own weeks; nobody else’s.</summary>
+public sealed class ChallengeModel(Challenges challenges) : MemberPage
+{
+    public override string Place => "home";
+    public new Challenge Challenge { get; private set; } = null!;
+    public ChallengeBoard Board { get; private set; } = null!;
+
+    LocalDate Today => Now.Calendar.Date(Moment);
+    public bool IsOver => Challenge.IsOver(Today);
+    public ChallengeRow? Own => Visitor.Member is { } me ? Board.Rows.FirstOrDefault(r => r.Member == me) : null;
+    public Space? Space => Challenge.SpaceId is { } id && Now.SpaceById.TryGetValue(id, out var space) && Now.Book.Decide(Visitor.Facts, id, Moment).IsOpen
+        ? space : null;
+    public string Where => Challenge.IsUnderWay(Today)
+        ? $"Week {Challenge.WeekOf(Today)} of {Challenge.Weeks}, until {Challenge.EndsOn.ToString("dddd, d MMMM", Now.Culture)}."
+        : IsOver ? $"It is over since {Challenge.EndsOn.ToString("d MMMM uuuu", Now.Culture)}."
+        : $"It begins on {Challenge.StartsOn.ToString("dddd, d MMMM uuuu", Now.Culture)}.";
+
+    public async Task<IActionResult> OnGet(long id)
+    {
+        if (!Now.Community.ChallengeById.TryGetValue(new(id), out var challenge) || !TakesPart(challenge)) return NotFound();
+        Challenge = challenge;
+        Board = await challenges.Board(challenge, Ct);
+        return Page();
+    }
+}
