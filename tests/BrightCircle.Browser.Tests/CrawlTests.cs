@@ -195,6 +195,8 @@ public sealed class CrawlTests
     /// <summary>What is reached from a letter, from somebody's hand, before there is a site, or by what is typed and paid, as the journeys do.</summary>
     static bool IsGiven(string route) => new[] { "/setup", "/error", "/in/", "/key/", "/seat/", "/no-more/", "/join/back", "/join/{code}/review", "/welcome",
         "/me/card/back", "/sign-in/code", "/offline",
+        // Where what was found in spaces leads to.
+        "/spaces/posts/{id:long}/at",
         // What the frame beside a letter shows.
         "/desk/mailings/{id:long}/as", "/desk/letters/house/{kind}/as" }.Any(g => route.StartsWith(g, StringComparison.Ordinal));
 
