@@ -40,13 +40,6 @@ public class SessionTests
         return Assert.Single(house.Now.Community.Sessions);
     }
 
-    static async Task<MemberId> Member(House house, bool proved = true)
-    {
-        var member = await house.Join(house.Free);
-        if (proved) await house.Ask(db => db.Users.Where(a => a.Id == member.Value).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true)));
-        return member;
-    }
-
     static async Task<SessionReader?> Reader(House house, long account, LiveSessionId id, bool looking = false)
     {
         var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
@@ -120,7 +113,7 @@ public class SessionTests
         var series = await Series(house, forGuests: false);
         await Plan(house, series, InDays(house, 7));
         var session = house.Now.Community.Sessions[0];
-        var member = await Member(house);
+        var member = await house.JoinProved();
         Assert.Null(await Reader(house, member.Value, session.Id));
         Assert.NotNull(await Reader(house, house.Owner.AccountId, session.Id));
         var plan = house.Now.PlanById[house.Keeper];
@@ -128,7 +121,7 @@ public class SessionTests
             new([.. plan.Promise, new(new Coverage.OneSeries(series), new Reach.EverythingReleased(), new Keep.Nothing())], plan.PaceOf, plan.PromiseNumber),
             default)) is var r && r.Ok ? Result.Done : Result.Refused(r.Refusal!));
         Assert.True(saved.Ok, saved.Refusal);
-        var joined = await Member(house);
+        var joined = await house.JoinProved();
         Assert.NotNull(await Reader(house, joined.Value, session.Id));
         Assert.Contains("The live sessions Hive clinic", house.Now.Gives(house.Now.PlanById[house.Keeper]));
         // What a promise names can't be taken away.
@@ -146,7 +139,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house, seats: "1");
-        var (a, b, c) = (await Member(house), await Member(house), await Member(house));
+        var (a, b, c) = (await house.JoinProved(), await house.JoinProved(), await house.JoinProved());
         await using var other = await house.AnotherNode();
         other.Clock.StandAt(house.Clock.Moment);
         var both = await Task.WhenAll(Come(house, a, session), Come(other, b, session));
@@ -174,7 +167,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house);
-        var (comes, stays, silent) = (await Member(house), await Member(house), await Member(house));
+        var (comes, stays, silent) = (await house.JoinProved(), await house.JoinProved(), await house.JoinProved());
         await Come(house, comes, session);
         await Come(house, stays, session);
         await Away(house, stays, session);
@@ -205,7 +198,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house);
-        var member = await Member(house);
+        var member = await house.JoinProved();
         await Come(house, member, session);
         await house.Ask(db => db.LiveSeries.ExecuteUpdateAsync(u => u.SetProperty(s => s.ForGuests, false)));
         await house.Catalogue.Load();
@@ -218,7 +211,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house);
-        var member = await Member(house);
+        var member = await house.JoinProved();
         await Come(house, member, session);
         var later = house.Now.Calendar.Local(session.StartsAt).PlusDays(2);
         Task<Result> Change(string at, string place, string minutes = "60") => house.Get<PlanSessions, Result>(p =>
@@ -251,7 +244,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house, seats: "1");
-        var (has, waits) = (await Member(house), await Member(house));
+        var (has, waits) = (await house.JoinProved(), await house.JoinProved());
         await Come(house, has, session);
         await Come(house, waits, session);
         Assert.True((await house.Get<PlanSessions, Result>(p => p.Cancel(house.Owner, session.Id, "I have a cold.", default))).Ok);
@@ -264,7 +257,7 @@ public class SessionTests
         Assert.Equal(("CANCEL", "CANCELLED", 1), (file.Method, Ical.Net.Calendar.Load(file.Text)!.Events.Single().Status!.ToUpperInvariant(),
             Ical.Net.Calendar.Load(file.Text)!.Events.Single().Sequence));
         session = house.Now.Community.Sessions[0];
-        Assert.False((await Come(house, await Member(house), session)).Ok);
+        Assert.False((await Come(house, await house.JoinProved(), session)).Ok);
         Assert.False((await Away(house, has, session)).Ok);
         Assert.False((await house.Get<PlanSessions, Result>(p => p.Cancel(house.Owner, session.Id, "", default))).Ok);
         await house.To(session.StartsAt);
@@ -277,7 +270,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house, seats: "1");
-        var (has, waits) = (await Member(house), await Member(house));
+        var (has, waits) = (await house.JoinProved(), await house.JoinProved());
         await Come(house, has, session);
         await Come(house, waits, session);
         await house.To(session.StartsAt - Duration.FromMinutes(15) - Duration.FromSeconds(1));
@@ -314,7 +307,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house);
-        var (member, unproved) = (await Member(house), await Member(house, proved: false));
+        var (member, unproved) = (await house.JoinProved(), await house.Join(house.Free));
         Task<Result> Ask(SessionReader by, string text) => house.Get<Attend, Result>(a => a.Ask(by, text, default));
         var by = await Of(house, member, session);
         Assert.True((await Ask(by, " Is <b>foam</b> normal? ")).Ok);
@@ -328,7 +321,7 @@ public class SessionTests
         var (_, own) = await house.Get<ReadSessions, (SessionFigures, IReadOnlyList<SessionQuestion>)>(r => r.One(by, default));
         Assert.Equal("Is <b>foam</b> normal?", own[0].Text);
         // Others can't take it back, whoever asked can.
-        var other = await Of(house, await Member(house), session);
+        var other = await Of(house, await house.JoinProved(), session);
         Assert.False((await house.Get<Attend, Result>(a => a.TakeBack(other, own[0].Id, default))).Ok);
         Assert.True((await house.Get<Attend, Result>(a => a.TakeBack(by, own[0].Id, default))).Ok);
         var (figures, left) = await house.Get<ReadSessions, (SessionFigures, IReadOnlyList<SessionQuestion>)>(r => r.One(other, default));
@@ -342,7 +335,7 @@ public class SessionTests
     {
         await using var house = await House.Open();
         var session = await One(house);
-        var member = await Member(house);
+        var member = await house.JoinProved();
         var reader = await Of(house, member, session);
         await house.Get<Attend, Result>(a => a.Ask(reader, "Is <foam> normal?", default));
         var shelf = (await house.Get<SaveShelf, Result<ShelfId>>(s => s.Do(house.Owner, null, new("Clinics", "CL", 1, ""), default))).Value;
@@ -389,7 +382,7 @@ public class SessionTests
         Assert.True((await Plan(house, series, InDays(house, 5))).Ok);
         Assert.False((await house.Get<SaveSeries, Result>(s => s.Remove(house.Owner, series, default))).Ok);
         var session = house.Now.Community.Sessions[0];
-        var member = await Member(house);
+        var member = await house.JoinProved();
         await Come(house, member, session);
         Assert.False((await house.Get<PlanSessions, Result>(p => p.Remove(house.Owner, session.Id, default))).Ok);
         await house.Ask(db => db.SessionPeople.ExecuteDeleteAsync());

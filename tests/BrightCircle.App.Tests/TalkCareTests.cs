@@ -22,13 +22,6 @@ public class TalkCareTests
         return made.Value;
     }
 
-    static async Task<MemberId> Member(House house)
-    {
-        var member = await house.Join(house.Free);
-        await house.Ask(db => db.Users.Where(a => a.Id == member.Value).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true)));
-        return member;
-    }
-
     static async Task<SpaceReader> Of(House house, long account, SpaceId space)
     {
         var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
@@ -61,7 +54,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b, c) = (await Member(house), await Member(house), await Member(house));
+        var (a, b, c) = (await house.JoinProved(), await house.JoinProved(), await house.JoinProved());
         var thread = await Begin(house, await Of(house, a, space));
         var post = (await Answer(house, await Of(house, b, space), thread, "Buy my <b>nucs</b>.")).Value;
         Task<Result> Report(SpaceReader by, long of, string why) => house.Get<CareTalk, Result>(x => x.Report(by, of, why, default));
@@ -93,7 +86,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b) = (await Member(house), await Member(house));
+        var (a, b) = (await house.JoinProved(), await house.JoinProved());
         var thread = await Begin(house, await Of(house, a, space));
         var post = (await Answer(house, await Of(house, b, space), thread)).Value;
         await house.Get<CareTalk, Result>(x => x.Report(Of(house, a, space).Result, post, "Unkind", default));
@@ -113,7 +106,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b) = (await Member(house), await Member(house));
+        var (a, b) = (await house.JoinProved(), await house.JoinProved());
         var (reader, other) = (await Of(house, a, space), await Of(house, b, space));
         var thread = await Begin(house, reader);
         var mine = (await Answer(house, reader, thread)).Value;
@@ -146,7 +139,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var reader = await Of(house, await Member(house), space);
+        var reader = await Of(house, await house.JoinProved(), space);
         var thread = await Begin(house, reader);
         var post = (await Answer(house, reader, thread, "Something rash")).Value;
         await house.Get<Talk, Result>(t => t.TakeAway(reader, post, default));
@@ -164,7 +157,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var reader = await Of(house, await Member(house), space);
+        var reader = await Of(house, await house.JoinProved(), space);
         var thread = await Begin(house, reader);
         var post = (await Answer(house, reader, thread)).Value;
         await house.To(house.Clock.Moment + Duration.FromMinutes(30));
@@ -180,7 +173,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b, c) = (await Member(house), await Member(house), await Member(house));
+        var (a, b, c) = (await house.JoinProved(), await house.JoinProved(), await house.JoinProved());
         await house.To(Evening(house, 1) + Duration.FromHours(1));
         var thread = await Begin(house, await Of(house, a, space));
         await Answer(house, await Of(house, b, space), thread);
@@ -216,7 +209,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b) = (await Member(house), await Member(house));
+        var (a, b) = (await house.JoinProved(), await house.JoinProved());
         await house.Ask(db => db.Members.Where(m => m.Id == a).ExecuteUpdateAsync(u => u.SetProperty(m => m.ZoneId, "Asia/Kolkata")));
         await house.To(Evening(house, 1) + Duration.FromHours(1));
         var thread = await Begin(house, await Of(house, a, space));
@@ -235,7 +228,8 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (daily, weekly, once, never, writes) = (await Member(house), await Member(house), await Member(house), await Member(house), await Member(house));
+        var (daily, weekly, once, never, writes) = (await house.JoinProved(), await house.JoinProved(), await house.JoinProved(), await house.JoinProved(),
+            await house.JoinProved());
         foreach (var (who, telling) in new[] { (daily, Telling.Daily), (weekly, Telling.Weekly), (once, Telling.AtOnce), (never, Telling.Never) })
         {
             var by = await Of(house, who, space);
@@ -266,7 +260,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b) = (await Member(house), await Member(house));
+        var (a, b) = (await house.JoinProved(), await house.JoinProved());
         await house.To(Evening(house, 1) + Duration.FromHours(1));
         var thread = await Begin(house, await Of(house, a, space), "A secret of the bench");
         await Answer(house, await Of(house, b, space), thread);
@@ -283,7 +277,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var (bench, closed) = (await Space(house), await Space(house, "The attic", forGuests: false));
-        var a = await Member(house);
+        var a = await house.JoinProved();
         var reader = await Of(house, a, bench);
         var thread = await Begin(house, reader);
         await Answer(house, reader, thread, "Put **fondant** above the frames");
@@ -309,7 +303,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (a, b) = (await Of(house, await Member(house), space), await Of(house, await Member(house), space));
+        var (a, b) = (await Of(house, await house.JoinProved(), space), await Of(house, await house.JoinProved(), space));
         var thread = await Begin(house, a);
         await house.Get<ReadTalk, ThreadView?>(r => r.Thread([b], thread, 1, 50, house.Clock.Moment, default));
         Assert.Equal($"/spaces/threads/{thread}", await house.Get<ReadTalk, string>(r => r.PathOn(b, thread, default)));
@@ -329,7 +323,7 @@ public class TalkCareTests
     {
         await using var house = await House.Open();
         var space = await Space(house);
-        var (stays, goes) = (await Member(house), await Member(house));
+        var (stays, goes) = (await house.JoinProved(), await house.JoinProved());
         var thread = await Begin(house, await Of(house, goes, space));
         await Answer(house, await Of(house, stays, space), thread);
         var held = (await house.Holdings(goes))[0].Id;

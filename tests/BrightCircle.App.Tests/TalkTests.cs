@@ -27,13 +27,6 @@ public class TalkTests
         return made.Value;
     }
 
-    static async Task<MemberId> Member(House house)
-    {
-        var member = await house.Join(house.Free);
-        await house.Ask(db => db.Users.Where(a => a.Id == member.Value).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true)));
-        return member;
-    }
-
     static async Task<SpaceReader?> Reader(House house, long account, SpaceId space, bool looking = false)
     {
         var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
@@ -55,7 +48,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var (bench, gate) = (await Made(house), await Made(house, "The gate", forGuests: true));
-        var member = await Member(house);
+        var member = await house.JoinProved();
         Assert.Null(await Reader(house, member.Value, bench));
         Assert.NotNull(await Reader(house, member.Value, gate));
         var plan = house.Now.PlanById[house.Now.PriceById[house.Free].PlanId];
@@ -64,7 +57,7 @@ public class TalkTests
                 default))).Ok);
         // Whoever joined before lives by the promise they were given.
         Assert.Null(await Reader(house, member.Value, bench));
-        var later = await Member(house);
+        var later = await house.JoinProved();
         Assert.True((await Of(house, later, bench)).MayBegin);
         // Nobody takes away what is promised, nor what was talked in.
         Assert.False((await house.Get<SaveSpace, Result>(s => s.Remove(house.Owner, bench, default))).Ok);
@@ -85,7 +78,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var gate = await Made(house, forGuests: true);
-        var (one, two) = (await Of(house, await Member(house), gate), await Of(house, await Member(house), gate));
+        var (one, two) = (await Of(house, await house.JoinProved(), gate), await Of(house, await house.JoinProved(), gate));
         Assert.Equal("Title", (await Begin(house, one, " ")).Field);
         Assert.Equal("Body", (await Begin(house, one, body: " \n ")).Field);
         var thread = (await Begin(house, one, body: "First line\nsecond *line*\n\n- a\n- b\n\n<script>alert(1)</script>"
@@ -123,7 +116,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var gate = await Made(house, forGuests: true);
-        var (one, two) = (await Of(house, await Member(house), gate), await Of(house, await Member(house), gate));
+        var (one, two) = (await Of(house, await house.JoinProved(), gate), await Of(house, await house.JoinProved(), gate));
         var thread = (await Begin(house, one)).Value;
         var post = (await Answer(house, two, thread)).Value;
         Assert.False((await house.Get<Talk, Result>(t => t.Edit(one, post, "Mine now", default))).Ok);
@@ -148,7 +141,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var (gate, other) = (await Made(house, forGuests: true), await Made(house, "Elsewhere", forGuests: true));
-        var (m1, m2) = (await Member(house), await Member(house));
+        var (m1, m2) = (await house.JoinProved(), await house.JoinProved());
         var (one, two) = (await Of(house, m1, gate), await Of(house, m2, gate));
         var thread = (await Begin(house, one)).Value;
         var post = (await Read(house, one, thread))!.Posts[0].Post.Id;
@@ -170,7 +163,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var gate = await Made(house, forGuests: true);
-        var (m1, m2) = (await Member(house), await Member(house));
+        var (m1, m2) = (await house.JoinProved(), await house.JoinProved());
         var (one, two) = (await Of(house, m1, gate), await Of(house, m2, gate));
         var thread = (await Begin(house, one)).Value;
         // The first time nothing is new: all of it is.
@@ -203,7 +196,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var (bench, gate) = (await Made(house), await Made(house, "The gate", forGuests: true));
-        var member = await Member(house);
+        var member = await house.JoinProved();
         var owner = await Owner(house, bench);
         var thread = (await Begin(house, owner, "Among us")).Value;
         var at = await Of(house, member, gate);
@@ -232,7 +225,7 @@ public class TalkTests
         var gate = await Made(house, forGuests: true);
         var unproved = await house.Join(house.Free);
         Assert.Equal("Body", (await Begin(house, await Of(house, unproved, gate))).Field);
-        var (m1, m2) = (await Member(house), await Member(house));
+        var (m1, m2) = (await house.JoinProved(), await house.JoinProved());
         var (one, two) = (await Of(house, m1, gate), await Of(house, m2, gate));
         var thread = (await Begin(house, one)).Value;
         await Task.WhenAll(Enumerable.Range(0, 8).Select(i => Answer(house, i % 2 == 0 ? one : two, thread)));
@@ -250,7 +243,7 @@ public class TalkTests
     {
         await using var house = await House.Open();
         var (news, asks) = (await Made(house, "News", true, SpaceKind.Announcements), await Made(house, "Questions", true, SpaceKind.Questions));
-        var member = await Member(house);
+        var member = await house.JoinProved();
         Assert.False((await Begin(house, await Of(house, member, news))).Ok);
         var thread = (await Begin(house, await Owner(house, news))).Value;
         Assert.True((await Answer(house, await Of(house, member, news), thread)).Ok);

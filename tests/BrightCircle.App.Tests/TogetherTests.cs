@@ -148,9 +148,15 @@ public class TogetherTests
         Assert.Equal(new AccessLength.UntilDay(challenge.EndsOn.PlusDays(Challenges.DaysAfter)), price.Terms.Access);
 
         var (a, b, c) = (await house.Join(price.Id), await house.Join(price.Id), await house.Join(price.Id));
+        // A promise of everything isn't one of a challenge.
+        var stranger = await house.Join(house.Free);
+        Assert.DoesNotContain("The tally Six weeks", house.Now.Gives(house.Now.PlanById[house.Keeper]));
+        Assert.Equal("Together. From " + challenge.StartsOn.ToString("dddd, d MMMM uuuu", house.Now.Culture) + ", for 6 weeks, 3 times a week.",
+            plan.Description);
         Assert.Equal(3, (await Board(house, challenge)).Rows.Count);
         Assert.Equal(0, (await Board(house, challenge)).ThisWeek);
         await house.To(house.Now.Calendar.At(challenge.StartsOn.At(new LocalTime(12, 0))));
+        Assert.False(await Mark(house, stranger, challenge));
         for (var i = 0; i < 3; i++) Assert.True(await Mark(house, a, challenge));
         Assert.True(await Mark(house, b, challenge));
         var board = await Board(house, challenge);

@@ -1,5 +1,7 @@
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Community;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
 using Xunit;
@@ -100,5 +102,18 @@ public class TogetherRuleTests
         Assert.Equal([3, 3, 1], board.Aims);
         Assert.Equal((1, 0), (board.AtAim, board.AtAimBefore));
         Assert.False(board.Finished(board.Rows[0]));
+    }
+
+    [Fact]
+    public void A_tally_that_stands_apart_is_promised_by_name_alone()
+    {
+        var (usual, apart) = (new TallyId(1), new TallyId(2));
+        AccessBook Book(Coverage covers) => new([Make.Tier(1, 1, new Inclusion(covers, new Reach.EverythingReleased(), new Keep.Nothing()))], [], [],
+            [usual, apart], apart: new HashSet<TallyId> { apart });
+        var from = SiteCalendar.For(Make.London).At(new LocalDateTime(2026, 3, 1, 0, 0));
+        var facts = MemberFacts.From([Make.Holding(1, from, facts: [Make.Paid(from, null)])], from);
+        bool Opens(Coverage covers, TallyId tally) => Book(covers).Decide(facts, tally, from).IsOpen;
+        Assert.Equal((true, false), (Opens(new Coverage.Everything(), usual), Opens(new Coverage.Everything(), apart)));
+        Assert.Equal((false, true), (Opens(new Coverage.OneTally(apart), usual), Opens(new Coverage.OneTally(apart), apart)));
     }
 }

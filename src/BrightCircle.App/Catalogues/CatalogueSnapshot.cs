@@ -203,7 +203,7 @@ public sealed class CatalogueSnapshot
             DoorwayRule.Of(p.Doorway, content.ShelfById.TryGetValue(p.ShelfId, out var shelf) ? shelf.Doorway : null, site?.Doorway));
         quiet = doorways.Where(d => d.Value.Kind == DoorwayKind.NotFound).Select(d => d.Key).ToHashSet();
         Book = new(offer.Plans, content.Pieces, editions, tallies.Select(t => t.Id), Calendar, paces.Timelines, paces.Cohorts, quiet,
-            community.Spaces.Select(s => (s.Id, s.ForGuests)), community.Series.Select(s => (s.Id, s.ForGuests)));
+            community.Spaces.Select(s => (s.Id, s.ForGuests)), community.Series.Select(s => (s.Id, s.ForGuests)), community.TalliesApart);
         Releases = new(content, editions, Book);
         FailedPayments = site is null ? Core.Billing.FailedPaymentRule.Default : new(site.RetryDays);
         Culture = CultureInfo.GetCultureInfo(site?.Culture is { Length: > 0 } c ? c : "en-GB");
@@ -217,7 +217,7 @@ public sealed class CatalogueSnapshot
     /// <summary>The book as it would be with other plans, or other paces.</summary>
     public AccessBook BookWith(IReadOnlyList<Plan>? plans = null, IReadOnlyList<PieceTimeline>? timelines = null, IReadOnlyList<Cohort>? cohorts = null) =>
         new(plans ?? Plans, Pieces, Editions, Tallies.Select(t => t.Id), Calendar, timelines ?? Paces.Timelines, cohorts ?? Paces.Cohorts,
-            quiet, Spaces.Select(s => (s.Id, s.ForGuests)), Community.Series.Select(s => (s.Id, s.ForGuests)));
+            quiet, Spaces.Select(s => (s.Id, s.ForGuests)), Community.Series.Select(s => (s.Id, s.ForGuests)), Community.TalliesApart);
 
     public IReadOnlyList<Plan> Plans => Offer.Plans;
     public IReadOnlyList<Price> Prices => Offer.Prices;
@@ -261,6 +261,11 @@ public sealed class CatalogueSnapshot
         PayWay.Elsewhere => "By hand",
         _ => throw new ArgumentOutOfRangeException(nameof(way), way, "No such way."),
     };
+
+    /// <summary>Plans whose promise names something, in the order of their rank.</summary>
+    public IEnumerable<Plan> PlansNaming(Coverage thing) => Plans.Where(p => p.Promise.Any(i => i.Covers == thing));
+    /// <summary>The same of a space, to talk in or to read along.</summary>
+    public IEnumerable<Plan> PlansNaming(SpaceId space) => Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.OneSpace s && s.Space == space));
 
     /// <summary>What its holders start with; null for nothing in particular, or where that is in the trash.</summary>
     public Piece? StartOf(Plan plan) => plan.StartPieceId is { } id ? PieceById.GetValueOrDefault(id) : null;
@@ -341,7 +346,8 @@ public sealed class CatalogueSnapshot
         var lines = plan.Promise.Where(i => IsPublic(i.Covers)).Select(i => PromiseWords.Line(plan, i, NameOf)).ToList();
         if (plan.Promise.Any(i => i.Covers is Coverage.Everything))
             foreach (var tally in Tallies)
-                if (tally.ArchivedAt is null && !plan.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == tally.Id))
+                if (tally.ArchivedAt is null && !Community.TalliesApart.Contains(tally.Id) && !plan.Promise.Any(i => i.Covers is Coverage.OneTally t
+                    && t.Tally == tally.Id))
                     lines.Add($"The tally {tally.Name}");
         return lines;
     }

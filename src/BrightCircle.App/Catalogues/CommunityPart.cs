@@ -19,6 +19,7 @@ public sealed class CommunityPart
         SeriesById = series.ToDictionary(s => s.Id);
         SessionById = sessions.ToDictionary(s => s.Id);
         ChallengeById = challenges.ToDictionary(c => c.Id);
+        TalliesApart = challenges.Select(c => c.TallyId).ToHashSet();
     }
 
     public IReadOnlyList<Space> Spaces { get; }
@@ -33,9 +34,22 @@ public sealed class CommunityPart
     /// <summary>The latest first.</summary>
     public IReadOnlyList<Challenge> Challenges { get; }
     public IReadOnlyDictionary<ChallengeId, Challenge> ChallengeById { get; }
+    /// <summary>What is done in challenges: only those keep it who take part, and nobody for a promise of everything.</summary>
+    public IReadOnlySet<TallyId> TalliesApart { get; }
+    /// <summary>The challenge a plan is for; null for every other plan.</summary>
+    public Challenge? ChallengeOf(PlanId plan) => Challenges.FirstOrDefault(c => c.PlanId == plan);
 
     public string TitleOf(LiveSession session) => session.Titled(SeriesById[session.SeriesId]);
 
     /// <summary>What takes place, the soonest first; what is going on is in it.</summary>
-    public IEnumerable<LiveSession> Ahead(Instant at) => Sessions.Where(s => s.IsAhead(at));
+    public IEnumerable<LiveSession> Ahead(Instant at)
+    {
+        // By their beginning: none that began longer ago than the longest lasts is going on.
+        var (from, to) = (0, Sessions.Count);
+        for (var earliest = at - Duration.FromMinutes(LiveSeries.MostMinutes); from < to;)
+            if (Sessions[(from + to) / 2].StartsAt < earliest) from = (from + to) / 2 + 1;
+            else to = (from + to) / 2;
+        for (var i = from; i < Sessions.Count; i++)
+            if (Sessions[i].IsAhead(at)) yield return Sessions[i];
+    }
 }

@@ -3,6 +3,7 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Events;
 using BrightCircle.App.Learning;
 using BrightCircle.App.Offer;
+using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Community;
 using BrightCircle.Core.Content;
@@ -92,7 +93,8 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         }
         List<Inclusion> promise = [new(new Coverage.OneTally(tally.Value), new Reach.EverythingReleased(), new Keep.Nothing())];
         if (space is { } s) promise.Add(new(new Coverage.OneSpace(s), new Reach.EverythingReleased(), new Keep.Nothing()));
-        var plan = await plans.Do(by, null, new(name, 0, about, promise, PlanKind.Pass), ct);
+        var described = $"{about} {ChallengeWords.Terms(starts, weeks, aim, now.Culture)}".Trim();
+        var plan = await plans.Do(by, null, new(name, 0, described, promise, PlanKind.Pass), ct);
         if (!plan.Ok) return await Undo(Result.Refused(plan.Refusal!, "Name"), tally.Value, space);
         var priced = await prices.Do(by, plan.Value, price, ct);
         if (!priced.Ok) return Result.Refused(priced.Refusal!, priced.Field);

@@ -11,6 +11,8 @@ namespace BrightCircle.App.Community;
 public sealed record SessionFigures(int Coming, int Waiting, int Came, int Questions, OwnComing? Own)
 {
     public static SessionFigures None { get; } = new(0, 0, 0, 0, null);
+    /// <summary>How many more can come; null for as many as like.</summary>
+    public int? Free(int? seats) => seats is { } most ? Math.Max(0, most - Coming) : null;
 }
 
 public sealed record OwnComing(bool Waiting, Instant? CameAt);

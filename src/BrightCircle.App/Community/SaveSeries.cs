@@ -71,7 +71,7 @@ public sealed class SaveSeries(BrightContext db, Ids ids, Catalogue catalogue, D
     public async Task<Result> Remove(TeamActor by, LiveSeriesId id, CancellationToken ct)
     {
         by.NeedEditor();
-        if (catalogue.Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Coverage.OneSeries s && s.Series == id)))
+        if (catalogue.Now.PlansNaming(new Coverage.OneSeries(id)).Any())
             return Result.Refused("A promise names these sessions. Change the promise first.");
         if (await db.LiveSessions.AnyAsync(s => s.SeriesId == id, ct))
             return Result.Refused("There were sessions of it: it can be closed, and what was stays.");

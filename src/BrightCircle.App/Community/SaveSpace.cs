@@ -89,7 +89,7 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
     public async Task<Result> Remove(TeamActor by, SpaceId id, CancellationToken ct)
     {
         by.NeedEditor();
-        if (catalogue.Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Coverage.OneSpace s && s.Space == id)))
+        if (catalogue.Now.PlansNaming(id).Any())
             return Result.Refused("A promise names this space. Change the promise first.");
         if (await db.TalkThreads.AnyAsync(t => t.SpaceId == id,
             ct)) return Result.Refused("People have talked in it: it can be closed, and what they said stays.");

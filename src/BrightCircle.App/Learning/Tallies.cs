@@ -58,7 +58,7 @@ public sealed class Tallies(BrightContext db, Ids ids, Catalogue catalogue, IClo
     public async Task<Result> Remove(TeamActor by, TallyId id, CancellationToken ct)
     {
         by.NeedEditor();
-        if (Now.Plans.Any(p => p.Promise.Any(i => i.Covers is Coverage.OneTally t && t.Tally == id)))
+        if (Now.PlansNaming(new Coverage.OneTally(id)).Any())
             return Result.Refused("A tier’s promise names this tally. Change the promise first.");
         if (await db.TallyMarks.AnyAsync(m => m.TallyId == id, ct)) return Result.Refused("Members have marked it: it can be closed, and what they did stays.");
         if ((await UsedIn(id, ct)).Count > 0) return Result.Refused("A follow-along offers it. Change that lesson first.");

@@ -75,7 +75,9 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
         {
             ["joined"] = priceId is { } p ? Say.Joined(plan, Now.PriceById[p], Now.Culture) : plan.Name,
             ["gift_from"] = giftFrom,
-            ["bought"] = plan.IsTier ? "" : "yes",
+            // What has an end by its price says so in its name.
+            ["bought"] = plan.IsTier ? "" : priceId is { } q && Now.PriceById[q].Terms.Access is not null ? "limited"
+                : PromiseWords.Lasts(plan.Promise) is { } length ? $"for {length}" : "yes",
             ["current"] = open.Count == 0 ? "" : Say.List(open.Take(3).Select(r => $"“{r.Title}”"), open.Count),
             ["opens_next"] = Coming(plan, told.At),
         });

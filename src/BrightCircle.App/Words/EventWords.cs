@@ -102,7 +102,9 @@ public static class EventWords
     }
 
     static string Joins(Event.Joined j, CatalogueSnapshot now) =>
-        now.PlanById.GetValueOrDefault(j.Plan) is { IsTier: false } ? "bought" : j.Returned ? "came back to" : "joined";
+        now.PlanById.GetValueOrDefault(j.Plan) is { IsTier: false }
+            ? j.Price is { } p && now.PriceById.GetValueOrDefault(p)?.Terms is Core.Offer.PriceTerms.Free ? "took" : "bought" : j.Returned ? "came back to"
+                : "joined";
 
     static string Way(Core.Offer.PayWay way) => way switch
     {

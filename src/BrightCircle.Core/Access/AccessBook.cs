@@ -17,7 +17,7 @@ public sealed partial class AccessBook
     readonly Dictionary<PlanId, Promised> promised;
     readonly Dictionary<(PlanId Plan, int Number), Promised> earlier = [];
     readonly Dictionary<PlanId, Plan> plans;
-    readonly HashSet<long> tallies = [];
+    readonly HashSet<long> tallies = [], apart = [];
     readonly SiteCalendar calendar;
 
     /// <param name="tallies">The tallies that can be marked; a promise of everything covers them too.</param>
@@ -27,10 +27,11 @@ public sealed partial class AccessBook
     /// <param name="spaces">The spaces, and whether everybody with an account may come in. A promise of everything is one of everything on the shelves:
     /// spaces are promised one by one.</param>
     /// <param name="series">The series of live sessions, in the same way.</param>
+    /// <param name="apart">Tallies that a promise of everything doesn't cover: those of challenges, for whoever takes part.</param>
     public AccessBook(IEnumerable<Plan> plans, IEnumerable<Piece> pieces, IEnumerable<Edition> editions, IEnumerable<TallyId>? tallies = null,
         SiteCalendar? calendar = null, IEnumerable<PieceTimeline>? timelines = null, IEnumerable<Cohort>? cohorts = null,
         IReadOnlySet<PieceId>? quiet = null, IEnumerable<(SpaceId Id, bool ForGuests)>? spaces = null,
-        IEnumerable<(LiveSeriesId Id, bool ForGuests)>? series = null)
+        IEnumerable<(LiveSeriesId Id, bool ForGuests)>? series = null, IReadOnlySet<TallyId>? apart = null)
     {
         this.plans = plans.ToDictionary(p => p.Id);
         this.calendar = calendar ?? SiteCalendar.For("Etc/UTC");
@@ -38,6 +39,7 @@ public sealed partial class AccessBook
         foreach (var p in this.plans.Values)
             foreach (var v in p.Earlier) earlier[(p.Id, v.Number)] = Promised.Of(v.Promise, v.PaceOf, this.plans);
         foreach (var t in tallies ?? []) this.tallies.Add(t.Value);
+        foreach (var t in apart ?? new HashSet<TallyId>()) this.apart.Add(t.Value);
         var list = pieces as IReadOnlyCollection<Piece> ?? [.. pieces];
         var making = new Making(editions, timelines ?? [], cohorts ?? [], quiet ?? new HashSet<PieceId>(),
             list.Sum(p => 1 + p.Outline.Parts.Count + p.Outline.Lessons.Count));
@@ -65,7 +67,7 @@ public sealed partial class AccessBook
     public AccessDecision Decide(MemberFacts facts, Thing thing, Instant moment) =>
         thing.Kind == ThingKind.Tally ? DecideTally(facts, thing.Id, moment) : Decide(facts, entries[positions[thing]], moment);
 
-    /// <summary>A tally may be marked as long as something that covers it, or everything, is held.</summary>
+    /// <summary>A tally may be marked as long as something that covers it, or everything, is held; one that stands apart only by name.</summary>
     AccessDecision DecideTally(MemberFacts facts, long tally, Instant moment)
     {
         if (facts.IsTeam) return new(AccessState.Open, AccessRule.Team);
@@ -77,7 +79,7 @@ public sealed partial class AccessBook
             for (short i = 0; i < promise.Rules.Length; i++)
             {
                 var rule = promise.Rules[i];
-                if (rule.Covers != Covers.Everything && (rule.Covers != Covers.Tally || rule.Id != tally)) continue;
+                if (rule.Covers == Covers.Everything ? apart.Contains(tally) : rule.Covers != Covers.Tally || rule.Id != tally) continue;
                 var by = moment < Until(rule, held) ? Met(rule, facts, moment) ? AccessRule.WhileHeld : AccessRule.NeedUnmet
                     : moment < held.Until ? AccessRule.InclusionOver : AccessRule.HoldingOver;
                 if (by.Opens()) return new(AccessState.Open, by, default, h, rule.Line);

@@ -1,8 +1,11 @@
 using BrightCircle.App.Community;
 using BrightCircle.App.Letters;
 using BrightCircle.App.Members;
+using BrightCircle.App.Settings;
+using BrightCircle.App.Words;
 using BrightCircle.Core.Community;
 using BrightCircle.Core.Members;
+using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
@@ -10,7 +13,7 @@ using NodaTime;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>The board of a challenge: everybody, week by week, those with nothing first.</summary>
-public sealed class DeskChallengeModel(Challenges challenges) : DeskPage
+public sealed class DeskChallengeModel(Challenges challenges, SiteAddress address) : DeskPage
 {
     public const int MostShown = 200;
     public override string Place => "challenges";
@@ -19,11 +22,12 @@ public sealed class DeskChallengeModel(Challenges challenges) : DeskPage
 
     LocalDate Today => Now.Calendar.Date(Moment);
     public bool IsOver => Challenge.IsOver(Today);
-    public string Where => Challenge.IsUnderWay(Today)
-        ? $"Week {Challenge.WeekOf(Today)} of {Challenge.Weeks}, until {Challenge.EndsOn.ToString("dddd, d MMMM", Now.Culture)}"
-        : IsOver ? $"Over since {Challenge.EndsOn.ToString("d MMMM uuuu", Now.Culture)}"
-        : $"Begins on {Challenge.StartsOn.ToString("dddd, d MMMM uuuu", Now.Culture)}";
-    public string? JoinLink => Now.PricesOf(Challenge.PlanId).FirstOrDefault() is { } price ? $"/join/{price.Code}" : null;
+    public string Where => ChallengeWords.Long(Challenge, Today, Now.Culture);
+    /// <summary>Where people begin to take part, as it is passed on; null where nothing is on offer.</summary>
+    public string? JoinLink => Now.PricesOf(Challenge.PlanId).FirstOrDefault(p => p.Within(Now.PlanById[p.PlanId]) != Availability.Closed) is { } price
+        ? $"{address.Url}/join/{price.Code}" : null;
+    [BindProperty] public string? Name { get; set; }
+    [BindProperty] public string? About { get; set; }
     bool Find(long id)
     {
         if (!Now.Community.ChallengeById.TryGetValue(new(id), out var challenge)) return false;
@@ -31,11 +35,31 @@ public sealed class DeskChallengeModel(Challenges challenges) : DeskPage
         return true;
     }
 
+    async Task<IActionResult> Show()
+    {
+        Board = await challenges.Board(Challenge, Ct);
+        return Page();
+    }
+
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();
-        Board = await challenges.Board(Challenge, Ct);
-        return Page();
+        (Name, About) = (Challenge.Name, Challenge.About);
+        return await Show();
+    }
+
+    public async Task<IActionResult> OnPostDescribe(long id)
+    {
+        if (!Find(id)) return NotFound();
+        ModelState.Clear();
+        var done = await challenges.Describe(Actor, Challenge.Id, Name, About, Ct);
+        if (!done.Ok)
+        {
+            Refuse(done.Refusal!, done.Field);
+            return await Show();
+        }
+        Tell("It is saved.");
+        return Redirect($"/desk/challenges/{id}");
     }
 
     /// <summary>A word for what somebody did this week, as a message from whoever presses.</summary>

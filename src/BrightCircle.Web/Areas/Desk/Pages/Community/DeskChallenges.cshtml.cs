@@ -1,6 +1,6 @@
+using BrightCircle.App.Words;
 using BrightCircle.Core.Community;
 using BrightCircle.Web.House;
-using NodaTime;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
@@ -10,7 +10,5 @@ public sealed class DeskChallengesModel : DeskPage
     public override string Place => "challenges";
     public void OnGet() { }
 
-    LocalDate Today => Now.Calendar.Date(Moment);
-    public string When(Challenge c) => c.IsUnderWay(Today) ? $"week {c.WeekOf(Today)} of {c.Weeks}" : c.IsOver(Today)
-        ? $"over since {c.EndsOn.ToString("d MMMM uuuu", Now.Culture)}" : $"begins on {c.StartsOn.ToString("d MMMM uuuu", Now.Culture)}";
+    public string When(Challenge c) => ChallengeWords.Short(c, Now.Calendar.Date(Moment), Now.Culture);
 }

@@ -1,3 +1,4 @@
+using BrightCircle.App;
 using BrightCircle.App.Community;
 using BrightCircle.Core.Community;
 using BrightCircle.Core.Offer;
@@ -14,8 +15,7 @@ public sealed class DeskSeriesModel(SaveSeries save, PlanSessions plan) : DeskPa
     public SeriesDraft Draft { get; private set; } = SeriesDraft.Empty;
     public SessionsDraft Plan { get; private set; } = new("", "", SessionRepeat.Monthly, "12");
     public IReadOnlyList<LiveSession> Ahead => Series is null ? [] : [.. Now.Community.Ahead(Moment).Where(s => s.SeriesId == Series.Id)];
-    public IReadOnlyList<Core.Offer.Plan> Promised => Series is null ? []
-        : [.. Now.Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.OneSeries s && s.Series == Series.Id))];
+    public IReadOnlyList<Core.Offer.Plan> Promised => Series is null ? [] : [.. Now.PlansNaming(new Coverage.OneSeries(Series.Id))];
 
     bool Find(string id)
     {
@@ -53,7 +53,9 @@ public sealed class DeskSeriesModel(SaveSeries save, PlanSessions plan) : DeskPa
             Refuse(done.Refusal!, done.Field);
             return Page();
         }
-        Tell(done.Value == 1 ? "It is planned." : $"{done.Value} sessions are planned.");
+        var first = LocalInput.TryReadMoment(draft.StartsAt, out var at) ? at.Date : default;
+        Tell(done.Value == 1 ? "It is planned." : $"{done.Value} sessions are planned{(draft.Repeat == SessionRepeat.Monthly
+            ? ", " + SessionDays.MonthlyWords(first, Now.Culture) : "")}.");
         return Redirect($"/desk/sessions/series/{id}");
     }
 

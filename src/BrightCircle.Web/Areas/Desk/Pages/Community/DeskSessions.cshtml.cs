@@ -24,5 +24,5 @@ public sealed class DeskSessionsModel(ReadSessions read) : DeskPage
 
     public SessionFigures Of(LiveSession s) => figures.GetValueOrDefault(s.Id, SessionFigures.None);
     public int Been(LiveSeries series) => Now.Community.Sessions.Count(s => s.SeriesId == series.Id && s.CancelledAt is null && s.IsOver(Moment));
-    public string Promised(LiveSeries series) => DeskSpacesModel.OpenTo(Now, series.ForGuests, c => c is Coverage.OneSeries s && s.Series == series.Id);
+    public string Promised(LiveSeries series) => DeskSpacesModel.OpenTo(series.ForGuests, Now.PlansNaming(new Coverage.OneSeries(series.Id)));
 }

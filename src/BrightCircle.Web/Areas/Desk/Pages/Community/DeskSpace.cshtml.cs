@@ -12,8 +12,7 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
     public override string Place => "spaces";
     public Space? Space { get; private set; }
     public SpaceDraft Draft { get; private set; } = SpaceDraft.Empty;
-    public IReadOnlyList<Plan> Promised => Space is null ? []
-        : [.. Now.Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.OneSpace s && s.Space == Space.Id))];
+    public IReadOnlyList<Plan> Promised => Space is null ? [] : [.. Now.PlansNaming(Space.Id)];
 
     bool Find(string id)
     {

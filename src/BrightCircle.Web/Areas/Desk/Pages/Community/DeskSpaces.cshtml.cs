@@ -21,12 +21,12 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
         return Redirect("/desk/spaces");
     }
 
-    public string Promised(Space space) => OpenTo(Now, space.ForGuests, c => c is Coverage.OneSpace s && s.Space == space.Id);
+    public string Promised(Space space) => OpenTo(space.ForGuests, Now.PlansNaming(space.Id));
 
     /// <summary>Who comes in, in words.</summary>
-    public static string OpenTo(CatalogueSnapshot now, bool forGuests, Func<Coverage, bool> covers)
+    public static string OpenTo(bool forGuests, IEnumerable<Plan> promised)
     {
-        var plans = now.Plans.Where(p => p.Promise.Any(i => covers(i.Covers))).Select(p => p.Name).ToArray();
+        var plans = promised.Select(p => p.Name).ToArray();
         return forGuests ? "everybody with an account" : plans.Length == 0 ? "nobody yet" : string.Join(", ", plans);
     }
 

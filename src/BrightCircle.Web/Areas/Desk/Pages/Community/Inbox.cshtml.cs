@@ -53,6 +53,15 @@ public sealed class InboxModel(Correspond correspond) : DeskPage
         return Redirect("/desk/inbox");
     }
 
+    public static string Nobody(InboxShown shown) => shown switch
+    {
+        InboxShown.Open => "Nobody waits for an answer.",
+        InboxShown.Mine => "You have taken no conversation that goes on.",
+        InboxShown.Waiting => "You wait for nobody’s answer.",
+        InboxShown.Done => "Nothing is done yet.",
+        _ => throw new InvalidOperationException($"No such list: {shown}"),
+    };
+
     public static string Word(InboxShown shown) => shown switch
     {
         InboxShown.Open => "to answer",

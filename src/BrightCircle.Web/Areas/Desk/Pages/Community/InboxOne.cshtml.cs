@@ -18,6 +18,14 @@ public sealed class InboxOneModel(Correspond correspond, SiteAddress address) : 
     public IReadOnlyList<SavedAnswer> Answers { get; private set; } = [];
     /// <summary>What can be put in as a link: what is on offer, or by link only.</summary>
     public IReadOnlyList<Price> Offers => [.. Now.Prices.Where(p => p.Within(Now.PlanById[p.PlanId]) != Availability.Closed)];
+    public string Where => View.Dialogue?.State switch
+    {
+        null => "Nobody has written yet.",
+        DialogueState.Open => "waits for your answer",
+        DialogueState.Waiting => "you wait for theirs",
+        DialogueState.Done => "done",
+        { } other => throw new InvalidOperationException($"No such state: {other}"),
+    };
     [BindProperty] public string? Body { get; set; }
 
     async Task<bool> Find(long id)

@@ -35,8 +35,12 @@ public abstract class ProgressPage(ProgressOfAll progress) : DeskPage
         ["page"] = page == 1 ? null : page.ToString(System.Globalization.CultureInfo.InvariantCulture),
     }.Where(x => x.Value is not null));
 
-    protected async Task<IActionResult> Look(int page)
+    /// <summary>What is looked at; false where it isn't there.</summary>
+    protected abstract bool Find(long id);
+
+    public async Task<IActionResult> OnGet(long id, int page = 1)
     {
+        if (!Find(id)) return NotFound();
         ModelState.Clear();
         if (!Enum.IsDefined(Show)) Show = ProgressShown.All;
         page = Math.Clamp(page, 1, 100_000);
@@ -45,13 +49,25 @@ public abstract class ProgressPage(ProgressOfAll progress) : DeskPage
         return Page();
     }
 
-    protected async Task<IActionResult> Csv(string name)
+    public async Task<IActionResult> OnGetCsv(long id)
     {
-        ModelState.Clear();
+        if (!Find(id)) return NotFound();
         Response.ContentType = "text/csv; charset=utf-8";
-        Response.Headers.ContentDisposition = $"attachment; filename=\"progress-{Slug(name)}-{Now.Calendar.Date(Moment).ToString("uuuu-MM-dd", null)}.csv\"";
+        Response.Headers.ContentDisposition = $"attachment; filename=\"progress-{Slug(Title)}-{Now.Calendar.Date(Moment).ToString("uuuu-MM-dd", null)}.csv\"";
         await progress.WriteCsv(Parts(progress), Within?.Condition, Enum.IsDefined(Show) ? Show : ProgressShown.All, Response.Body, Ct);
         return new EmptyResult();
+    }
+
+    /// <summary>A letter to those who are shown: an audience of them is kept under a name, and the letter begun.</summary>
+    public async Task<IActionResult> OnPostWrite(long id, [FromServices] Audiences audiences, [FromServices] Mailings mailings)
+    {
+        if (!Find(id) || !Enum.IsDefined(Show) || Those(Show) is not { } those) return NotFound();
+        var begun = await WriteToThose.Begin(Now, audiences, mailings, Actor, Bounded.To(
+            $"{Title}: {Word(Show)}{(Within is { } w ? $", {w.Name}" : "")}", Core.Members.Audience.MostName),
+            Within is { } within ? new Condition.AllOf([within.Condition, those]) : those, Ct);
+        if (begun.Ok) return Redirect($"/desk/mailings/{begun.Value}");
+        Tell(begun.Refusal!);
+        return Redirect(With(Show, Audience));
     }
 
     public static string Word(ProgressShown shown) => shown switch
@@ -62,27 +78,6 @@ public abstract class ProgressPage(ProgressOfAll progress) : DeskPage
         ProgressShown.Done => "through",
         _ => throw new InvalidOperationException($"No such list: {shown}"),
     };
-
-    /// <summary>A letter to those who are shown: an audience of them is kept under a name, and the letter begun.</summary>
-    protected async Task<IActionResult> WriteTo(Audiences audiences, Mailings mailings)
-    {
-        if (Those(Show) is not { } those) return NotFound();
-        var condition = Within is { } within ? new Condition.AllOf([within.Condition, those]) : those;
-        return await WriteTo(audiences, mailings, Bounded.To($"{Title}: {Word(Show)}{(Within is { } w ? $", {w.Name}" : "")}",
-            Core.Members.Audience.MostName), condition, With(Show, Audience));
-    }
-
-    IActionResult Back(string why, string path)
-    {
-        Tell(why);
-        return Redirect(path);
-    }
-
-    async Task<IActionResult> WriteTo(Audiences audiences, Mailings mailings, string name, Condition condition, string back)
-    {
-        var written = await WriteToThose.Begin(Now, audiences, mailings, Actor, name, condition, Ct);
-        return written.Ok ? Redirect($"/desk/mailings/{written.Value}") : Back(written.Refusal!, back);
-    }
 }
 
 /// <summary>Begins a letter to those who fit a condition.</summary>
@@ -124,17 +119,12 @@ public sealed class PieceProgressModel(ProgressOfAll progress) : ProgressPage(pr
         _ => throw new ArgumentOutOfRangeException(nameof(shown), shown, "No such list."),
     };
 
-    bool Find(long id)
+    protected override bool Find(long id)
     {
         if (!Now.PieceById.TryGetValue(new(id), out var piece)) return false;
         Piece = piece;
         return true;
     }
-
-    public async Task<IActionResult> OnGet(long id, int page = 1) => Find(id) ? await Look(page) : NotFound();
-    public async Task<IActionResult> OnGetCsv(long id) => Find(id) ? await Csv(Piece.Title) : NotFound();
-    public async Task<IActionResult> OnPostWrite(long id, [FromServices] Audiences audiences, [FromServices] Mailings mailings) =>
-        Find(id) && Enum.IsDefined(Show) ? await WriteTo(audiences, mailings) : NotFound();
 }
 
 /// <summary>The same with an edition, piece by piece.</summary>
@@ -147,17 +137,12 @@ public sealed class EditionProgressModel(ProgressOfAll progress) : ProgressPage(
     public override IReadOnlyList<ProgressPart> Parts(ProgressOfAll progress) => progress.Of(Edition.Id);
     public override Condition? Those(ProgressShown shown) => shown == ProgressShown.All ? new Condition.OpenedEdition(Edition.Id) : null;
 
-    bool Find(long id)
+    protected override bool Find(long id)
     {
         if (!Now.EditionById.TryGetValue(new(id), out var edition)) return false;
         Edition = edition;
         return true;
     }
-
-    public async Task<IActionResult> OnGet(long id, int page = 1) => Find(id) ? await Look(page) : NotFound();
-    public async Task<IActionResult> OnGetCsv(long id) => Find(id) ? await Csv(Edition.Title) : NotFound();
-    public async Task<IActionResult> OnPostWrite(long id, [FromServices] Audiences audiences, [FromServices] Mailings mailings) =>
-        Find(id) && Enum.IsDefined(Show) ? await WriteTo(audiences, mailings) : NotFound();
 }
 
 /// <summary>The same with a shelf, the newest pieces first.</summary>
@@ -169,13 +154,10 @@ public sealed class ShelfProgressModel(ProgressOfAll progress) : ProgressPage(pr
     public override string Address => $"/desk/shelves/{Shelf.Id.Value}/progress";
     public override IReadOnlyList<ProgressPart> Parts(ProgressOfAll progress) => progress.Of(Now.OnShelf[Shelf.Id]);
 
-    bool Find(long id)
+    protected override bool Find(long id)
     {
         if (!Now.ShelfById.TryGetValue(new(id), out var shelf)) return false;
         Shelf = shelf;
         return true;
     }
-
-    public async Task<IActionResult> OnGet(long id, int page = 1) => Find(id) ? await Look(page) : NotFound();
-    public async Task<IActionResult> OnGetCsv(long id) => Find(id) ? await Csv(Shelf.Name) : NotFound();
 }

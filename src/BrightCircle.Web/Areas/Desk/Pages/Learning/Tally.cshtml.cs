@@ -18,7 +18,8 @@ public sealed class DeskTallyModel(Tallies tallies) : DeskPage
     public IReadOnlyList<TallyTeamWeek> Weeks { get; private set; } = [];
     public IReadOnlyList<TallyMember> Members { get; private set; } = [];
     public IReadOnlyList<Plan> Promised =>
-        [.. Now.Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.Everything || i.Covers is Coverage.OneTally t && t.Tally == Tally!.Id))];
+        [.. Now.Plans.Where(p => p.Promise.Any(i => i.Covers is Coverage.Everything && !Now.Community.TalliesApart.Contains(Tally!.Id)
+            || i.Covers is Coverage.OneTally t && t.Tally == Tally!.Id))];
 
     public async Task<IActionResult> OnGet(string id)
     {

@@ -1,4 +1,5 @@
 using BrightCircle.App.Members;
+using BrightCircle.Core.Billing;
 using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
@@ -13,6 +14,10 @@ public sealed class WelcomeModel(OwnFields fields) : TiersPage
 
     /// <summary>What was joined or bought just now, as far as they hold it.</summary>
     public Plan? Plan { get; private set; }
+    /// <summary>The challenge it is for; null for everything else.</summary>
+    public BrightCircle.Core.Community.Challenge? TakesPartIn => Plan is null ? null : Now.Community.ChallengeOf(Plan.Id);
+    /// <summary>How it was got and how long it stays, of a pass.</summary>
+    public string Stays { get; private set; } = "";
     public IReadOnlyList<Released> Open { get; private set; } = [];
     public Released? Next { get; private set; }
     /// <summary>What the owner says to those who joined by this price.</summary>
@@ -30,6 +35,10 @@ public sealed class WelcomeModel(OwnFields fields) : TiersPage
         Plan = of is null ? null : Now.PlanById[of.PlanId];
         if (Plan is null) return;
         if (of!.PriceId is { } price) Own = Words(Core.Content.SitePageKind.Confirmation, Plan, price);
+        var ends = Obligations.Of(of, Moment).AccessEnds;
+        Stays = $"It {(of.Agreement.IsFree ? "costs nothing" : "was paid once")}, and "
+            + (ends is { } end ? $"is open until {FullDay(end - NodaTime.Duration.Epsilon)}."
+                : PromiseWords.Lasts(Plan.Promise) is { } length ? $"is open for {length}." : "stays.");
         var theirs = Now.OpenTo(Visitor.Facts, Moment).Where(r => Gives(Plan, r));
         Open = [.. theirs.Take(3)];
         Next = Now.ComingTo(Visitor.Facts, Moment).FirstOrDefault(r => Gives(Plan, r));

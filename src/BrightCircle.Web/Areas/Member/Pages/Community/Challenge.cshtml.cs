@@ -1,4 +1,5 @@
 using BrightCircle.App.Community;
+using BrightCircle.App.Words;
 using BrightCircle.Core.Community;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
@@ -18,10 +19,9 @@ public sealed class ChallengeModel(Challenges challenges) : MemberPage
     public ChallengeRow? Own => Visitor.Member is { } me ? Board.Rows.FirstOrDefault(r => r.Member == me) : null;
     public Space? Space => Challenge.SpaceId is { } id && Now.SpaceById.TryGetValue(id, out var space) && Now.Book.Decide(Visitor.Facts, id, Moment).IsOpen
         ? space : null;
-    public string Where => Challenge.IsUnderWay(Today)
-        ? $"Week {Challenge.WeekOf(Today)} of {Challenge.Weeks}, until {Challenge.EndsOn.ToString("dddd, d MMMM", Now.Culture)}."
-        : IsOver ? $"It is over since {Challenge.EndsOn.ToString("d MMMM uuuu", Now.Culture)}."
-        : $"It begins on {Challenge.StartsOn.ToString("dddd, d MMMM uuuu", Now.Culture)}.";
+    public string Where => ChallengeWords.Long(Challenge, Today, Now.Culture) + ".";
+    public bool MayMark => Visitor.Recorded is not null && Now.TallyById[Challenge.TallyId].ArchivedAt is null
+        && Decide(Now.TallyById[Challenge.TallyId]).IsOpen;
 
     public async Task<IActionResult> OnGet(long id)
     {

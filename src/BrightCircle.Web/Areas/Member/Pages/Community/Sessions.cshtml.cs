@@ -34,6 +34,6 @@ public sealed class SessionsModel(ReadSessions read) : MemberPage
     {
         var f = figures.GetValueOrDefault(s.Id, SessionFigures.None);
         return f.Own is { Waiting: true } ? "you wait for a seat" : f.Own is not null ? "you come"
-            : s.Seats is { } seats ? f.Coming >= seats ? "full" : Count(seats - f.Coming, "seat") + " free" : f.Coming > 0 ? $"{f.Coming:N0} come" : "";
+            : f.Free(s.Seats) is { } free ? free == 0 ? "full" : Count(free, "seat") + " free" : f.Coming > 0 ? $"{f.Coming:N0} come" : "";
     }
 }

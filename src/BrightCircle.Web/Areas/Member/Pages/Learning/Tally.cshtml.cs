@@ -36,7 +36,9 @@ public sealed class TallyModel(Tallies tallies, MemberReader reader) : MemberPag
         if (Visitor.Marks(Now, new(id), Moment) is not { } by) return NotFound();
         var done = await tallies.Mark(by, null, Ct);
         Tell(done.Value is { } now ? $"{by.Tally.Name}: {now.Words()}." : done.Refusal!);
-        return Redirect(then == "home" ? "/me" : $"/me/tallies/{id}");
+        return Redirect(then == "home" ? "/me" : then?.StartsWith("challenge-", StringComparison.Ordinal) == true
+            && long.TryParse(then.AsSpan("challenge-".Length), System.Globalization.CultureInfo.InvariantCulture, out var challenge)
+            ? $"/challenges/{challenge}" : $"/me/tallies/{id}");
     }
 
     public async Task<IActionResult> OnPostTakeBack(long id)

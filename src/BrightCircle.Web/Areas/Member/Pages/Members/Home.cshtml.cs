@@ -33,10 +33,8 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
     public IReadOnlyList<Released> Coming { get; private set; } = [];
     public IReadOnlyList<Core.Community.LiveSession> NextSessions { get; private set; } = [];
     /// <summary>Challenges they take part in that aren't over.</summary>
-    public IReadOnlyList<Core.Community.Challenge> TheirChallenges => [.. Now.Community.Challenges.Where(c => !Visitor.IsTeam && TakesPart(c)
-        && !c.IsOver(Now.Calendar.Date(Moment)))];
-    public string Week(Core.Community.Challenge c) => c.IsUnderWay(Now.Calendar.Date(Moment)) ? $"week {c.WeekOf(Now.Calendar.Date(Moment))} of {c.Weeks}"
-        : $"begins on {c.StartsOn.ToString("d MMMM", Now.Culture)}";
+    public IReadOnlyList<Core.Community.Challenge> TheirChallenges { get; private set; } = [];
+    public LocalDate Today => Now.Calendar.Date(Moment);
     public YearRing? Ring { get; private set; }
     public Lesson? GoOn { get; private set; }
     public bool GoOnIsNew { get; private set; }
@@ -106,7 +104,9 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
         GoOn = begun ?? fresh ?? (LeftOff.Count > 0 ? LeftOff[0].Lesson : null)
             ?? Newest.Select(r => r.Lesson ?? r.Piece.Outline.Lessons.FirstOrDefault(l => Decide(l).IsOpen)).FirstOrDefault(l => l is not null);
         GoOnIsNew = begun is null && GoOn is not null && !openings.ContainsKey(GoOn.Id);
-        Bought = [.. held.Where(p => !p.IsTier).DistinctBy(p => p.Id).Select(Has)];
+        if (Visitor.IsMember) TheirChallenges = [.. Now.Community.Challenges.Where(c => TakesPart(c) && !c.IsOver(Today))];
+        // A challenge stands by itself.
+        Bought = [.. held.Where(p => !p.IsTier && Now.Community.ChallengeOf(p.Id) is null).DistinctBy(p => p.Id).Select(Has)];
         if (Visitor.IsMember && begins) Begin(held, settled);
         Owed();
         return Page();
