@@ -1,5 +1,6 @@
 using BrightCircle.App.Due;
 using BrightCircle.App.Events;
+using BrightCircle.App.Learning;
 using BrightCircle.Core;
 using BrightCircle.Core.Community;
 using BrightCircle.Core.Events;
@@ -20,7 +21,7 @@ public sealed class Attend(BrightContext db, Ids ids, Tell tell, Wake wake, IClo
     public async Task<Result<bool>> Come(SessionReader by, CancellationToken ct)
     {
         if (by.Member is not { } member) return NotYours;
-        if (!by.Confirmed) return Result.Refused(Talk.Unproved);
+        if (!by.Confirmed) return Result.Refused(AskAndAnswer.Unproved);
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await PlanSessions.Locked(db, by.Session.Id, ct) is not { } session) return PlanSessions.Gone;
         var at = clock.GetCurrentInstant();
@@ -115,7 +116,7 @@ public sealed class Attend(BrightContext db, Ids ids, Tell tell, Wake wake, IClo
     public async Task<Result> Ask(SessionReader by, string? text, CancellationToken ct)
     {
         if (by.Member is not { } member) return NotYours;
-        if (!by.Confirmed) return Result.Refused(Talk.Unproved, "Text");
+        if (!by.Confirmed) return Result.Refused(AskAndAnswer.Unproved, "Text");
         if (!by.Session.IsAhead(clock.GetCurrentInstant())) return PlanSessions.Over;
         var words = text?.Trim() ?? "";
         if (words.Length is 0 or > SessionQuestion.MostText)

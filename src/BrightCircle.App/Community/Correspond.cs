@@ -3,6 +3,7 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
 using BrightCircle.App.Due;
 using BrightCircle.App.Events;
+using BrightCircle.App.Learning;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
 using BrightCircle.Core.Members;
@@ -37,7 +38,7 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
     /// <param name="confirmed">Their address is proved.</param>
     public async Task<Result> Write(MemberId member, bool confirmed, string? body, CancellationToken ct)
     {
-        if (!confirmed) return Result.Refused(Talk.Unproved, "Body");
+        if (!confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
         var text = Talk.Clean(rich, body);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var at = clock.GetCurrentInstant();

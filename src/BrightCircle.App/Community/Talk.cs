@@ -3,6 +3,7 @@ using AngleSharp.Html.Parser;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
 using BrightCircle.App.Due;
+using BrightCircle.App.Learning;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -104,7 +105,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     /// <summary>Agrees in a word, or no longer.</summary>
     public async Task<Result> Nod(SpaceReader by, long post, int word, CancellationToken ct)
     {
-        if (!by.MayWrite || !by.Confirmed) return Result.Refused(by.MayWrite ? Unproved : Closed);
+        if (!by.MayWrite || !by.Confirmed) return Result.Refused(by.MayWrite ? AskAndAnswer.Unproved : Closed);
         if (await Barred(by, ct) is { } barred) return barred;
         if (word < 0 || word >= by.Space.Nods.Count) return Result.Refused("There is no such word here.");
         var at = clock.GetCurrentInstant();
@@ -140,7 +141,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
 
     async Task<Result<string>> Read(SpaceReader by, string? body, CancellationToken ct)
     {
-        if (!by.Confirmed) return Result.Refused(Unproved, "Body");
+        if (!by.Confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
         if (await Barred(by, ct) is { } barred) return Result.Refused(barred.Refusal!, "Body");
         var text = Clean(body);
         if (!text.Ok) return text;
@@ -184,7 +185,6 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
 
     [GeneratedRegex(@"(?<=\n) (?=\S)")] private static partial Regex LineStart();
 
-    internal const string Unproved = "Please confirm your address first: open the link in one of our letters, or have one sent on the sign-in page.";
     const string Closed = "Here you can read, and not write.", NotYours = "You can change only what you wrote yourself.",
         TooLong = "That is too long. Say it in several posts.";
 }

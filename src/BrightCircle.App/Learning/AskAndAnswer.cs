@@ -13,6 +13,9 @@ namespace BrightCircle.App.Learning;
 /// <summary>Questions under lessons.</summary>
 public sealed class AskAndAnswer(BrightContext db, Ids ids, Catalogue catalogue, IClock clock, Tell tell, Wake wake)
 {
+    /// <summary>Said to whoever wants to write under a name others know, and hasn't proved the address.</summary>
+    public const string Unproved = "Please confirm your address first: open the link in one of our letters, or have one sent from your account page.";
+
     /// <summary>A page of questions, the newest first, with what was answered.</summary>
     /// <param name="all">Those that are settled or hidden, too.</param>
     public async Task<(IReadOnlyList<LessonQuestion> Rows, ILookup<long, LessonQuestion> Answers, int Count)> List(
@@ -31,8 +34,7 @@ public sealed class AskAndAnswer(BrightContext db, Ids ids, Catalogue catalogue,
     public async Task<Result> Ask(LessonReader by, bool confirmed, string? text, long? answers, CancellationToken ct)
     {
         var (member, lesson) = (by.Member, by.Lesson.Id);
-        if (!confirmed) return Result.Refused("Please confirm your address first: open the link in one of our letters, or have one sent on the sign-in page.",
-            "Text");
+        if (!confirmed) return Result.Refused(Unproved, "Text");
         var words = text?.Trim() ?? "";
         if (words.Length is 0 or > 4000) return Result.Refused(words.Length == 0 ? "Write your question first." : "4,000 letters are the most.", "Text");
         if (!by.Piece.QuestionsOn) return Result.Refused("Questions aren’t taken here.");
