@@ -46,7 +46,7 @@ public class Shots(DemoSite site)
         b.Desktop();
         s.AsOwner();
         Shot("desk-today", "/desk");
-        Shot("desk-today-dark", "/desk", dark: true);
+        Shot("desk-challenge", $"/desk/challenges/{now.Community.Challenges[0].Id.Value}");
         Shot("desk-price", $"/desk/tiers/{now.Plans.Single(x => x.Name == "First Winter").Id.Value}/price", type: () =>
         {
             b.Driver.FindElement(OpenQA.Selenium.By.CssSelector("[name=Kind][value=Instalments]")).Click();
