@@ -34,7 +34,7 @@ public static class DeskRoles
         OE  send /desk/doorway/** /desk/import /desk/pages /desk/pages/** /desk/routines /desk/routines/** /desk/runs/** /desk/settings/content
         OE  send /desk/settings/menu /desk/settings/welcome /desk/letters/house/** /desk/mailings?new /desk/mailings/series /desk/trash
         O   send /desk/challenges/new
-        OE  send /desk/challenges/*?write
+        OE  send /desk/challenges/*?write /desk/challenges/*?describe
         OEH send /desk/talk /desk/talk/*
         OE  send /desk/spaces /desk/spaces/** /desk/sessions/*?keep
         OEH send /desk/sessions/series/*?plan /desk/sessions/*
