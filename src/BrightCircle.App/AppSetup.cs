@@ -57,6 +57,9 @@ public static class AppSetup
         services.AddScoped<FileUsing>();
         services.AddScoped<Community.SaveSpace>();
         services.AddScoped<Community.Talk>();
+        services.AddScoped<Community.TalkPictures>();
+        services.AddScoped<Community.Mentions>();
+        services.AddSingleton<Community.LiveTalk>();
         services.AddScoped<Community.KeepTalk>();
         services.AddScoped<Community.ReadTalk>();
         services.AddScoped<ProgressOfAll>();
@@ -69,6 +72,8 @@ public static class AppSetup
         services.AddScoped<Community.Attend>();
         services.AddScoped<Community.ReadSessions>();
         services.AddScoped<Community.KeepSession>();
+        services.AddScoped<Community.SaveHours>();
+        services.AddScoped<Community.BookHours>();
 
         services.AddSingleton(settings.GetSection("Site").Get<SiteAddress>() ?? new());
         services.AddSingleton(settings.GetSection("Mail").Get<MailSettings>() ?? new());
@@ -213,6 +218,9 @@ public static class AppSetup
         services.AddScoped<IDueHandler, RemindHalfWay>();
         services.AddScoped<IDueHandler, Community.SessionNear>();
         services.AddScoped<IDueHandler, Community.ForgetWords>();
+        services.AddScoped<IDueHandler, Community.ForgetPicture>();
+        services.AddScoped<IDueHandler, Community.HourNear>();
+        services.AddScoped<IDueHandler, Community.ChallengeTurns>();
         services.AddScoped<IDueHandler, TellOfTalk>();
         services.AddScoped<IDueHandler, TellOfTalkAtOnce>();
         services.AddScoped<PlaceOrder>();

@@ -102,6 +102,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<Space> Spaces => Set<Space>();
     public DbSet<TalkThread> TalkThreads => Set<TalkThread>();
     public DbSet<TalkPost> TalkPosts => Set<TalkPost>();
+    public DbSet<HourBooking> HourBookings => Set<HourBooking>();
+    public DbSet<TalkPicture> TalkPictures => Set<TalkPicture>();
     public DbSet<TalkNod> TalkNods => Set<TalkNod>();
     public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();
     public DbSet<SpaceSeen> SpaceSeen => Set<SpaceSeen>();

@@ -1,4 +1,5 @@
 using BrightCircle.App;
+using BrightCircle.App.Community;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Routines;
 using BrightCircle.App.Running;
@@ -22,6 +23,7 @@ builder.Services.AddBrightWeb(builder.Configuration);
 if (command is null)
 {
     builder.Services.AddHostedService<CatalogueListener>();
+    builder.Services.AddHostedService(s => s.GetRequiredService<LiveTalk>());
     builder.Services.AddHostedService<LaterWriter>();
     if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>().AddHostedService<ProgramWorker>();
 }

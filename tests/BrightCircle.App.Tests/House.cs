@@ -4,6 +4,7 @@ using BrightCircle.App.Access;
 using BrightCircle.App.Billing;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Clock;
+using BrightCircle.App.Community;
 using BrightCircle.App.Content;
 using BrightCircle.App.Demo;
 using BrightCircle.App.Due;
@@ -175,6 +176,10 @@ public sealed class House : IAsyncDisposable
     }
 
     /// <summary>Somebody who joined for nothing and proved their address.</summary>
+    /// <summary>Only the number of what was said.</summary>
+    public static async Task<Result<long>> Number(Task<Result<Said>> saying) =>
+        await saying is { Value: { } said } ? said.Id : Result.Refused((await saying).Refusal!, (await saying).Field);
+
     public async Task<MemberId> JoinProved()
     {
         var member = await Join(Free);

@@ -371,12 +371,9 @@ public class InOutTests
     {
         var pdf =
             Encoding.Latin1.GetString(Certificate.Pdf(
-            new("Mirela Duarte-Żółć", new Piece
-            {
-                Id = new(5),
-                Title = "Three quiet winter checks, and a very long title that needs two lines",
-                Subtitle = "s"
-            }, "Tansy Lane", "24 November 2026", "9 lessons", "5-7", "en-GB")));
+            new("Mirela Duarte-Żółć", "Three quiet winter checks, and a very long title that needs two lines", "s", "Tansy Lane", "24 November 2026",
+                "9 lessons",
+                "5-7", "/read/5", "/read/5/certificate.pdf", "en-GB")));
         Assert.StartsWith("%PDF-", pdf, StringComparison.Ordinal);
         // Fonts with axes are embedded as drawings of their letters (PDF 1.7, 9.6.5); no font of the reader's is asked for.
         Assert.Contains("/Type3", pdf, StringComparison.Ordinal);

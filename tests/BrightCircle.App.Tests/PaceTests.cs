@@ -150,7 +150,7 @@ public sealed class PaceTests
         var (house, course, member) = await Begun();
         await using var _ = house;
         await Save(house, course, new(), Weekly);
-        var text = await house.Get<Feeds, string>(async f => f.OpeningsCalendar(await house.FactsOf(member), house.Clock.Moment));
+        var text = await house.Get<Feeds, string>(async f => f.OpeningsCalendar(await house.FactsOf(member), house.Clock.Moment, []));
         // RFC 5545, by the library that others read it with.
         var read = Ical.Net.Calendar.Load(text)!;
         Assert.Contains(read.Events, e => e.Summary == "Lesson 2 opens (Winter)" && e.DtStart!.AsUtc == new DateTime(2026, 12, 1, 9, 0, 0, DateTimeKind.Utc));

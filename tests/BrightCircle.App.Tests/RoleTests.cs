@@ -102,10 +102,14 @@ public class RoleTests
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw
-        OEH CareTalk.Bar CareTalk.LetWrite CareTalk.Settle
+        OEH CareTalk.Bar CareTalk.LetGo CareTalk.LetStand CareTalk.LetWrite CareTalk.Settle
+        O CareTalk.SaveHolds
         OEHS Correspond.Answer Correspond.Assign Correspond.Forget Correspond.ForTeam Correspond.Inbox Correspond.Keep Correspond.Set
+        OE SaveHours.Do SaveHours.End
+        OEH BookHours.Cancel BookHours.Mark
         OEH Attend.Mark PlanSessions.Cancel PlanSessions.Change PlanSessions.Make PlanSessions.Remove
-        OEH MarkSheets.Mark KeepTalk.Close KeepTalk.Helped KeepTalk.Hide KeepTalk.HidePost KeepTalk.Pin
+        OEH MarkSheets.Mark KeepTalk.Close KeepTalk.Helped KeepTalk.Hide KeepTalk.HidePost KeepTalk.Merge KeepTalk.Move KeepTalk.Pin
+        OEH KeepTalk.Split
         OEHS AskAndAnswer.Answer AskAndAnswer.Hide AskAndAnswer.Settle EditingNow.Beat EditingNow.Leave KeepFiles.Find MemberTags.OnMany
         OEHS MemberTags.PutOn MemberTags.Remove MemberTags.Save MemberTags.TakeOff OwnFields.Fill SecondSteps.Begin SecondSteps.RenewSpares
         OEHS SecondSteps.TurnOff SecondSteps.TurnOn TeamNotes.Add TeamNotes.Remove TeamTasks.Add TeamTasks.Done TeamTasks.Reopen

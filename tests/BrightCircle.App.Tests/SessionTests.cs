@@ -128,10 +128,10 @@ public class SessionTests
         Assert.False((await house.Get<SaveSeries, Result>(s => s.Remove(house.Owner, series, default))).Ok);
         // In the calendar of whoever may come, and in nobody else's; the room's address is in neither.
         var feeds = house.Services.GetRequiredService<Feeds>();
-        var mine = feeds.OpeningsCalendar(await house.FactsOf(joined), house.Clock.Moment);
+        var mine = feeds.OpeningsCalendar(await house.FactsOf(joined), house.Clock.Moment, []);
         Assert.Equal($"session-{session.Id.Value}@site.example", Ical.Net.Calendar.Load(mine)!.Events.Single(e => e.Summary == "Hive clinic").Uid);
         Assert.DoesNotContain("room.example", mine);
-        Assert.DoesNotContain("Hive clinic", feeds.OpeningsCalendar(await house.FactsOf(member), house.Clock.Moment));
+        Assert.DoesNotContain("Hive clinic", feeds.OpeningsCalendar(await house.FactsOf(member), house.Clock.Moment, []));
     }
 
     [Fact]

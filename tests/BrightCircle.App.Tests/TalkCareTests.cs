@@ -31,13 +31,13 @@ public class TalkCareTests
     static Task<SpaceReader> Of(House house, MemberId member, SpaceId space) => Of(house, member.Value, space);
     static async Task<long> Begin(House house, SpaceReader by, string title = "Wasps")
     {
-        var begun = await house.Get<Talk, Result<long>>(t => t.Begin(by, title, "A stream of them.", default));
+        var begun = await House.Number(house.Get<Talk, Result<Said>>(t => t.Begin(by, title, "A stream of them.", default)));
         Assert.True(begun.Ok, begun.Refusal);
         return begun.Value;
     }
 
     static Task<Result<long>> Answer(House house, SpaceReader by, long thread, string body = "Look below.") =>
-        house.Get<Talk, Result<long>>(t => t.Answer(by, thread, null, body, default));
+        House.Number(house.Get<Talk, Result<Said>>(t => t.Answer(by, thread, null, body, default)));
 
     static Task<List<string>> Letters(House house, MemberId member, LetterKind kind) => house.Ask(async db =>
         (await db.Letters.Where(l => l.MemberId == member && l.Kind == kind).OrderBy(l => l.Id).ToListAsync())
@@ -117,7 +117,7 @@ public class TalkCareTests
         Assert.Equal("Why", (await Bar(7, " ")).Field);
         Assert.True((await Bar(7, "Selling, twice.")).Ok);
         Assert.Contains("Selling, twice", (await Answer(house, reader, thread)).Refusal);
-        Assert.False((await house.Get<Talk, Result<long>>(t => t.Begin(reader, "Nucs", "Cheap", default))).Ok);
+        Assert.False((await house.Get<Talk, Result<Said>>(t => t.Begin(reader, "Nucs", "Cheap", default))).Ok);
         Assert.False((await house.Get<Talk, Result>(t => t.Edit(reader, mine, "Buy", default))).Ok);
         Assert.False((await house.Get<Talk, Result>(t => t.Nod(reader, theirs, 0, default))).Ok);
         // What they wrote they can still take away, and they read.

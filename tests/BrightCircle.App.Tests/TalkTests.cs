@@ -36,9 +36,9 @@ public class TalkTests
     static async Task<SpaceReader> Of(House house, MemberId member, SpaceId space) => (await Reader(house, member.Value, space))!;
     static async Task<SpaceReader> Owner(House house, SpaceId space) => (await Reader(house, house.Owner.AccountId, space))!;
     static Task<Result<long>> Begin(House house, SpaceReader by, string title = "Wasps", string body = "A stream of them.") =>
-        house.Get<Talk, Result<long>>(t => t.Begin(by, title, body, default));
+        House.Number(house.Get<Talk, Result<Said>>(t => t.Begin(by, title, body, default)));
     static Task<Result<long>> Answer(House house, SpaceReader by, long thread, string body = "Look below.", long? answers = null) =>
-        house.Get<Talk, Result<long>>(t => t.Answer(by, thread, answers, body, default));
+        House.Number(house.Get<Talk, Result<Said>>(t => t.Answer(by, thread, answers, body, default)));
     static Task<ThreadView?> Read(House house, SpaceReader by, long thread, int page = 1, int size = 50) =>
         house.Get<ReadTalk, ThreadView?>(r => r.Thread([by], thread, page, size, house.Clock.Moment, default));
     static Task<SpaceView> List(House house, SpaceReader by) => house.Get<ReadTalk, SpaceView>(r => r.Space(by, 1, 30, house.Clock.Moment, default));

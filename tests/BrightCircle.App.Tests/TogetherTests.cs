@@ -185,6 +185,57 @@ public class TogetherTests
     }
 
     [Fact]
+    public async Task Whoever_takes_part_hears_that_it_begins_and_how_it_ended_and_whoever_did_all_of_it_has_a_certificate()
+    {
+        await using var house = await House.Open();
+        var challenge = await Made(house, Draft(house) with { Weeks = "2", AWeek = "1" });
+        var price = Assert.Single(house.Now.PricesOf(challenge.PlanId));
+        var (all, half, none) = (await house.Join(price.Id), await house.Join(price.Id), await house.Join(price.Id));
+        Task<List<Dictionary<string, string>>> Letters(MemberId member) => house.Ask(db => db.Letters.Where(l => l.MemberId == member
+            && l.Kind == LetterKind.Challenge).OrderBy(l => l.Id).Select(l => l.Fields).ToListAsync());
+        Task<CertificateFacts?> Certificate(MemberId member) => house.Get<Challenges, CertificateFacts?>(c => c.CertificateOf(challenge, member, default));
+        var begins = house.Now.Calendar.At(challenge.StartsOn.At(new LocalTime(8, 0)));
+        await house.To(begins - Duration.FromSeconds(1));
+        Assert.Empty(await Letters(all));
+        await house.To(begins);
+        var first = Assert.Single(await Letters(none));
+        Assert.Equal(("Begins", "2 weeks", "1 time", $"/challenges/{challenge.Id.Value}"), (first["turn"], first["weeks"], first["a_week"],
+            first["challenge_path"]));
+        Assert.True(await Mark(house, all, challenge));
+        Assert.True(await Mark(house, half, challenge));
+        Assert.True(await Mark(house, half, challenge));
+        Assert.Null(await Certificate(all));
+        await house.Days(7);
+        Assert.True(await Mark(house, all, challenge));
+        // What was marked too much in one week doesn't stand in for another.
+        Assert.Null(await Certificate(half));
+        var certificate = (await Certificate(all))!;
+        Assert.Equal(("Six weeks", house.Now.Calendar.Date(house.Clock.Moment).ToString("d MMMM uuuu", house.Now.Culture), "2 weeks, 2 times in all"),
+            (certificate.Title, certificate.Date, certificate.Length));
+        Assert.StartsWith("%PDF-", System.Text.Encoding.Latin1.GetString(Learning.Certificate.Pdf(certificate)), StringComparison.Ordinal);
+        // The next one, if there is one, is told of.
+        var next = await Made(house, await house.Get<Challenges, ChallengeDraft>(x => Task.FromResult(x.New(challenge))) with
+        {
+            StartsOn = LocalInput.Write(challenge.LastWeek.Plus(3).Monday)
+        });
+        var over = house.Now.Calendar.At(challenge.EndsOn.PlusDays(1).At(new LocalTime(8, 0)));
+        await house.To(over - Duration.FromSeconds(1));
+        Assert.Single(await Letters(all));
+        await house.To(over);
+        Assert.Equal([("Finished", $"/challenges/{challenge.Id.Value}", next.Name)], (await Letters(all)).Skip(1).Select(f => (f["turn"],
+            f["challenge_path"], f["next"])));
+        Assert.Equal([("Over", "1 week", $"/challenges/{challenge.Id.Value}")], (await Letters(half)).Skip(1).Select(f => (f["turn"], f["met"],
+            f["challenge_path"])));
+        // Who never began isn't told how it ended.
+        Assert.Single(await Letters(none));
+        await house.Deliver();
+        Assert.Contains("certificate", await House.Raw((await House.Letter((await house.Member(all)).Email, "You did all of")).GetProperty("id").GetInt64()),
+            StringComparison.Ordinal);
+        var stranger = await house.Join(house.Free);
+        Assert.Null(await Certificate(stranger));
+    }
+
+    [Fact]
     public async Task What_can_t_be_is_said_and_nothing_of_it_is_left()
     {
         await using var house = await House.Open();

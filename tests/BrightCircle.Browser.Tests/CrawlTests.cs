@@ -108,7 +108,7 @@ public sealed class CrawlTests
         long thread;
         await using (var scope = app.Services.CreateAsyncScope())
             thread = (await scope.ServiceProvider.GetRequiredService<Talk>().Begin(SpaceReader.For(catalogue.Now, (await reader.Load(owner, default))!,
-                MemberFacts.Team, room.Id, clock.GetCurrentInstant())!, said, said, default)).Value;
+                MemberFacts.Team, room.Id, clock.GetCurrentInstant())!, said, said, default)).Value!.Id;
         foreach (var (who, account) in (await People(app)).Where(p => p.Who is not ("owner" or "editor" or "host" or "support")))
         {
             using var crawl = new Crawl(app.Url, who);
@@ -197,6 +197,8 @@ public sealed class CrawlTests
         "/me/card/back", "/sign-in/code", "/offline",
         // Where what was found in spaces leads to.
         "/spaces/posts/{id:long}/at",
+        // By which a script hears what is said.
+        "/spaces/threads/{id:long}/live",
         // What the frame beside a letter shows.
         "/desk/mailings/{id:long}/as", "/desk/letters/house/{kind}/as" }.Any(g => route.StartsWith(g, StringComparison.Ordinal));
 

@@ -80,7 +80,13 @@ public partial class ScreenTests(DemoSite site)
             $"/desk/challenges/{now.Community.Challenges[0].Id.Value}", "/desk/inbox", $"/desk/inbox/{db.Dialogues.First().MemberId.Value}", "/desk/talk",
             "/desk/talk?settled=true", $"/desk/talk/{db.Dialogues.First().MemberId.Value}", $"/desk/pieces/{now.Pieces[0].Id.Value}/progress",
             $"/desk/editions/{now.Editions[0].Id.Value}/progress", $"/desk/shelves/{now.Shelves[0].Id.Value}/progress",
-            $"/desk/sessions/series/{now.Community.Series[0].Id.Value}", $"/desk/sessions/{now.Community.Sessions[0].Id.Value}",
+            $"/desk/sessions/series/{now.Community.Series[0].Id.Value}",
+            $"/desk/sessions/series/{now.Community.Series.First(s => s.Hours is not null).Id.Value}/hours",
+            $"/sessions/hours/{now.Community.Series.First(s => s.Hours is not null).Id.Value}",
+            $"/desk/sessions/series/{now.Community.Series.First(s => s.Hours is null).Id.Value}/hours",
+            $"/spaces/threads/{db.TalkThreads.OrderBy(t => t.Id).First().Id}/move",
+                $"/spaces/posts/{db.TalkPosts.OrderBy(p => p.Id).First(p => !p.IsFirst).Id}/split",
+            $"/desk/sessions/{now.Community.Sessions[0].Id.Value}",
             $"/desk/sessions/{now.Community.Sessions[^1].Id.Value}"];
     }
 
@@ -110,7 +116,8 @@ public partial class ScreenTests(DemoSite site)
             "/sessions", .. site.Catalogue.Now.Community.Sessions.Where(s => site.Catalogue.Now.Community.SeriesById[s.SeriesId].ForGuests)
                 .Select(s => $"/sessions/{s.Id.Value}"),
             "/spaces", .. site.Catalogue.Now.Spaces.Select(s => $"/spaces/{s.Id.Value}"), $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
-            .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}")];
+            .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}"),
+            $"/spaces/threads/{db.TalkPosts.Where(p => db.TalkPictures.Any(x => x.PostId == p.Id)).OrderBy(p => p.Id).First().ThreadId}"];
     }
 
     string[] FrontScreens()

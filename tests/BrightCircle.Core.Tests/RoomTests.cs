@@ -35,7 +35,7 @@ public partial class RoomTests
         // A part that is saved late comes out at once, and an import brings editions and tallies with it.
         ["Content"] = "Access Catalogues Clock Due Events Files Words Releases Learning",
         // What people say to each other; rich text is the lessons’.
-        ["Community"] = "Catalogues Content Due Events Learning Offer Words",
+        ["Community"] = "Catalogues Content Due Events Files Learning Offer Releases Words",
         ["Letters"] = "Catalogues Clock Community Content Due Events Files Members Releases Settings Words",
         // Does what others do by hand, when its time has come.
         ["Routines"] = "Billing Catalogues Clock Due Events Letters Members Releases Words",

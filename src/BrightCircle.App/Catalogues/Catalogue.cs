@@ -30,7 +30,7 @@ public sealed class Catalogue(IServiceScopeFactory scopes, HouseClock clock, Mem
         {
             await using var scope = scopes.CreateAsyncScope();
             var db = scope.ServiceProvider.GetRequiredService<BrightContext>();
-            var site = await db.Sites.AsNoTracking().FirstOrDefaultAsync(ct);
+            var site = await db.Sites.AsNoTracking().SingleOrDefaultAsync(ct);
             var plans = await db.Plans.AsNoTracking().OrderBy(p => p.Rank).ThenBy(p => p.Id).ToListAsync(ct);
             var versions = (await db.PromiseVersions.AsNoTracking().OrderBy(v => v.Number).ToListAsync(ct)).ToLookup(v => v.Plan);
             foreach (var p in plans) p.Earlier = [.. versions[p.Id]];

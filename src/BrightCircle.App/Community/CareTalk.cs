@@ -1,5 +1,7 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
+using BrightCircle.Core.Community;
 using BrightCircle.Core.Events;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -11,8 +13,11 @@ namespace BrightCircle.App.Community;
 /// <param name="Kept">The words, also where whoever wrote them took them away meanwhile.</param>
 public sealed record Reported(TalkReport Report, TalkPost Post, string Thread, string Kept);
 
+/// <summary>Something that waits until the team has seen it.</summary>
+public sealed record Waits(TalkPost Post, string Thread, SpaceId Space, IReadOnlyList<TalkPicture> Pictures);
+
 /// <summary>Keeping the talk good: what members report, and what the team does about it.</summary>
-public sealed class CareTalk(BrightContext db, Ids ids, Deeds deeds, Tell tell, IClock clock)
+public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Talk talk, Deeds deeds, Tell tell, IClock clock)
 {
     public const int MostDays = 365, MostAnHour = 10;
 
@@ -77,6 +82,83 @@ public sealed class CareTalk(BrightContext db, Ids ids, Deeds deeds, Tell tell, 
         if (text.Length > 0)
             await Say(by, post, outcome == ReportOutcome.TakenAway ? TalkCareKind.TakenAway : TalkCareKind.Warned, text, null, at, ct);
         await db.SaveChangesAsync(ct);
+        return Result.Done;
+    }
+
+    /// <summary>What waits until the team has seen it, the oldest first.</summary>
+    public async Task<(IReadOnlyList<Waits> Rows, int Count)> Waiting(int page, int size, CancellationToken ct)
+    {
+        var those = db.TalkPosts.AsNoTracking().Where(p => p.Held != null);
+        var trip = new OneTrip(db);
+        var count = trip.Count(those);
+        var shown = those.OrderBy(p => p.Id).Skip((page - 1) * size).Take(size);
+        var rows = trip.List(shown.Join(db.TalkThreads, p => p.ThreadId, t => t.Id, (p, t) => new { Post = p, t.Title, t.SpaceId }));
+        var pictures = trip.List(db.TalkPictures.AsNoTracking().Where(x => shown.Any(p => p.Id == x.PostId)).OrderBy(x => x.Place));
+        await trip.Ask(ct);
+        var by = pictures.Value.ToLookup(x => x.PostId!.Value);
+        return ([.. rows.Value.OrderBy(r => r.Post.Id).Select(r => new Waits(r.Post, r.Title, r.SpaceId, [.. by[r.Post.Id]]))], count.Value);
+    }
+
+    /// <summary>Lets what waited stand: everybody sees it from now on, as said just now.</summary>
+    public async Task<Result> LetStand(TeamActor by, long post, CancellationToken ct)
+    {
+        Need(by);
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        if (await Held(post, ct) is not var (held, of)) return Gone;
+        var at = clock.GetCurrentInstant();
+        (held.Held, held.GoneAt, held.At, of.LastAt) = (null, null, at, at);
+        if (held.IsFirst) of.HiddenAt = null;
+        else of.Answers++;
+        await db.SaveChangesAsync(ct);
+        // Where the thread was taken away meanwhile nobody is told.
+        if (of.HiddenAt is null) await talk.Stands(of.SpaceId, held, ct);
+        await transaction.CommitAsync(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Doesn’t let what waited stand.</summary>
+    /// <param name="words">To whoever wrote it; empty for nothing to say.</param>
+    public async Task<Result> LetGo(TeamActor by, long post, string? words, CancellationToken ct)
+    {
+        Need(by);
+        var text = words?.Trim() ?? "";
+        if (text.Length > TalkBar.MostWhy) return Result.Refused($"{TalkBar.MostWhy} letters are the most.");
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        if (await Held(post, ct) is not var (held, of)) return Gone;
+        var at = clock.GetCurrentInstant();
+        (held.Held, held.GoneByTeam) = (null, true);
+        if (!held.IsFirst) of.Answers++;
+        deeds.Note(by, $"didn’t let stand what {held.Name} wrote in a space", $"/spaces/threads/{of.Id}#p{held.Id}");
+        if (text.Length > 0) await Say(by, held, TalkCareKind.TakenAway, text, null, at, ct);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        return Result.Done;
+    }
+
+    /// <summary>What waits, with its thread, whose row is locked.</summary>
+    async Task<(TalkPost Post, TalkThread Thread)?> Held(long post, CancellationToken ct)
+    {
+        if (await db.TalkPosts.AsNoTracking().FirstOrDefaultAsync(p => p.Id == post && p.Held != null, ct) is not { ThreadId: var id }) return null;
+        var of = (await db.TalkThreads.FromSql($"select * from talk_threads where id = {id} for update").AsTracking().ToListAsync(ct)).FirstOrDefault();
+        // Of two who press at once the second finds that it doesn't wait any more.
+        return of is not null && await db.TalkPosts.FirstOrDefaultAsync(p => p.Id == post && p.Held != null, ct) is { } held ? (held, of) : null;
+    }
+
+    /// <summary>Says what waits until the team has seen it.</summary>
+    /// <param name="words">A word or phrase a line.</param>
+    public async Task<Result> SaveHolds(TeamActor by, bool firstPosts, bool links, string? words, CancellationToken ct)
+    {
+        by.NeedOwner();
+        string[] list = [.. (words ?? "").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .Distinct(StringComparer.OrdinalIgnoreCase)];
+        if (list.Length > HoldRules.MostWords) return Result.Refused($"{HoldRules.MostWords} lines are the most.", "Words");
+        if (list.FirstOrDefault(w => w.Length > HoldRules.MostWord) is { } tooLong)
+            return Result.Refused($"“{Bounded.To(tooLong, 20)}…” is too long: {HoldRules.MostWord} letters a line are the most.", "Words");
+        var site = await db.Sites.SingleAsync(s => s.Id == Site.TheOnly, ct);
+        site.Holds = new(firstPosts, links, list);
+        deeds.Note(by, "changed what waits in spaces until the team has seen it", "/desk/talk");
+        await db.SaveChangesAsync(ct);
+        await catalogue.Changed(ct);
         return Result.Done;
     }
 

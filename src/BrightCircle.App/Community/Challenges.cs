@@ -110,6 +110,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
             Weeks = weeks,
             MadeAt = clock.GetCurrentInstant(),
         }).Entity;
+        ChallengeTurns.Put(db, ids, challenge, now.Calendar);
         deeds.Note(by, $"made the challenge {name}", $"/desk/challenges/{challenge.Id.Value}");
         await db.SaveChangesAsync(ct);
         await catalogue.Changed(ct);
@@ -138,6 +139,34 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         await catalogue.Changed(ct);
         return Result.Done;
     }
+
+    /// <summary>What stands on the certificate of whoever reached the aim of every week; null for others.</summary>
+    public async Task<CertificateFacts?> CertificateOf(Challenge challenge, MemberId member, CancellationToken ct)
+    {
+        var (now, tally, monday, sunday) = (catalogue.Now, challenge.TallyId, challenge.StartsOn, challenge.EndsOn);
+        var days = await db.TallyMarks.Where(t => t.MemberId == member && t.TallyId == tally && t.Day >= monday && t.Day <= sunday).OrderBy(t => t.Day)
+            .ThenBy(t => t.Id).Select(t => t.Day).ToListAsync(ct);
+        var aims = now.TallyById[tally];
+        LocalDate? last = null;
+        for (var w = 0; w < challenge.Weeks; w++)
+        {
+            var week = challenge.FirstWeek.Plus(w);
+            var aim = aims.AimIn(week);
+            if (days.Where(d => d >= week.Monday && d <= week.Sunday).Take(aim).ToArray() is var those && those.Length < aim) return null;
+            if (aim > 0) last = those[^1];
+        }
+        if (last is not { } at || !await db.Holdings.AnyAsync(h => h.MemberId == member && h.PlanId == challenge.PlanId, ct)) return null;
+        var name = await db.Members.Where(m => m.Id == member).Select(m => m.Name).SingleAsync(ct);
+        return new(name, challenge.Name, "", now.Site!.Name, at.ToString("d MMMM uuuu", now.Culture),
+            $"{Say.Count(challenge.Weeks, "week")}, {Say.Count(days.Count, "time")} in all", $"{challenge.Id.Value}-{member.Value}",
+            $"/challenges/{challenge.Id.Value}", $"/challenges/{challenge.Id.Value}/certificate.pdf", now.Culture.Name);
+    }
+
+    /// <summary>The next one that somebody can take part in after this one; null for none.</summary>
+    public static (Challenge Next, string Join)? After(CatalogueSnapshot now, Challenge challenge, LocalDate today) =>
+        now.Community.Challenges.Where(c => c.Id != challenge.Id && c.StartsOn > today).OrderBy(c => c.StartsOn)
+            .Select(c => (Next: c, Price: now.PricesOf(c.PlanId).FirstOrDefault(p => p.Within(now.PlanById[c.PlanId]) == Availability.OnOffer)))
+            .Where(x => x.Price is not null).Select(x => ((Challenge, string)?)(x.Next, $"/join/{x.Price!.Code}")).FirstOrDefault();
 
     sealed record PersonRow(long Id, string Name);
     sealed record MarkRow(long Member, int Week, int Done, Instant Last);

@@ -17,8 +17,9 @@ public sealed record SpaceSeenFromOutside(Space Space, int News, long? LastThrea
 /// <param name="LastName">Who wrote last, and how it begins; empty where it was taken away.</param>
 /// <param name="SeenAt">When the reader was in it last; null for never.</param>
 /// <param name="Faces">Some of those who write in it, the latest first.</param>
+/// <param name="Picture">The first in what it began with; null where there is none.</param>
 public sealed record ThreadRow(long Id, string Title, int Answers, Instant LastAt, bool Pinned, bool Closed, bool Hidden, string LastName, string LastWords,
-    Instant? SeenAt, string[] Faces);
+    Instant? SeenAt, string[] Faces, long? Picture, string FirstName);
 
 /// <param name="Before">When the reader was here the time before; null for a first visit.</param>
 /// <param name="Telling">When they are told of what is said here.</param>
@@ -31,7 +32,7 @@ public sealed record TalkHit(long Post, long Thread, string Title, long Space, s
 /// <summary>A post with the words of agreement under it.</summary>
 /// <param name="Nods">How many said each word.</param>
 /// <param name="Own">Which of them the reader said.</param>
-public sealed record PostView(TalkPost Post, IReadOnlyDictionary<int, int> Nods, IReadOnlySet<int> Own);
+public sealed record PostView(TalkPost Post, IReadOnlyDictionary<int, int> Nods, IReadOnlySet<int> Own, IReadOnlyList<TalkPicture> Pictures);
 
 /// <param name="SeenTo">The last post the reader had seen; 0 for none.</param>
 /// <param name="Follows">They follow it; false where they want to hear nothing of it; null where they said neither.</param>
@@ -81,17 +82,20 @@ public sealed class ReadTalk(BrightContext db)
         var threads = trip.List(db.Database.SqlQuery<ThreadRow>($"""
             select t.id, t.title, t.answers, t.last_at, t.pinned_at is not null as pinned, t.closed_at is not null as closed, t.hidden_at is not null as hidden,
               coalesce(l.name, '') as last_name, coalesce(l.words, '') as last_words, s.at as seen_at,
-              array(select p.name from talk_posts p where p.thread_id = t.id and p.gone_at is null group by p.name order by max(p.id) desc limit 4) as faces
+              array(select p.name from talk_posts p where p.thread_id = t.id and p.gone_at is null group by p.name order by max(p.id) desc limit 4) as faces,
+              i.picture, coalesce(i.first_name, '') as first_name
             from talk_threads t
+            left join lateral (select (select x.id from talk_pictures x where x.post_id = p.id order by x.place limit 1) as picture, p.name as first_name
+                from talk_posts p where p.thread_id = t.id and p.is_first and p.gone_at is null limit 1) i on true
             left join talk_seen s on s.thread_id = t.id and s.account_id = {account}
             left join lateral (select p.name, left(regexp_replace(p.body, '<[^>]+>', ' ', 'g'), 160) as words from talk_posts p
                 where p.thread_id = t.id and p.gone_at is null order by p.id desc limit 1) l on true
-            where t.space_id = {space} and (t.hidden_at is null or {keeps})
+            where t.space_id = {space} and (t.hidden_at is null or {keeps}) and t.merged_id is null
             order by t.pinned_at is null, t.last_at desc, t.id desc limit {size} offset {skip}
             """));
         var id = reader.Space.Id;
         var telling = trip.List(db.SpaceTellings.Where(s => s.AccountId == account && s.SpaceId == id).Select(s => s.Telling));
-        var count = trip.Count(db.TalkThreads.Where(t => t.SpaceId == id && (t.HiddenAt == null || keeps)));
+        var count = trip.Count(db.TalkThreads.Where(t => t.SpaceId == id && (t.HiddenAt == null || keeps) && t.MergedId == null));
         await trip.Ask(ct);
         return new(visit?.Value, [.. threads.Value.Select(t => t with { LastWords = Plain(t.LastWords) })], count.Value, telling.Value.FirstOrDefault());
     }
@@ -102,28 +106,30 @@ public sealed class ReadTalk(BrightContext db)
     {
         if (open.Count == 0) return null;
         var (spaces, keeps, account, looking) = (open.Select(o => o.Space.Id).ToArray(), open[0].Keeps, open[0].Account, open[0].IsOnlyLooking);
-        var those = db.TalkThreads.Where(t => t.Id == thread && spaces.Contains(t.SpaceId) && (t.HiddenAt == null || keeps));
+        var those = db.TalkThreads.Where(t => t.Id == thread && spaces.Contains(t.SpaceId) && (t.HiddenAt == null || keeps || t.MergedId != null));
         // What answers a post stands under it.
-        var posts = db.TalkPosts.Where(p => p.ThreadId == thread && those.Any());
+        var posts = db.TalkPosts.Where(p => p.ThreadId == thread && those.Any() && (p.Held == null || keeps || p.AccountId == account));
         var shown = posts.OrderBy(p => p.AnswersId ?? p.Id).ThenBy(p => p.Id).Skip((page - 1) * size).Take(size);
         var trip = new OneTrip(db);
         var (found, list) = (trip.First(those.AsNoTracking()), trip.List(shown.AsNoTracking()));
         var seen = trip.List(db.TalkSeen.Where(s => s.AccountId == account && s.ThreadId == thread).Select(s => s.PostId));
         var nods = trip.List(db.TalkNods.Where(n => shown.Any(p => p.Id == n.PostId)).GroupBy(n => new { n.PostId, n.Word })
             .Select(g => new { g.Key.PostId, g.Key.Word, Count = g.Count(), Own = g.Any(n => n.AccountId == account) }));
+        var pictures = trip.List(db.TalkPictures.AsNoTracking().Where(x => shown.Any(p => p.Id == x.PostId)).OrderBy(x => x.Place));
         var follows = trip.List(db.TalkFollows.Where(f => f.AccountId == account && f.ThreadId == thread).Select(f => f.Follows));
         var bar = trip.First(db.TalkBars.AsNoTracking().Where(b => b.AccountId == account && b.Until > at));
         if (!looking)
             trip.Command("""
                 insert into talk_seen (account_id, thread_id, post_id, at)
-                select $1, t.id, (select max(p.id) from talk_posts p where p.thread_id = t.id), $4 from talk_threads t where t.id = $2 and t.space_id = any($3)
+                select $1, t.id, (select max(p.id) from talk_posts p where p.thread_id = t.id), $4 from talk_threads t
+                where t.id = $2 and t.space_id = any($3) and t.merged_id is null
                 on conflict (account_id, thread_id) do update set post_id = greatest(talk_seen.post_id, excluded.post_id), at = excluded.at
                 """, async (r, stop) => await r.ReadAsync(stop), account, thread, spaces.Select(s => s.Value).ToArray(), at);
         await trip.Ask(ct);
         if (found.Value is not { } t) return null;
-        var by = nods.Value.ToLookup(n => n.PostId);
+        var (by, pictured) = (nods.Value.ToLookup(n => n.PostId), pictures.Value.ToLookup(x => x.PostId!.Value));
         return new(t, [.. list.Value.Select(p => new PostView(p, by[p.Id].ToDictionary(n => n.Word, n => n.Count),
-            by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet()))], seen.Value.FirstOrDefault(),
+            by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet(), [.. pictured[p.Id]]))], seen.Value.FirstOrDefault(),
             follows.Value.Count > 0 ? follows.Value[0] : null, bar.Value);
     }
 

@@ -4,44 +4,64 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
 using BrightCircle.App.Due;
 using BrightCircle.App.Learning;
+using BrightCircle.Core;
+using BrightCircle.Core.Community;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace BrightCircle.App.Community;
 
+/// <summary>What came of saying something.</summary>
+/// <param name="Id">The thread that was begun, or the post that was written in one.</param>
+/// <param name="Waits">It waits until the team has seen it.</param>
+public sealed record Said(long Id, bool Waits);
+
+/// <summary>Pictures that belong to what is said, in their order.</summary>
+/// <param name="Alt">What they show, for whoever can’t see them.</param>
+public sealed record Shown(IReadOnlyList<long> Pictures, string? Alt)
+{
+    public static Shown Nothing { get; } = new([], null);
+}
+
 /// <summary>What people write in spaces.</summary>
-public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, IClock clock)
+public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, TalkPictures pictures, Mentions mentions,
+    IClock clock)
 {
     /// <summary>So much may be written in an hour.</summary>
     public const int MostAnHour = 60;
 
     /// <summary>Begins a thread.</summary>
-    public async Task<Result<long>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct)
+    public async Task<Result<Said>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct, Shown? shown = null)
     {
         if (!by.MayBegin) return Result.Refused(by.MayWrite ? "Here the team begins, and everybody answers." : Closed);
         var words = title?.Trim() ?? "";
         if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
-        var text = await Read(by, body, ct);
+        if (by.Space.Kind == SpaceKind.Showcase && shown is not { Pictures.Count: > 0 })
+            return Result.Refused("Here everything begins with a picture: choose one.", "Pictures");
+        var text = await Read(by, body, shown, ct);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var at = clock.GetCurrentInstant();
-        var thread = db.Add(new TalkThread { Id = ids.Next(), SpaceId = by.Space.Id, Title = words, At = at, LastAt = at }).Entity;
-        var post = Post(by, thread.Id, text.Value!, at, null, true);
+        var held = await Holds(by, $"{words}\n{text.Value}", ct);
+        var thread = db.Add(new TalkThread { Id = ids.Next(), SpaceId = by.Space.Id, Title = words, At = at, LastAt = at, HiddenAt = held is null ? null : at })
+            .Entity;
+        var post = Post(by, thread.Id, text.Value!, at, null, true, held);
         Saw(by, thread.Id, post.Id, at);
         db.Add(new TalkFollow { AccountId = by.Account, ThreadId = thread.Id, Follows = true });
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.SaveChangesAsync(ct);
-        await TalkDue.Put(db, ids, by.Space.Id, thread.Id, at, ct);
+        await pictures.Belong(by, post.Id, shown, ct);
+        if (held is null) await Stands(by.Space.Id, post, ct);
         await transaction.CommitAsync(ct);
-        return thread.Id;
+        return new Said(thread.Id, held is not null);
     }
 
     /// <param name="answers">A post of the thread; null to answer the whole.</param>
-    public async Task<Result<long>> Answer(SpaceReader by, long thread, long? answers, string? body, CancellationToken ct)
+    public async Task<Result<Said>> Answer(SpaceReader by, long thread, long? answers, string? body, CancellationToken ct, Shown? shown = null)
     {
         if (!by.MayWrite) return Result.Refused(Closed);
-        var text = await Read(by, body, ct);
+        var text = await Read(by, body, shown, ct);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         // The count and the order are the thread's own: one after the other.
@@ -56,9 +76,11 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
             answers = asked.IsFirst ? null : asked.AnswersId ?? asked.Id;
         }
         var at = clock.GetCurrentInstant();
-        var post = Post(by, thread, text.Value!, at, answers, false);
-        (of.Answers, of.LastAt) = (of.Answers + 1, at);
+        var held = await Holds(by, text.Value!, ct);
+        var post = Post(by, thread, await mentions.Mark(thread, text.Value!, ct), at, answers, false, held);
+        if (held is null) (of.Answers, of.LastAt) = (of.Answers + 1, at);
         await db.SaveChangesAsync(ct);
+        await pictures.Belong(by, post.Id, shown, ct);
         await db.Database.ExecuteSqlAsync($"""
             insert into talk_seen (account_id, thread_id, post_id, at) values ({by.Account}, {thread}, {post.Id}, {at})
             on conflict (account_id, thread_id) do update set post_id = excluded.post_id, at = excluded.at
@@ -67,25 +89,46 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         await db.Database.ExecuteSqlAsync($"""
             insert into talk_follows (account_id, thread_id, follows) values ({by.Account}, {thread}, true) on conflict do nothing
             """, ct);
-        await TalkDue.Put(db, ids, by.Space.Id, thread, at, ct);
+        if (held is null) await Stands(by.Space.Id, post, ct);
         await transaction.CommitAsync(ct);
-        return post.Id;
+        return new Said(post.Id, held is not null);
     }
 
-    /// <summary>Changes one's own words; after a while it is said that they were.</summary>
-    public async Task<Result> Edit(SpaceReader by, long post, string? body, CancellationToken ct)
+    /// <summary>What belongs to words that everybody sees from now on: whoever wants to hear of them does, and so does whoever is named in them.</summary>
+    internal async Task Stands(SpaceId space, TalkPost post, CancellationToken ct)
+    {
+        await TalkDue.Put(db, ids, space, post.ThreadId, post.At, ct);
+        await mentions.Follow(post, ct);
+        await LiveTalk.Tell(db, post.ThreadId, post.Id, ct);
+    }
+
+    /// <summary>Changes one's own words, and the pictures with them; after a while it is said that they were.</summary>
+    /// <param name="shown">All the pictures it has from now on; null for those it has.</param>
+    public async Task<Result> Edit(SpaceReader by, long post, string? body, CancellationToken ct, Shown? shown = null)
     {
         if (!by.MayWrite) return Result.Refused(Closed);
         var own = await Own(by, post, ct);
         if (own is null) return Result.Refused(NotYours);
-        var text = Clean(body);
+        var had = await pictures.Of(post, ct);
+        var stays = shown?.Pictures ?? [.. had.Select(p => p.Id)];
+        if (own.IsFirst && by.Space.Kind == SpaceKind.Showcase && stays.Count == 0)
+            return Result.Refused("Here everything begins with a picture: let one stand, or choose another.", "Pictures");
+        if (await Refused(by, ct) is { } refused) return refused;
+        var text = Clean(rich, body, stays.Count > 0);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
-        if (await Barred(by, ct) is { } barred) return barred;
-        if (own.Body == text.Value) return Result.Done;
+        if (stays.Count > TalkPicture.Most) return Result.Refused(TalkPictures.TooMany, "Pictures");
+        var words = await mentions.Mark(own.ThreadId, text.Value!, ct);
+        if (own.Body == words && had.Select(p => p.Id).SequenceEqual(stays)) return Result.Done;
+        // What would have waited doesn't come in by a change.
+        if (await Holds(by, words, ct) is { } held && held != HoldReason.FirstPost)
+            return Result.Refused("With these words it would have to wait until the team has seen it. Say it in a new post.", "Body");
         var at = clock.GetCurrentInstant();
-        own.Body = text.Value!;
+        own.Body = words;
         if (at - own.At > TalkPost.QuietFor) own.EditedAt = at;
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.SaveChangesAsync(ct);
+        await pictures.Belong(by, post, new(stays, shown?.Alt), ct);
+        await transaction.CommitAsync(ct);
         return Result.Done;
     }
 
@@ -124,7 +167,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     Task<TalkPost?> Own(SpaceReader by, long post, CancellationToken ct) => db.TalkPosts.FirstOrDefaultAsync(p => p.Id == post && p.AccountId == by.Account
         && p.GoneAt == null && db.TalkThreads.Any(t => t.Id == p.ThreadId && t.SpaceId == by.Space.Id && t.HiddenAt == null), ct);
 
-    TalkPost Post(SpaceReader by, long thread, string body, Instant at, long? answers, bool first) => db.Add(new TalkPost
+    TalkPost Post(SpaceReader by, long thread, string body, Instant at, long? answers, bool first, HoldReason? held) => db.Add(new TalkPost
     {
         Id = ids.Next(),
         ThreadId = thread,
@@ -135,19 +178,37 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         ByTeam = by.IsTeam,
         Body = body,
         At = at,
+        Held = held,
+        GoneAt = held is null ? null : at,
     }).Entity;
 
     void Saw(SpaceReader by, long thread, long post, Instant at) => db.Add(new TalkSeen { AccountId = by.Account, ThreadId = thread, PostId = post, At = at });
 
-    async Task<Result<string>> Read(SpaceReader by, string? body, CancellationToken ct)
+    async Task<Result<string>> Read(SpaceReader by, string? body, Shown? shown, CancellationToken ct)
     {
-        if (!by.Confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
-        if (await Barred(by, ct) is { } barred) return Result.Refused(barred.Refusal!, "Body");
-        var text = Clean(body);
+        if (await Refused(by, ct) is { } refused) return refused;
+        if (shown?.Pictures.Count > TalkPicture.Most) return Result.Refused(TalkPictures.TooMany, "Pictures");
+        var text = Clean(rich, body, shown is { Pictures.Count: > 0 });
         if (!text.Ok) return text;
         var since = clock.GetCurrentInstant() - Duration.FromHours(1);
         return !by.IsTeam && await db.TalkPosts.CountAsync(p => p.AccountId == by.Account && p.At > since, ct) >= MostAnHour
             ? Result.Refused("That is a lot for an hour. Try again a little later.", "Body") : text;
+    }
+
+    /// <summary>Why somebody to whom writing is open can't put anything in just now; null where they can.</summary>
+    public async Task<Result?> Refused(SpaceReader by, CancellationToken ct) => !by.MayWrite ? Result.Refused(Closed)
+        : !by.Confirmed ? Result.Refused(AskAndAnswer.Unproved, "Body")
+        : await Barred(by, ct) is { } barred ? Result.Refused(barred.Refusal!, "Body") : null;
+
+    /// <summary>Why what somebody wrote waits until the team has seen it; null where it doesn't.</summary>
+    async Task<HoldReason?> Holds(SpaceReader by, string body, CancellationToken ct)
+    {
+        var rules = catalogue.Now.Site!.Holds;
+        if (by.IsTeam || rules == HoldRules.None) return null;
+        var account = by.Account;
+        var standing = await db.TalkPosts.Where(p => p.AccountId == account && p.GoneAt == null).Take(HoldRules.KnownAfter).CountAsync(ct);
+        var document = new HtmlParser().ParseDocument($"<body>{body}</body>");
+        return rules.Of(document.Body!.TextContent, document.QuerySelector("a") is not null, standing);
     }
 
     /// <summary>Why somebody can't write anywhere for a time; null where they can.</summary>
@@ -164,14 +225,13 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         + $"If you see it otherwise, write to {now.Site!.HelpAddress}.";
 
     /// <summary>The words as they are kept, with the signs people know from letters and chats (Markdown): nothing but text is in them.</summary>
-    internal Result<string> Clean(string? body) => Clean(rich, body);
-
-    internal static Result<string> Clean(RichText rich, string? body)
+    /// <param name="mayBeEmpty">Something else is shown with them.</param>
+    internal static Result<string> Clean(RichText rich, string? body, bool mayBeEmpty = false)
     {
         if (body?.Length > TalkPost.MostBody * 2) return Result.Refused(TooLong, "Body");
         var document = new HtmlParser().ParseDocument($"<body>{rich.FromMarkdown(Lines(body ?? ""))}</body>");
         foreach (var other in document.QuerySelectorAll("img, figure, table").ToArray()) other.Remove();
-        if (document.Body!.TextContent.Trim().Length == 0) return Result.Refused("Write something first.", "Body");
+        if (document.Body!.TextContent.Trim().Length == 0) return mayBeEmpty ? "" : Result.Refused("Write something first.", "Body");
         var clean = document.Body.InnerHtml.Trim();
         return clean.Length > TalkPost.MostBody ? Result.Refused(TooLong, "Body") : clean;
     }
@@ -180,11 +240,16 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     static string Lines(string text) => text.ReplaceLineEndings("  \n");
 
     /// <summary>What was written, to be changed.</summary>
-    public static string Written(TalkPost post) => LineStart().Replace(HtmlToMarkdown.Write(post.Body).Replace("  \n", "\n", StringComparison.Ordinal),
+    public static string Written(TalkPost post) => LineStart().Replace(HtmlToMarkdown.Write(Mentions.Unmarked(post.Body)).Replace("  \n", "\n",
+        StringComparison.Ordinal),
         "").Trim();
+
+    /// <summary>What somebody wrote, to be answered to: with their name before it and a sign at each line.</summary>
+    public static string Quoted(TalkPost post) =>
+        string.Concat($"{post.Name}:\n{Written(post)}".Split('\n').Select(l => $"> {l}".TrimEnd() + "\n")) + "\n";
 
     [GeneratedRegex(@"(?<=\n) (?=\S)")] private static partial Regex LineStart();
 
-    const string Closed = "Here you can read, and not write.", NotYours = "You can change only what you wrote yourself.",
+    internal const string Closed = "Here you can read, and not write.", NotYours = "You can change only what you wrote yourself.",
         TooLong = "That is too long. Say it in several posts.";
 }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using BrightCircle.App.Due;
+using BrightCircle.App.Files;
 using BrightCircle.Core;
 using BrightCircle.Core.Community;
 using BrightCircle.Data;
@@ -38,7 +39,7 @@ public static class TalkDue
 }
 
 /// <summary>What somebody took away of their own words isn't kept longer than said.</summary>
-public sealed class ForgetWords(BrightContext db) : IDueHandler
+public sealed class ForgetWords(BrightContext db, IFileStore store) : IDueHandler
 {
     public DueKind Kind => DueKind.ForgetWords;
 
@@ -46,5 +47,7 @@ public sealed class ForgetWords(BrightContext db) : IDueHandler
     {
         var posts = items.Select(i => i.Row.SubjectId).ToArray();
         await db.TalkPosts.Where(p => posts.Contains(p.Id)).ExecuteUpdateAsync(u => u.SetProperty(p => p.TakenBody, (string?)null), ct);
+        await ForgetPicture.Drop(db, store, await db.TalkPictures.AsNoTracking().Where(p => p.PostId != null && posts.Contains(p.PostId.Value)).ToListAsync(ct),
+            ct);
     }
 }

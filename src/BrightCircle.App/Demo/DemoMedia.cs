@@ -4,7 +4,7 @@ using SkiaSharp;
 namespace BrightCircle.App.Demo;
 
 /// <summary>The demo's course with its media: texts, a clip and a recording that ship with it; pictures and a sheet to print that are drawn here.</summary>
-public static class DemoMedia
+public static partial class DemoMedia
 {
     public static IContentSource Course()
     {

@@ -12,17 +12,23 @@ namespace BrightCircle.App.Demo;
 /// <summary>Tansy Lane’s live sessions: a clinic on the first Thursday of each month, and an open evening now and then.</summary>
 public sealed partial class SeedDemo
 {
-    const string Clinic = "Hive clinic", Evening = "Open evening";
+    const string Clinic = "Hive clinic", Evening = "Open evening", Alone = "Twenty minutes alone";
     readonly Dictionary<string, LiveSeriesId> series = [];
 
     async Task MakeSeries(CancellationToken ct)
     {
-        async Task Make(string name, string about, string seats, bool forGuests) => await Do<SaveSeries>(async s =>
-            series[name] = MustBe(await s.Do(owner, null, new(name, about, "Ines", "https://room.tansy-lane.example/" + name.Split(' ')[1], "60", seats,
+        async Task Make(string name, string about, string seats, bool forGuests, string minutes = "60") => await Do<SaveSeries>(async s =>
+            series[name] = MustBe(await s.Do(owner, null, new(name, about, "Ines", "https://room.tansy-lane.example/" + name.Split(' ')[1], minutes, seats,
                 forGuests), ct)));
         await Make(Clinic, "Bring a question, or a frame in a bag. We look at what the month brings, hive by hive.", "12", false);
         await Make(Evening, "For everybody who likes to see how we work: an hour, a cup of tea, and no question too small.", "", true);
+        await Make(Alone, "Your hives, your notes, and my kettle. Bring the one question you would not ask in a round.", "", false, "20");
+        await Do<SaveHours>(async s => MustBe(await s.Do(owner, series[Alone], new(["", "17-19", "", "17-19", "", "", ""], "2026-12-24\n2026-12-31", "10",
+            "24", "28",
+            "1", owner.AccountId), ct)));
     }
+
+    Inclusion InTheHour => new(new Coverage.OneSeries(series[Alone]), new Reach.EverythingReleased(), new Keep.Nothing());
 
     Inclusion InTheClinic => new(new Coverage.OneSeries(series[Clinic]), new Reach.EverythingReleased(), new Keep.Nothing());
 
@@ -43,11 +49,41 @@ public sealed partial class SeedDemo
             At(Instant.Min(starts - Duration.FromDays(9), end - Duration.FromHours(30)), () => SayComing(Clinic, starts, 4 + which % 5, ct));
             if (starts + Duration.FromMinutes(4) < end) At(starts + Duration.FromMinutes(4), () => GoIn(Clinic, starts, ct));
         }
+        for (var week = 0; week < 8; week++)
+        {
+            var n = week;
+            At(end - Duration.FromDays(50 - n * 7), () => BookAnHour(n, ct));
+        }
+        At(end - Duration.FromHours(31), () => BookAnHour(8, ct));
+        At(end - Duration.FromHours(20), () => BookAnHour(9, ct));
         foreach (var day in new[] { new LocalDate(2026, 2, 12), new(2026, 8, 20), new(2026, 12, 15) })
         {
             var starts = Calendar.At(day.At(new LocalTime(19, 0)));
             At(Instant.Min(starts - Duration.FromDays(5), end - Duration.FromHours(26)), () => SayComing(Evening, starts, 9, ct));
             if (starts + Duration.FromMinutes(3) < end) At(starts + Duration.FromMinutes(3), () => GoIn(Evening, starts, ct));
+        }
+    }
+
+    static IReadOnlyList<string> Alone20 { get; } = ["Two hives, and only one is heavy.", "", "Whether I should keep bees at all, after this summer.",
+        "The queen I can’t find.", ""];
+
+    /// <summary>Somebody who may books the first time that is free, or the third.</summary>
+    async Task BookAnHour(int turn, CancellationToken ct)
+    {
+        List<long> members = [];
+        await Do<BrightContext>(async db => members = await db.Members.OrderBy(m => m.Id).Select(m => m.Id.Value).ToListAsync(ct));
+        for (var i = 0; i < members.Count; i++)
+        {
+            var one = members[(i * 17 + turn * 5) % members.Count];
+            if (await reader.Load(one, ct) is not { IsTeam: false, Confirmed: true } person
+                || HourReader.For(catalogue.Now, person, Facts(person), series[Alone], clock.Moment) is not { } by) continue;
+            var booked = false;
+            await Do<BookHours>(async b =>
+            {
+                var (free, own) = await b.Look(by, ct);
+                if (own.Count == 0 && free.Count > 3) booked = (await b.Book(by, free[turn % 2 * 2], Alone20[turn % Alone20.Count], ct)).Ok;
+            });
+            if (booked) return;
         }
     }
 

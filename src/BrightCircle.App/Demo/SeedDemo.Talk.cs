@@ -21,12 +21,14 @@ public sealed partial class SeedDemo
         await Make(Bench, SpaceKind.Talk, 1, "Where Keepers and Apiaries talk over the month. Ask before you open a hive, tell us afterwards.",
             "Say where you keep bees, the weather decides half of it. No selling.", false);
         await Make(Gate, SpaceKind.Introductions, 3, "Say hello: where you are, what you keep, what you hope for.", "", true);
+        await Make(Window, SpaceKind.Showcase, 6, "Show us: a frame, a jar, a view. Pictures first, words if you like.", "", true);
         await Make(Notices, SpaceKind.Announcements, 5, "What is new on the lane. Ines writes, everybody answers.", "", true);
     }
 
     /// <param name="After">Hours after the post before it.</param>
     /// <param name="To">The post of the thread it answers, from 1; 0 for the whole.</param>
-    sealed record Said(string Words, int After = 3, bool Team = false, int To = 0);
+    /// <param name="Shows">What is drawn for it, with what it shows.</param>
+    sealed record Said(string Words, int After = 3, bool Team = false, int To = 0, string[]? Shows = null, string? Alt = null);
 
     sealed record Thread(string Space, LocalDate Day, string Title, Said[] Posts, bool First = false);
 
@@ -136,7 +138,7 @@ public sealed partial class SeedDemo
 
     void PlanTalk(CancellationToken ct)
     {
-        foreach (var thread in Threads)
+        foreach (var thread in Threads.Concat(ShownThreads))
         {
             var (id, posts, people) = (0L, new List<long>(), new List<long>());
             var at = Calendar.At(thread.Day.At(new LocalTime(18, 40)));
@@ -145,11 +147,17 @@ public sealed partial class SeedDemo
                 if (n > 0) at += Duration.FromHours(said.After);
                 At(at, async () =>
                 {
-                    if (n > 0 && id == 0 || await Speaker(thread.Space, said.Team, people, n, ct) is not { } by) return;
+                    if (n > 0 && id == 0 || await Speaker(thread.Space, said.Team, people,
+                        n + (said.Shows is null ? 0 : thread.Day.DayOfYear), ct) is not { } by) return;
+                    Shown? shown = null;
+                    if (said.Shows is { } shows)
+                        await Do<TalkPictures>(async p => shown = new(MustBe(await p.Take(by, null,
+                            [.. shows.Select(s => new PictureUpload(s + ".png", 1, () => new MemoryStream(DemoMedia.Shown(s))))], ct)), said.Alt));
                     await Do<Talk>(async t =>
                     {
-                        if (n == 0) id = MustBe(await t.Begin(by, thread.Title, said.Words, ct));
-                        else posts.Add(MustBe(await t.Answer(by, id, said.To > 0 && said.To <= posts.Count ? posts[said.To - 1] : null, said.Words, ct)));
+                        if (n == 0) id = MustBe(await t.Begin(by, thread.Title, said.Words, ct, shown)).Id;
+                        else posts.Add(MustBe(await t.Answer(by, id, said.To > 0 && said.To <= posts.Count ? posts[said.To - 1] : null, said.Words, ct,
+                            shown)).Id);
                     });
                     if (n == 0)
                     {

@@ -113,7 +113,7 @@ public sealed partial class SeedDemo
                 .FirstAsync(ct));
             long post = 0;
             await Do<Talk>(async t => post = MustBe(await t.Answer(seller, thread, null, "I have six nucs for sale, cheap, collect this week. Write to me.",
-                ct)));
+                ct)).Id);
             await Do<CareTalk>(async c => MustBe(await c.Report(other, post, "We said no selling here.", ct)));
         });
     }

@@ -148,7 +148,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             [new(new Coverage.Everything(), new Reach.FromJoining(), new Keep.WhatHadOpened()), OnTheBench], ct);
         await AddPlan("Apiary", 3, "Everything ever released, for those who want the whole shelf today.",
             [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.Nothing()),
-            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing()), OnTheBench, InTheClinic], ct);
+            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing()), OnTheBench, InTheClinic,
+            InTheHour], ct);
         await AddPrice("Meadow", "free", new("Free", "Look around", PriceKind.Free, null, 1, PeriodUnit.Months, false, 1, PeriodUnit.Days, null), ct);
         await AddPrice("Keeper", "month", new("Monthly", "Become a keeper", PriceKind.Recurring, "18.00", 1, PeriodUnit.Months, false, 1, PeriodUnit.Days,
             null), ct);
@@ -270,7 +271,8 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         // What Apiary promises changes for those who join from then on; who was there stays with what they were promised.
         At(Calendar.At(november.OnDayOfMonth(15).At(new LocalTime(9, 20))), () => Promise("Apiary", new Dictionary<PriceId, Pace>(),
             [new(new Coverage.Everything(), new Reach.EverythingReleased(), new Keep.ForPeriod(Core.Time.Period.Days(30))),
-            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing()), OnTheBench, InTheClinic], ct));
+            new(new Coverage.OneTally(tally), new Reach.EverythingReleased(), new Keep.Nothing()), OnTheBench, InTheClinic,
+            InTheHour], ct));
         // Somebody new buys only that; somebody looking around for free does, and somebody who belongs.
         At(Calendar.At(november.OnDayOfMonth(3).At(new LocalTime(20, 10))),
             () => Join("Tove Halloran", "tove.halloran@post.example", prices["First Winter once"], DemoTill.Approves, null, ct));

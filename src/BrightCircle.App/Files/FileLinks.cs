@@ -48,15 +48,28 @@ public sealed class FileLinks(IServiceScopeFactory scopes, IDataProtectionProvid
 
     public string For(FileId id, string name, int? width = null)
     {
-        var ends = (wall.Moment + Last).ToUnixTimeSeconds() / 3600 * 3600 + 3600;
+        var ends = Ends;
         var size = width is { } w ? "w" + w.ToString(CultureInfo.InvariantCulture) : "full";
         return string.Create(CultureInfo.InvariantCulture, $"/files/{id.Value}/{size}/{ends}/{Sign($"{id.Value}/{size}/{ends}")}/{Uri.EscapeDataString(name)}");
     }
 
-    public bool IsGood(long id, string size, long ends, string signature) =>
+    /// <summary>"/spaces/pictures/123/small/1795568400/signature.webp": a picture in what was said in a space.</summary>
+    public string ForTalk(long picture, bool small)
+    {
+        var (ends, size) = (Ends, small ? "small" : "full");
+        return string.Create(CultureInfo.InvariantCulture, $"/spaces/pictures/{picture}/{size}/{ends}/{Sign($"talk/{picture}/{size}/{ends}")}.webp");
+    }
+
+    public bool IsGoodForTalk(long picture, string size, long ends, string signature) => IsSigned("talk/", picture, size, ends, signature);
+
+    public bool IsGood(long id, string size, long ends, string signature) => IsSigned("", id, size, ends, signature);
+
+    long Ends => (wall.Moment + Last).ToUnixTimeSeconds() / 3600 * 3600 + 3600;
+
+    bool IsSigned(string what, long id, string size, long ends, string signature) =>
         ends >= wall.Moment.ToUnixTimeSeconds()
         && CryptographicOperations.FixedTimeEquals(
-            Encoding.ASCII.GetBytes(Sign(string.Create(CultureInfo.InvariantCulture, $"{id}/{size}/{ends}"))), Encoding.ASCII.GetBytes(signature));
+            Encoding.ASCII.GetBytes(Sign(string.Create(CultureInfo.InvariantCulture, $"{what}{id}/{size}/{ends}"))), Encoding.ASCII.GetBytes(signature));
 
     /// <summary>A lasting token for a private feed: whose it is, in words only this site can have made.</summary>
     /// <param name="version">Counts up when they sign out everywhere: tokens from before open nothing.</param>

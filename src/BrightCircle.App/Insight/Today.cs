@@ -54,7 +54,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(string Name, string Text)> Tasks = [];
         public List<Arrival> Arrivals = [];
         public List<BrokenOrder> Broken = [];
-        public int ToMark, Asked, Wrote, Reported, NotTold;
+        public int ToMark, Asked, Wrote, Reported, Held, NotTold;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
         public List<DueGroup> Due = [];
@@ -106,8 +106,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         Ask($"select (select count(*) from sheet_tries where {Insight.Waiting.SheetToRead})::int, "
             + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int, "
             + $"(select count(*) from dialogues where {Insight.Waiting.OpenDialogue})::int, "
-            + $"(select count(*) from talk_reports where {Insight.Waiting.OpenReport})::int",
-            r => (f.ToMark, f.Asked, f.Wrote, f.Reported) = (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3)));
+            + $"(select count(*) from talk_reports where {Insight.Waiting.OpenReport})::int, "
+            + $"(select count(*) from talk_posts where {Insight.Waiting.HeldPost})::int",
+            r => (f.ToMark, f.Asked, f.Wrote, f.Reported, f.Held) = (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3), r.GetInt32(4)));
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
             where l.kind = 'LapseHolding' and h.way = 'Card'
@@ -229,6 +230,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Reported is > 0 and var reported) needs.Add(
             new("bi-shield-check", $"{Say.Count(reported, "thing")} in spaces {(reported == 1 ? "is" : "are")} said not to belong.",
             "Look at it, leave it standing or take it away.", "/desk/talk", "Look at it"));
+        if (f.Held is > 0 and var held) needs.Add(
+            new("bi-hourglass", $"{Say.Count(held, "thing waits", "things wait")} to be seen before {(held == 1 ? "it stands" : "they stand")} in spaces.",
+            "By your rules; whoever wrote it knows that it waits.", "/desk/talk", "Look at it"));
         // The first line counts what was looked at.
         if (f.Broken.Where(b => b.Order != 0).Select(b => b.Name).ToArray() is { Length: > 0 } broken)
             needs.Insert(0, new("bi-exclamation-octagon", $"Something is missing for {Say.Count(broken.Length, "paid order")}.",

@@ -11,7 +11,7 @@ namespace BrightCircle.App.Insight;
 /// <param name="Tasks">For members, and nobody has done it.</param>
 /// <param name="Payments">To look at: a dispute, a sum that isn’t what was asked, a first payment that failed.</param>
 /// <param name="Messages">Members who wrote and wait for an answer.</param>
-/// <param name="Reports">Said not to belong, and nobody has looked at it.</param>
+/// <param name="Reports">Said not to belong, or waiting to be seen, and nobody has looked at it.</param>
 public sealed record WaitingCounts(int Questions, int Sheets, int Letters, int Payments, int Tasks, int Messages, int Reports);
 
 /// <summary>Who waits for the team. Asked for by every page of the Desk, so an answer is kept for a few seconds, or until somebody on this node does
@@ -26,6 +26,7 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
     public const string OpenTask = "done_at is null";
     public const string OpenDialogue = "state = 'Open'";
     public const string OpenReport = "settled_at is null";
+    public const string HeldPost = "held is not null";
 
     static readonly Duration Kept = Duration.FromSeconds(15);
     sealed record Known(Instant At, WaitingCounts Counts);
@@ -41,7 +42,7 @@ public sealed class Waiting(NpgsqlDataSource source, IWallClock wall)
             select (select count(*) from lesson_questions where {OpenQuestion})::int, (select count(*) from sheet_tries where {SheetToRead})::int,
               (select count(*) from letters where {UndeliveredLetter})::int, (select count(*) from payments_to_look_at where {PaymentToLookAt})::int,
               (select count(*) from team_tasks where {OpenTask})::int, (select count(*) from dialogues where {OpenDialogue})::int,
-              (select count(*) from talk_reports where {OpenReport})::int
+              (select count(*) from talk_reports where {OpenReport})::int + (select count(*) from talk_posts where {HeldPost})::int
             """);
         await using var r = await command.ExecuteReaderAsync(ct);
         await r.ReadAsync(ct);

@@ -146,13 +146,23 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         db.Journal.Add(new() { Id = ids.Next(), MemberId = member, At = now, Kind = refused.Kind, Event = refused });
     }
 
+    /// <summary>The hour a letter is about; null where it is about none.</summary>
+    static CalendarHour? HourOf(Letter letter)
+    {
+        long? Number(string name) => long.TryParse(letter.Fields.GetValueOrDefault(name), out var n) ? n : null;
+        return Number("hour") is { } id && Number("hour_starts") is { } starts && Number("hour_minutes") is { } minutes
+            ? new(id, letter.Fields.GetValueOrDefault("session", ""), Instant.FromUnixTimeSeconds(starts), (int)minutes, (int)(Number("hour_sequence") ?? 0),
+                letter.Fields.GetValueOrDefault("hour_place", ""), letter.Fields.GetValueOrDefault("session_path", "/sessions"),
+                letter.Fields.GetValueOrDefault("what") is nameof(HourNewsKind.Cancelled) or nameof(HourNewsKind.GaveBack)) : null;
+    }
+
     async Task<MimeMessage> Message(Makes make, Letter letter, Instant now, CancellationToken ct)
     {
         var (rendered, unsubscribe) = make.Render(letter);
         var message = OutgoingLetter.Message(rendered.Subject, rendered, await make.PictureOf(rendered.Picture, pictures, ct), make.Models.SiteName,
             settings.From, letter.ToName, letter.ToAddress, now, $"letter-{letter.Id}",
-            letter.Kind == LetterKind.Session && long.TryParse(letter.Fields.GetValueOrDefault("session_number"), out var session)
-                ? feeds.Session(new(session), now) : null);
+            letter.Kind != LetterKind.Session ? null : long.TryParse(letter.Fields.GetValueOrDefault("session_number"), out var session)
+                ? feeds.Session(new(session), now) : HourOf(letter) is { } hour ? feeds.Hour(hour, now) : null);
         if (unsubscribe is { } link)
         {
             // RFC 2369 and RFC 8058: one click, without a page in between.

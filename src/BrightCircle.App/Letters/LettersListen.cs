@@ -45,6 +45,8 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             case Event.GotPlace e: Place(told, e); break;
             case Event.Answered e: Answered(told, e); break;
             case Event.SessionNews e: Session(told, e); break;
+            case Event.HourNews e: Hour(told, e); break;
+            case Event.ChallengeNews e: ChallengeTurned(told, e); break;
             case Event.TalkCared e: TalkCared(told, e); break;
             case Event.TeamWrote e: TeamWrote(told, e); break;
             case Event.Marked e: Marked(told, e); break;
@@ -286,6 +288,43 @@ public sealed class LettersListen(BrightContext db, Ids ids, Catalogue catalogue
             ["words"] = e.Words,
             ["session_number"] = e.Session.Value.ToString(System.Globalization.CultureInfo.InvariantCulture),
             ["session_path"] = $"/sessions/{e.Session.Value}",
+        });
+    }
+
+    void ChallengeTurned(Told told, Event.ChallengeNews e)
+    {
+        var next = Now.Community.ChallengeById.TryGetValue(e.Challenge, out var challenge)
+            ? Community.Challenges.After(Now, challenge, Now.Calendar.Date(told.At)) : null;
+        Add(LetterKind.Challenge, told, null, $"challenge-{told.Id}", null, new()
+        {
+            ["challenge"] = e.Name,
+            ["turn"] = e.What.ToString(),
+            ["weeks"] = Say.Count(e.Weeks, "week"),
+            ["met"] = Say.Count(e.Met, "week"),
+            ["a_week"] = Say.Count(e.Aim, "time"),
+            ["next"] = next?.Next.Name ?? "",
+            ["next_day"] = next?.Next.StartsOn.ToString("d MMMM", Now.Culture) ?? "",
+            ["challenge_path"] = $"/challenges/{e.Challenge.Value}",
+        });
+    }
+
+    void Hour(Told told, Event.HourNews e)
+    {
+        var local = Now.Calendar.Of(told.Member.ZoneId).Local(e.StartsAt);
+        string Number(long n) => n.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        Add(LetterKind.Session, told, null, $"hour-{told.Id}", null, new()
+        {
+            ["session"] = e.Title,
+            ["when"] = local.ToString("dddd, d MMMM uuuu, HH:mm", Now.Culture),
+            ["time"] = local.ToString("HH:mm", Now.Culture),
+            ["what"] = e.What == HourNewsKind.Moved ? "HourMoved" : e.What.ToString(),
+            ["words"] = e.Words,
+            ["hour"] = Number(e.Hour),
+            ["hour_starts"] = Number(e.StartsAt.ToUnixTimeSeconds()),
+            ["hour_minutes"] = Number(e.Minutes),
+            ["hour_sequence"] = Number(e.Sequence),
+            ["hour_place"] = e.Place,
+            ["session_path"] = $"/sessions/hours/{e.Series.Value}",
         });
     }
 

@@ -19,6 +19,10 @@ namespace BrightCircle.App.Releases;
 /// <param name="Method">PUBLISH, or CANCEL for what doesn’t take place (RFC 5546, 3.2).</param>
 public sealed record CalendarFile(string Method, string Text);
 
+/// <summary>An hour with a host, as it stands in a calendar.</summary>
+/// <param name="Path">Its page.</param>
+public sealed record CalendarHour(long Id, string Title, Instant StartsAt, int Minutes, int Sequence, string Place, string Path, bool Cancelled);
+
 /// <summary>What is told to programs: the releases as a calendar (RFC 5545), what is new as Atom (RFC 4287). Never the text of a lesson.</summary>
 public sealed class Feeds(Catalogue catalogue, SiteAddress address)
 {
@@ -53,7 +57,8 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
     }
 
     /// <summary>What will open to one member, and the live sessions that are open to them, for the calendar on their phone.</summary>
-    public string OpeningsCalendar(MemberFacts facts, Instant moment)
+    /// <param name="hours">Theirs with a host alone.</param>
+    public string OpeningsCalendar(MemberFacts facts, Instant moment, IReadOnlyList<CalendarHour> hours)
     {
         var calendar = New($"{Now.Site!.Name}: what opens for you");
         foreach (var r in Now.ComingTo(facts, moment).Take(MostOpenings))
@@ -70,8 +75,31 @@ public sealed class Feeds(Catalogue catalogue, SiteAddress address)
             });
         foreach (var s in Now.Community.Sessions.Where(s => s.EndsAt > moment - SessionsBack && Now.Book.Decide(facts, s.SeriesId, moment).IsOpen))
             calendar.Events.Add(Entry(s, moment));
+        foreach (var h in hours) calendar.Events.Add(Entry(h, moment));
         return new CalendarSerializer().SerializeToString(calendar)!;
     }
+
+    /// <summary>An hour with a host by itself: what was moved takes the place of what was, as with sessions.</summary>
+    public CalendarFile Hour(CalendarHour hour, Instant moment)
+    {
+        var calendar = New(Now.Site!.Name);
+        calendar.Method = hour.Cancelled ? "CANCEL" : "PUBLISH";
+        calendar.Events.Add(Entry(hour, moment));
+        return new(calendar.Method, new CalendarSerializer().SerializeToString(calendar)!);
+    }
+
+    CalendarEvent Entry(CalendarHour hour, Instant moment) => new()
+    {
+        Uid = $"hour-{hour.Id}@{new Uri(address.Url).Host}",
+        Sequence = hour.Sequence,
+        DtStamp = At(moment),
+        Start = At(hour.StartsAt),
+        End = At(hour.StartsAt + Duration.FromMinutes(hour.Minutes)),
+        Summary = hour.Title + (hour.Cancelled ? " (cancelled)" : ""),
+        Location = hour.Place.Length > 0 ? hour.Place : null,
+        Url = new Uri(address.Url + hour.Path),
+        Status = hour.Cancelled ? "CANCELLED" : "CONFIRMED",
+    };
 
     /// <summary>One live session, to be put into a calendar.</summary>
     public string LiveSession(Block.Live live, Lesson lesson, Instant moment)

@@ -158,7 +158,8 @@ public sealed class MergeMembers(BrightContext db, Memberships door, Tell tell, 
                 where f.contype = 'f' and array_length(f.conkey, 1) = 1
                   and (f.confrelid = 'members'::regclass
                     or f.confrelid = 'accounts'::regclass and f.conrelid::regclass::text in ('lesson_questions', 'uploads',
-                      'talk_posts', 'talk_nods', 'talk_seen', 'space_seen', 'talk_reports', 'talk_bars', 'talk_follows', 'space_tellings', 'messages'))
+                      'talk_posts', 'talk_pictures', 'talk_nods', 'talk_seen', 'space_seen', 'talk_reports', 'talk_bars', 'talk_follows', 'space_tellings',
+                          'messages'))
               loop
                 for u in
                   select coalesce(pg_get_expr(i.indpred, i.indrelid), 'true') as pred,

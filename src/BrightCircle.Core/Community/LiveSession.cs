@@ -20,6 +20,10 @@ public sealed class LiveSeries
     public int? Seats { get; set; }
     /// <summary>Open to everybody who has an account, whatever they hold.</summary>
     public bool ForGuests { get; set; }
+    /// <summary>One member at a time: when there is time for that; null for none.</summary>
+    public FreeTimes? Hours { get; set; }
+    /// <summary>Whose time it is: an account of the team.</summary>
+    public long? HostId { get; set; }
     /// <summary>Nothing more is planned in it; what was stays.</summary>
     public Instant? ClosedAt { get; set; }
     public Instant MadeAt { get; init; }

@@ -13,6 +13,8 @@ public enum SpaceKind
     Announcements,
     /// <summary>People say who they are.</summary>
     Introductions,
+    /// <summary>People show what they made: each thread begins with a picture, and its list is one of pictures.</summary>
+    Showcase,
 }
 
 /// <summary>A room to talk in. Plans promise it like anything else; what a member may do in it is an access decision.</summary>

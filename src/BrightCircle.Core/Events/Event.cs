@@ -66,6 +66,8 @@ namespace BrightCircle.Core.Events;
 [JsonDerivedType(typeof(SaidComing), "said-coming")]
 [JsonDerivedType(typeof(CameLive), "came-live")]
 [JsonDerivedType(typeof(SessionNews), "session-news")]
+[JsonDerivedType(typeof(HourNews), "hour-news")]
+[JsonDerivedType(typeof(ChallengeNews), "challenge-news")]
 [JsonDerivedType(typeof(Noted), "noted")]
 public abstract record Event
 {
@@ -232,6 +234,17 @@ public abstract record Event
     /// <summary>Something is to be told of a live session that they come to.</summary>
     /// <param name="Words">The team’s, where it has some to say.</param>
     public sealed record SessionNews(LiveSessionId Session, string Title, Instant StartsAt, int Minutes, SessionNewsKind What, string Words = "") : Event;
+    /// <summary>Something is to be told of an hour that they have with the host alone.</summary>
+    /// <param name="Sequence">How often it was moved or cancelled.</param>
+    /// <param name="Place">Where, in words; empty where it is in a room, whose address shows on its page only.</param>
+    /// <param name="Words">The team’s, where it has some to say.</param>
+    public sealed record HourNews(long Hour, LiveSeriesId Series, string Title, Instant StartsAt, int Minutes, int Sequence, HourNewsKind What,
+        string Place = "",
+        string Words = "") : Event;
+    /// <summary>A challenge in which they take part begins, or is over.</summary>
+    /// <param name="Met">In so many of its weeks they reached the aim.</param>
+    /// <param name="Aim">Of its first week.</param>
+    public sealed record ChallengeNews(ChallengeId Challenge, string Name, ChallengeNewsKind What, int Met, int Weeks, int Aim) : Event;
     /// <summary>A line in words, from before events were typed.</summary>
     public sealed record Noted(string Text) : Event;
 }

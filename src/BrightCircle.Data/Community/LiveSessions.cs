@@ -50,6 +50,8 @@ namespace BrightCircle.Data.Mapping
             b.Property(s => s.About).HasMaxLength(LiveSeries.MostAbout);
             b.Property(s => s.Host).HasMaxLength(LiveSeries.MostHost);
             b.Property(s => s.Place).HasMaxLength(LiveSeries.MostPlace);
+            b.Property(s => s.Hours).HasColumnType("jsonb").HasConversion(BrightContext.Json<FreeTimes?>());
+            b.HasOne<Account>().WithMany().HasForeignKey(s => s.HostId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(s => s.Name).IsUnique();
         }
 

@@ -27,6 +27,8 @@ namespace BrightCircle.Data
         public Instant? HiddenAt { get; set; }
         /// <summary>In a space of questions, the answer that helped.</summary>
         public long? HelpedId { get; set; }
+        /// <summary>What was said in it stands in another thread now, and whoever comes here goes there.</summary>
+        public long? MergedId { get; set; }
     }
 
     /// <summary>Something somebody wrote in a thread.</summary>
@@ -37,10 +39,10 @@ namespace BrightCircle.Data
         public static readonly Duration QuietFor = Duration.FromMinutes(30);
 
         public long Id { get; init; }
-        public long ThreadId { get; init; }
+        public long ThreadId { get; set; }
         /// <summary>What it answers within the thread: one level deep; null for what stands by itself.</summary>
-        public long? AnswersId { get; init; }
-        public bool IsFirst { get; init; }
+        public long? AnswersId { get; set; }
+        public bool IsFirst { get; set; }
         /// <summary>Null when whoever wrote it was deleted on request.</summary>
         public long? AccountId { get; init; }
         public string Name { get; init; } = "";
@@ -49,12 +51,38 @@ namespace BrightCircle.Data
         public string Body { get; set; } = "";
         /// <summary>What whoever wrote it took away: for the team only, for <see cref="KeptDays"/> days.</summary>
         public string? TakenBody { get; set; }
-        public Instant At { get; init; }
+        /// <summary>When it came to stand: where it waited for the team, then.</summary>
+        public Instant At { get; set; }
         public Instant? EditedAt { get; set; }
         /// <summary>Taken away: the place stays, the words don’t show.</summary>
         public Instant? GoneAt { get; set; }
         /// <summary>By the team, and not by whoever wrote it.</summary>
         public bool GoneByTeam { get; set; }
+        /// <summary>It waits until the team has seen it, and is gone until then.</summary>
+        public HoldReason? Held { get; set; }
+    }
+
+    /// <summary>A picture in a post: as it is kept, nothing is left of what a camera writes into it.</summary>
+    public sealed class TalkPicture
+    {
+        public const int Most = 6, MostAlt = 300;
+        /// <summary>One that came to stand nowhere goes after so long.</summary>
+        public static readonly Duration WaitsFor = Duration.FromDays(1);
+
+        public long Id { get; init; }
+        public long? AccountId { get; init; }
+        /// <summary>Null as long as what it belongs to isn’t put up.</summary>
+        public long? PostId { get; set; }
+        /// <summary>Among those of its post, from 0.</summary>
+        public int Place { get; set; }
+        /// <summary>In the file store, at the largest width; and at the smallest.</summary>
+        public string Address { get; init; } = "";
+        public string Small { get; init; } = "";
+        public int Width { get; init; }
+        public int Height { get; init; }
+        /// <summary>What it shows, for whoever can’t see it; empty where nothing was said.</summary>
+        public string Alt { get; set; } = "";
+        public Instant At { get; init; }
     }
 
     /// <summary>A word of agreement: which of the space’s.</summary>
@@ -89,7 +117,7 @@ namespace BrightCircle.Data
 namespace BrightCircle.Data.Mapping
 {
     sealed class TalkMapping : IEntityTypeConfiguration<Space>, IEntityTypeConfiguration<TalkThread>, IEntityTypeConfiguration<TalkPost>,
-        IEntityTypeConfiguration<TalkNod>, IEntityTypeConfiguration<TalkSeen>, IEntityTypeConfiguration<SpaceSeen>
+        IEntityTypeConfiguration<TalkNod>, IEntityTypeConfiguration<TalkSeen>, IEntityTypeConfiguration<SpaceSeen>, IEntityTypeConfiguration<TalkPicture>
     {
         public void Configure(EntityTypeBuilder<Space> b)
         {
@@ -108,6 +136,7 @@ namespace BrightCircle.Data.Mapping
             b.Property(t => t.Id).ValueGeneratedNever();
             b.Property(t => t.Title).HasMaxLength(TalkThread.MostTitle);
             b.HasOne<Space>().WithMany().HasForeignKey(t => t.SpaceId).OnDelete(DeleteBehavior.Restrict);
+            b.HasOne<TalkThread>().WithMany().HasForeignKey(t => t.MergedId).OnDelete(DeleteBehavior.Cascade);
             b.HasIndex(t => new { t.SpaceId, t.LastAt });
         }
 
@@ -123,6 +152,21 @@ namespace BrightCircle.Data.Mapping
             b.HasOne<Account>().WithMany().HasForeignKey(p => p.AccountId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(p => new { p.ThreadId, p.Id });
             b.HasIndex(p => new { p.AccountId, p.At });
+            b.HasIndex(p => p.Held).HasFilter("held is not null");
+        }
+
+        public void Configure(EntityTypeBuilder<TalkPicture> b)
+        {
+            b.ToTable("talk_pictures");
+            b.Property(p => p.Id).ValueGeneratedNever();
+            b.Property(p => p.Address).HasMaxLength(64);
+            b.Property(p => p.Small).HasMaxLength(64);
+            b.Property(p => p.Alt).HasMaxLength(TalkPicture.MostAlt);
+            b.HasOne<TalkPost>().WithMany().HasForeignKey(p => p.PostId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<Account>().WithMany().HasForeignKey(p => p.AccountId).OnDelete(DeleteBehavior.SetNull);
+            b.HasIndex(p => new { p.PostId, p.Place });
+            b.HasIndex(p => new { p.AccountId, p.At });
+            b.HasIndex(p => p.Address);
         }
 
         public void Configure(EntityTypeBuilder<TalkNod> b)

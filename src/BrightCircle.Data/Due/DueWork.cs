@@ -45,7 +45,13 @@ public enum DueKind
     /// <summary>Whoever wants to hear of what is said in a space at once is told.</summary>
     TalkAtOnce,
     /// <summary>What somebody took away of their own words is forgotten.</summary>
-    ForgetWords
+    ForgetWords,
+    /// <summary>A picture that came to stand nowhere is forgotten.</summary>
+    ForgetPicture,
+    /// <summary>An hour with the host is near, and whoever has it is reminded.</summary>
+    HourNear,
+    /// <summary>A challenge begins or is over, and whoever takes part is told.</summary>
+    ChallengeTurn
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

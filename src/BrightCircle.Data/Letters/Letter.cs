@@ -20,7 +20,9 @@ public enum LetterKind
     /// <summary>About what somebody wrote in a space: it was taken away, or they can’t write for a time.</summary>
     TalkWord,
     /// <summary>The team has written to a member.</summary>
-    Message
+    Message,
+    /// <summary>A challenge begins, or is over.</summary>
+    Challenge
 }
 
 public enum LetterState { Queued, Sent, Refused }

@@ -602,6 +602,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(80)")
                         .HasColumnName("host");
 
+                    b.Property<long?>("HostId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("host_id");
+
+                    b.Property<string>("Hours")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("hours");
+
                     b.Property<Instant>("MadeAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("made_at");
@@ -628,6 +636,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_live_series");
+
+                    b.HasIndex("HostId")
+                        .HasDatabaseName("ix_live_series_host_id");
 
                     b.HasIndex("Name")
                         .IsUnique()
@@ -764,7 +775,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("spaces", null, t =>
                         {
-                            t.HasCheckConstraint("ck_spaces_kind_known", "\"kind\" in ('Talk', 'Questions', 'Announcements', 'Introductions')");
+                            t.HasCheckConstraint("ck_spaces_kind_known", "\"kind\" in ('Talk', 'Questions', 'Announcements', 'Introductions', 'Showcase')");
                         });
                 });
 
@@ -3084,7 +3095,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition', 'ForgetCard', 'RemindHalfWay', 'CountMonth', 'SessionNear', 'TalkHour', 'TalkAtOnce', 'ForgetWords')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition', 'ForgetCard', 'RemindHalfWay', 'CountMonth', 'SessionNear', 'TalkHour', 'TalkAtOnce', 'ForgetWords', 'ForgetPicture', 'HourNear', 'ChallengeTurn')");
                         });
                 });
 
@@ -3273,6 +3284,79 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_group_seats_member_id");
 
                     b.ToTable("group_seats", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.HourBooking", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("About")
+                        .IsRequired()
+                        .HasMaxLength(500)
+                        .HasColumnType("character varying(500)")
+                        .HasColumnName("about");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Instant?>("CameAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("came_at");
+
+                    b.Property<Instant?>("CancelledAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("cancelled_at");
+
+                    b.Property<Instant>("EndsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends_at");
+
+                    b.Property<Instant>("FreeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("free_at");
+
+                    b.Property<long?>("HostId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("host_id");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasMaxLength(400)
+                        .HasColumnType("character varying(400)")
+                        .HasColumnName("place");
+
+                    b.Property<int>("Sequence")
+                        .HasColumnType("integer")
+                        .HasColumnName("sequence");
+
+                    b.Property<long>("SeriesId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("series_id");
+
+                    b.Property<Instant>("StartsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("starts_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_hour_bookings");
+
+                    b.HasIndex("HostId")
+                        .HasDatabaseName("ix_hour_bookings_host_id");
+
+                    b.HasIndex("MemberId", "StartsAt")
+                        .HasDatabaseName("ix_hour_bookings_member_id_starts_at");
+
+                    b.HasIndex("SeriesId", "StartsAt")
+                        .HasDatabaseName("ix_hour_bookings_series_id_starts_at");
+
+                    b.ToTable("hour_bookings", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.ImportRun", b =>
@@ -3766,7 +3850,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -3884,7 +3968,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letter_texts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message')");
+                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge')");
                         });
                 });
 
@@ -5212,6 +5296,13 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(254)")
                         .HasColumnName("help_address");
 
+                    b.Property<string>("Holds")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("holds")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<bool>("IsDemo")
                         .HasColumnType("boolean")
                         .HasColumnName("is_demo");
@@ -5580,6 +5671,69 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("talk_nods", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.TalkPicture", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<long?>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasMaxLength(64)
+                        .HasColumnType("character varying(64)")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Alt")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("character varying(300)")
+                        .HasColumnName("alt");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<int>("Height")
+                        .HasColumnType("integer")
+                        .HasColumnName("height");
+
+                    b.Property<int>("Place")
+                        .HasColumnType("integer")
+                        .HasColumnName("place");
+
+                    b.Property<long?>("PostId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("post_id");
+
+                    b.Property<string>("Small")
+                        .IsRequired()
+                        .HasMaxLength(64)
+                        .HasColumnType("character varying(64)")
+                        .HasColumnName("small");
+
+                    b.Property<int>("Width")
+                        .HasColumnType("integer")
+                        .HasColumnName("width");
+
+                    b.HasKey("Id")
+                        .HasName("pk_talk_pictures");
+
+                    b.HasIndex("Address")
+                        .HasDatabaseName("ix_talk_pictures_address");
+
+                    b.HasIndex("AccountId", "At")
+                        .HasDatabaseName("ix_talk_pictures_account_id_at");
+
+                    b.HasIndex("PostId", "Place")
+                        .HasDatabaseName("ix_talk_pictures_post_id_place");
+
+                    b.ToTable("talk_pictures", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.TalkPost", b =>
                 {
                     b.Property<long>("Id")
@@ -5620,6 +5774,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("gone_by_team");
 
+                    b.Property<string>("Held")
+                        .HasMaxLength(40)
+                        .HasColumnType("character varying(40)")
+                        .HasColumnName("held");
+
                     b.Property<bool>("IsFirst")
                         .HasColumnType("boolean")
                         .HasColumnName("is_first");
@@ -5645,13 +5804,20 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("AnswersId")
                         .HasDatabaseName("ix_talk_posts_answers_id");
 
+                    b.HasIndex("Held")
+                        .HasDatabaseName("ix_talk_posts_held")
+                        .HasFilter("held is not null");
+
                     b.HasIndex("AccountId", "At")
                         .HasDatabaseName("ix_talk_posts_account_id_at");
 
                     b.HasIndex("ThreadId", "Id")
                         .HasDatabaseName("ix_talk_posts_thread_id_id");
 
-                    b.ToTable("talk_posts", (string)null);
+                    b.ToTable("talk_posts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_talk_posts_held_known", "\"held\" in ('FirstPost', 'Link', 'Word')");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TalkReport", b =>
@@ -5775,6 +5941,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("last_at");
 
+                    b.Property<long?>("MergedId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("merged_id");
+
                     b.Property<Instant?>("PinnedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("pinned_at");
@@ -5791,6 +5961,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_talk_threads");
+
+                    b.HasIndex("MergedId")
+                        .HasDatabaseName("ix_talk_threads_merged_id");
 
                     b.HasIndex("SpaceId", "LastAt")
                         .HasDatabaseName("ix_talk_threads_space_id_last_at");
@@ -6250,6 +6423,15 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_challenges_tallies_tally_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Community.LiveSeries", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("HostId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_live_series_accounts_host_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Community.LiveSession", b =>
@@ -6723,6 +6905,29 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .HasConstraintName("fk_group_seats_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.HourBooking", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("HostId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_hour_bookings_accounts_host_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_hour_bookings_members_member_id");
+
+                    b.HasOne("BrightCircle.Core.Community.LiveSeries", null)
+                        .WithMany()
+                        .HasForeignKey("SeriesId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_hour_bookings_live_series_series_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.ImportRun", b =>
@@ -7362,6 +7567,21 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_talk_nods_talk_posts_post_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.TalkPicture", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_talk_pictures_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkPost", null)
+                        .WithMany()
+                        .HasForeignKey("PostId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_talk_pictures_talk_posts_post_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.TalkPost", b =>
                 {
                     b.HasOne("BrightCircle.Data.Account", null)
@@ -7419,6 +7639,12 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Data.TalkThread", b =>
                 {
+                    b.HasOne("BrightCircle.Data.TalkThread", null)
+                        .WithMany()
+                        .HasForeignKey("MergedId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_talk_threads_talk_threads_merged_id");
+
                     b.HasOne("BrightCircle.Core.Community.Space", null)
                         .WithMany()
                         .HasForeignKey("SpaceId")

@@ -22,6 +22,7 @@ sealed class SiteMapping : IEntityTypeConfiguration<Site>
         b.Property(s => s.Ways).HasColumnType("jsonb").HasDefaultValueSql("""'[{"way":"card","name":"Card"}]'""")
             .HasConversion(BrightContext.Json<IReadOnlyList<Core.Offer.WayOffered>>(), BrightContext.JsonComparer<IReadOnlyList<Core.Offer.WayOffered>>());
         b.HasOne<SitePage>().WithMany().HasForeignKey(s => s.TermsPageId).OnDelete(DeleteBehavior.SetNull);
+        b.Property(s => s.Holds).HasColumnType("jsonb").HasDefaultValueSql("'{}'").HasConversion(BrightContext.Json<Core.Community.HoldRules>());
         b.Property(s => s.OwnerLetters).HasColumnType("jsonb").HasDefaultValueSql("'{}'").HasConversion(BrightContext.Json<OwnerLetters>());
         b.Property(s => s.Name).HasMaxLength(80);
         b.Property(s => s.Tagline).HasMaxLength(200);

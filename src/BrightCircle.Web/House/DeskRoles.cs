@@ -35,10 +35,12 @@ public static class DeskRoles
         OE  send /desk/settings/menu /desk/settings/welcome /desk/letters/house/** /desk/mailings?new /desk/mailings/series /desk/trash
         O   send /desk/challenges/new
         OE  send /desk/challenges/*?write /desk/challenges/*?describe
+        O   send /desk/talk?holds
         OEH send /desk/talk /desk/talk/*
         OE  send /desk/spaces /desk/spaces/** /desk/sessions/*?keep
         OEH send /desk/sessions/series/*?plan /desk/sessions/*
-        OE  send /desk/sessions/series/*
+        OEH send /desk/sessions/series/*/hours?cancel /desk/sessions/series/*/hours?mark
+        OE  send /desk/sessions/series/* /desk/sessions/series/*/hours
         OS  send /desk /desk/keys /desk/keys/* /desk/letters /desk/letters/* /desk/members/*/look /desk/members/*/edit /desk/members/*/give
         OS  send /desk/members/*/end/* /desk/members/*/paid/* /desk/members/*/pause/* /desk/members/*/way-in /desk/members/*?resume /desk/members/add
         OS  send /desk/members/give /desk/orders /desk/orders/**

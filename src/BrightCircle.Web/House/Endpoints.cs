@@ -1,4 +1,6 @@
+using System.Globalization;
 using BrightCircle.App.Billing;
+using BrightCircle.App.Community;
 using BrightCircle.App.Content;
 using BrightCircle.App.Files;
 using BrightCircle.App.Learning;
@@ -214,6 +216,28 @@ public static class Endpoints
             return await Send(http, store, address, type, "private, max-age=3600", file.Kind == FileKind.Document
                 && file.MediaType != "application/pdf" ? file.Name : null);
         });
+        app.MapGet("/spaces/pictures/{id:long}/{size}/{ends:long}/{signature}.webp",
+            async (long id, string size, long ends, string signature, Visitor visitor, FileLinks links, TalkPictures pictures, IFileStore store,
+            HttpContext http) =>
+        {
+            await links.Ready(http.RequestAborted);
+            return links.IsGoodForTalk(id, size, ends, signature)
+                && await pictures.AddressOf(id, size == "small", visitor.IsTeam, http.RequestAborted) is { } address
+                ? await Send(http, store, address, "image/webp", "private, max-age=3600") : Results.NotFound();
+        });
+        // What is said while somebody reads comes to them (server-sent events, WHATWG HTML 9.2).
+        app.MapGet("/spaces/threads/{id:long}/live", async (long id, long? after, Visitor visitor, Catalogue catalogue, IClock clock, ReadTalk read,
+            LiveTalk live, IHostApplicationLifetime life, HttpContext http) =>
+        {
+            if (visitor.IsLooking || await read.SpaceOf(id, http.RequestAborted) is not { } space
+                || visitor.Talks(catalogue.Now, space, clock.GetCurrentInstant()) is null) return Results.NotFound();
+            var from = long.TryParse(http.Request.Headers["Last-Event-ID"], NumberStyles.None, CultureInfo.InvariantCulture, out var last) ? last : after ?? 0;
+            // The site doesn't wait for those who read when it stops.
+            var stops = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping);
+            http.Response.RegisterForDispose(stops);
+            http.Response.Headers.CacheControl = "no-store";
+            return Results.ServerSentEvents(live.Watch(id, from, stops.Token));
+        });
         app.MapGet("/desk/files/{id:long}/raw", async (long id, int? w, Visitor visitor, MemberReader reader, IFileStore store, HttpContext http) =>
         {
             if (!visitor.IsTeam || await reader.File(new(id), http.RequestAborted) is not { } file) return Results.NotFound();
@@ -258,9 +282,13 @@ public static class Endpoints
             await book.CopyToAsync(http.Response.Body, http.RequestAborted);
             return Results.Empty;
         });
+        app.MapGet("/challenges/{id:long}/certificate.pdf", async (long id, Visitor visitor, Catalogue catalogue, Challenges challenges, HttpContext http) =>
+            catalogue.Now.Community.ChallengeById.TryGetValue(new(id), out var challenge) && visitor is { IsMember: true, Member: { } member }
+                && await challenges.CertificateOf(challenge, member, http.RequestAborted) is { } facts
+                ? Results.File(Certificate.Pdf(facts), "application/pdf", $"{BrightPage.Slug(facts.Title)}.pdf") : Results.NotFound());
         app.MapGet("/read/{piece:long}/certificate.pdf", async (long piece, Visitor visitor, Catalogue catalogue, MemberReader reader, HttpContext http) =>
             await CertificateOf(piece, visitor, catalogue, reader, http.RequestAborted) is { } facts
-                ? Results.File(Certificate.Pdf(facts), "application/pdf", $"{BrightPage.Slug(facts.Piece.Title)}.pdf") : Results.NotFound());
+                ? Results.File(Certificate.Pdf(facts), "application/pdf", $"{BrightPage.Slug(facts.Title)}.pdf") : Results.NotFound());
     }
 
     /// <summary>The certificate of whoever has completed the piece; null for others.</summary>
@@ -271,8 +299,8 @@ public static class Endpoints
         var openings = await reader.Openings(member, ct);
         if (Completion.Of(p, l => openings.GetValueOrDefault(l)?.DoneAt) is not { } at) return null;
         var length = $"{Say.Count(Completion.Counted(p).Count, "lesson")}{(p.Minutes is { } m ? ", " + Say.Length(m) : "")}";
-        return new(visitor.Person!.Name, p, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), length, $"{p.Id.Value}-{member.Value}",
-            now.Culture.Name);
+        return new(visitor.Person!.Name, p.Title, p.Subtitle, now.Site!.Name, now.Calendar.Date(at).ToString("d MMMM uuuu", now.Culture), length,
+            $"{p.Id.Value}-{member.Value}", $"/read/{p.Id.Value}", $"/read/{p.Id.Value}/certificate.pdf", now.Culture.Name);
     }
 
     static async Task<Block?> OpenBlock(long lesson, long block, Visitor visitor, Catalogue catalogue, IClock clock, BrightContext db, CancellationToken ct)
@@ -323,13 +351,15 @@ public static class Endpoints
             return Results.Text(feeds.Private(member.FactsAt(at), member.Name, $"{address.Url}/feed/{token}/news.xml", at),
                 "application/atom+xml", System.Text.Encoding.UTF8);
         });
-        app.MapGet("/feed/{token}/opens.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
+        app.MapGet("/feed/{token}/opens.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, BookHours hours, IClock clock,
+            HttpContext http) =>
         {
             await links.Ready(http.RequestAborted);
             if (links.ReadToken("feed", token) is not { } id || await reader.Load(id.Account, http.RequestAborted) is not { IsTeam: false } member
                 || member.FeedsVersion != id.Version) return Results.NotFound();
             var at = clock.GetCurrentInstant();
-            return Results.Text(feeds.OpeningsCalendar(member.FactsAt(at), at), "text/calendar", System.Text.Encoding.UTF8);
+            return Results.Text(feeds.OpeningsCalendar(member.FactsAt(at), at, await hours.InCalendar(member.MemberId, http.RequestAborted)),
+                "text/calendar", System.Text.Encoding.UTF8);
         });
         app.MapGet("/calendar/{token}/releases.ics", async (string token, Feeds feeds, FileLinks links, MemberReader reader, IClock clock, HttpContext http) =>
         {

@@ -89,6 +89,10 @@ public sealed class Visitor
     public SessionReader? Attends(CatalogueSnapshot catalogue, LiveSessionId session, Instant moment) =>
         Person is { } p ? SessionReader.For(catalogue, p, Facts, session, moment, IsLooking) : null;
 
+    /// <summary>As somebody who may have hours with a host; null where there are none, or they aren't open to them.</summary>
+    public HourReader? Books(CatalogueSnapshot catalogue, LiveSeriesId series, Instant moment) =>
+        Person is { } p ? HourReader.For(catalogue, p, Facts, series, moment, IsLooking) : null;
+
     public PlaceReader? Takes(CatalogueSnapshot catalogue, PieceId piece, Instant moment) =>
         Recorded is { } m ? PlaceReader.For(catalogue, m, Facts, piece, moment) : null;
 }

@@ -36,6 +36,7 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
         SpaceKind.Questions => "questions and answers",
         SpaceKind.Announcements => "the team announces",
         SpaceKind.Introductions => "introductions",
+        SpaceKind.Showcase => "showing things, with pictures",
         _ => throw new InvalidOperationException($"No such kind: {kind}"),
     };
 }

@@ -55,6 +55,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.Talk => "what was said",
         LetterKind.TalkWord => "about what they wrote",
         LetterKind.Message => "a message",
+        LetterKind.Challenge => "a challenge",
         LetterKind.VoucherFor => "a voucher",
         LetterKind.CardRunsOut => "a card runs out",
         LetterKind.OwnerNews => "to the owner",

@@ -19,6 +19,8 @@ public sealed class ChallengeModel(Challenges challenges) : MemberPage
     public ChallengeRow? Own => Visitor.Member is { } me ? Board.Rows.FirstOrDefault(r => r.Member == me) : null;
     public Space? Space => Challenge.SpaceId is { } id && Now.SpaceById.TryGetValue(id, out var space) && Now.Book.Decide(Visitor.Facts, id, Moment).IsOpen
         ? space : null;
+    /// <summary>What comes after this one.</summary>
+    public (Challenge Next, string Join)? Next => Challenges.After(Now, Challenge, Today);
     public string Where => ChallengeWords.Long(Challenge, Today, Now.Culture) + ".";
     public bool MayMark => Visitor.Recorded is not null && Now.TallyById[Challenge.TallyId].ArchivedAt is null
         && Decide(Now.TallyById[Challenge.TallyId]).IsOpen;

@@ -6,9 +6,11 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>One’s own words, to be changed.</summary>
-public sealed class PostEditModel(ReadTalk read) : MemberPage
+[RequestFormLimits(MultipartBodyLengthLimit = MostBytes), RequestSizeLimit(MostBytes)]
+public sealed class PostEditModel(ReadTalk read, TalkPictures pictures) : SayingPage
 {
-    public override string Place => "spaces";
+    /// <summary>It was written so short a time ago that nothing is said of a change.</summary>
+    public bool IsQuiet => Moment - Post.At <= TalkPost.QuietFor;
     public SpaceReader Reader { get; private set; } = null!;
     public TalkPost Post { get; private set; } = null!;
     [BindProperty] public string? Body { get; set; }
@@ -25,6 +27,8 @@ public sealed class PostEditModel(ReadTalk read) : MemberPage
     {
         if (!await Find(id)) return NotFound();
         Body = Talk.Written(Post);
+        var has = await pictures.Of(id, Ct);
+        (Alt, Chosen) = (has.Select(p => p.Alt).FirstOrDefault(), new(has, has.Select(p => p.Alt).FirstOrDefault(), Links, Stand: true));
         return Page();
     }
 
@@ -32,8 +36,10 @@ public sealed class PostEditModel(ReadTalk read) : MemberPage
     {
         if (!await Find(id)) return NotFound();
         ModelState.Clear();
-        var done = await talk.Edit(Reader, id, Body, Ct);
+        var shown = await Take(Reader);
+        var done = shown.Ok ? await talk.Edit(Reader, id, Body, Ct, shown.Value) : App.Result.Refused(shown.Refusal!, shown.Field);
         if (done.Ok) return Redirect(await read.PathTo(Post.ThreadId, id, Ct));
+        Chosen = new([.. (await pictures.Of(id, Ct)).Where(p => Kept.Contains(p.Id)), .. await pictures.Waiting(Reader, Kept, Ct)], Alt, Links, Stand: true);
         Refuse(done.Refusal!, done.Field);
         return Page();
     }

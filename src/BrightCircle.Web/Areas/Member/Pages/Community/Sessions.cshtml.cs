@@ -7,7 +7,7 @@ using NodaTime;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>The live sessions that are open to whoever asks: those ahead, and what stays of those that were.</summary>
-public sealed class SessionsModel(ReadSessions read) : MemberPage
+public sealed class SessionsModel(ReadSessions read, BookHours hours) : MemberPage
 {
     const int MostAhead = 60, MostKept = 30;
 
@@ -15,6 +15,10 @@ public sealed class SessionsModel(ReadSessions read) : MemberPage
     public override string Place => "sessions";
     public IReadOnlyList<LiveSession> Ahead { get; private set; } = [];
     public IReadOnlyList<(LiveSession Session, Lesson Lesson)> Kept { get; private set; } = [];
+
+    /// <summary>Series in which a member has time with the host alone.</summary>
+    public IReadOnlyList<LiveSeries> Hours { get; private set; } = [];
+    public IReadOnlyList<BrightCircle.Data.HourBooking> Own { get; private set; } = [];
 
     bool IsOpen(LiveSession s) => Now.Book.Decide(Visitor.Facts, s.SeriesId, Moment).IsOpen;
 
@@ -24,7 +28,9 @@ public sealed class SessionsModel(ReadSessions read) : MemberPage
         Kept = [.. Now.Community.Sessions.Reverse().Where(s => s.IsOver(Moment) && s.LessonId is not null && IsOpen(s))
             .Select(s => (s, Now.LessonById.GetValueOrDefault(s.LessonId!.Value))).Where(x => x.Item2 is not null && Decide(x.Item2).IsOpen)
             .Select(x => (x.s, x.Item2!)).Take(MostKept)];
+        Hours = [.. Now.Community.Series.Where(s => Visitor.Books(Now, s.Id, Moment) is not null)];
         figures = await read.Of([.. Ahead.Select(s => s.Id)], Visitor.Member, Ct);
+        if (Hours.Count > 0 && Visitor.Member is { } me) Own = [.. (await hours.OwnAhead(me, Ct)).Where(h => Hours.Any(s => s.Id == h.SeriesId))];
     }
 
     public YearMonth MonthOf(Instant at) => Now.Calendar.Of(Visitor.Person?.ZoneId).Date(at).ToYearMonth();

@@ -6,8 +6,10 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>A space: what is talked about in it, what is new first.</summary>
-public sealed class SpaceModel(ReadTalk talk) : MemberPage
+public sealed class SpaceModel(ReadTalk talk, BrightCircle.App.Files.FileLinks links) : MemberPage
 {
+    public BrightCircle.App.Files.FileLinks Links => links;
+
     const int PageSize = 30;
     public override string Place => "spaces";
     public SpaceReader Reader { get; private set; } = null!;

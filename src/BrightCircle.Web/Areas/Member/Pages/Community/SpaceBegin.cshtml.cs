@@ -5,17 +5,20 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>A new thread in a space.</summary>
-public sealed class SpaceBeginModel : MemberPage
+[RequestFormLimits(MultipartBodyLengthLimit = MostBytes), RequestSizeLimit(MostBytes)]
+public sealed class SpaceBeginModel : SayingPage
 {
-    public override string Place => "spaces";
     public SpaceReader Reader { get; private set; } = null!;
     [BindProperty] public string? Title { get; set; }
     [BindProperty] public string? Body { get; set; }
+
+    bool Shows => Reader.Space.Kind == BrightCircle.Core.Community.SpaceKind.Showcase;
 
     bool Find(long id)
     {
         if (Visitor.Talks(Now, new(id), Moment) is not { MayBegin: true } reader) return false;
         Reader = reader;
+        Chosen = new([], Alt, Links, Open: Shows);
         return true;
     }
 
@@ -25,8 +28,15 @@ public sealed class SpaceBeginModel : MemberPage
     {
         if (!Find(id)) return NotFound();
         ModelState.Clear();
-        var begun = await talk.Begin(Reader, Title, Body, Ct);
-        if (begun.Ok) return Redirect($"/spaces/threads/{begun.Value}");
+        var shown = await Take(Reader);
+        var begun = shown.Ok ? await talk.Begin(Reader, Title, Body, Ct, shown.Value) : App.Result.Refused(shown.Refusal!, shown.Field);
+        if (begun.Value is { } said)
+        {
+            if (!said.Waits) return Redirect($"/spaces/threads/{said.Id}");
+            Tell(ThreadModel.Waits);
+            return Redirect($"/spaces/{id}");
+        }
+        Chosen = await Again(Reader, Shows);
         Refuse(begun.Refusal!, begun.Field);
         return Page();
     }

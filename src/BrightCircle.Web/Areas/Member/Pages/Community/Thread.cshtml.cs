@@ -6,10 +6,16 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
+/// <summary>A post in its thread.</summary>
+/// <param name="IsForm">Nothing is in it: others are made of it.</param>
+public sealed record PostShown(ThreadModel Page, PostView View, bool IsForm = false);
+
 /// <summary>One conversation.</summary>
-public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
+[RequestFormLimits(MultipartBodyLengthLimit = MostBytes), RequestSizeLimit(MostBytes)]
+public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
 {
-    public override string Place => "spaces";
+    /// <summary>Of what those that come while somebody reads are made.</summary>
+    public static PostView Blank { get; } = new(new TalkPost { Body = " " }, new Dictionary<int, int>(), new HashSet<int>(), []);
     public SpaceReader Reader { get; private set; } = null!;
     public ThreadView View { get; private set; } = null!;
     public Pager Pager { get; private set; } = null!;
@@ -17,6 +23,8 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
     /// <summary>What is answered; null for the whole.</summary>
     [BindProperty(SupportsGet = true)] public long? Answers { get; set; }
     public PostView? Answered => Answers is { } a ? View.Posts.FirstOrDefault(p => p.Post.Id == a && p.Post.GoneAt is null) : null;
+    /// <summary>What is said from now on comes by itself.</summary>
+    public bool IsLive => !Visitor.IsLooking && View.Thread.HiddenAt is null;
     public bool MayAnswer => Reader.MayWrite && View.Bar is null && View.Thread.HiddenAt is null && (View.Thread.ClosedAt is null || Reader.IsTeam);
     /// <summary>The first of the page that the reader hasn’t seen; null where they have seen all, or none of it.</summary>
     public long? FirstNew => View.SeenTo == 0 ? null : View.Posts.FirstOrDefault(p => p.Post.Id > View.SeenTo)?.Post.Id;
@@ -28,13 +36,21 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
         if (await read.Thread(open, id, page, ReadTalk.PostsAPage, Moment, Ct) is not { } view) return false;
         (View, Reader) = (view, open.Single(o => o.Space.Id == view.Thread.SpaceId));
         Pager = new(page, view.Count, ReadTalk.PostsAPage, p => $"/spaces/threads/{id}?page={p}");
+        Chosen = new([], Alt, Links);
         return true;
     }
 
     /// <param name="on">Where they read on: at the first post they haven't seen, on whichever page that is.</param>
-    public async Task<IActionResult> OnGet(long id, int page = 1, int on = 0)
+    /// <param name="quote">A post of the page whose words stand in what is written.</param>
+    public async Task<IActionResult> OnGet(long id, int page = 1, int on = 0, long? quote = null)
     {
-        if (on != 1) return await Load(id, page) ? Page() : NotFound();
+        if (on != 1)
+        {
+            if (!await Load(id, page)) return NotFound();
+            if (View.Thread.MergedId is { } merged) return Redirect($"/spaces/threads/{merged}");
+            if (quote is { } q && View.Posts.FirstOrDefault(p => p.Post.Id == q && p.Post.GoneAt is null) is { } quoted) Body = Talk.Quoted(quoted.Post);
+            return Page();
+        }
         return await By(id) is { } by ? Redirect(await read.PathOn(by, id, Ct)) : NotFound();
     }
 
@@ -53,12 +69,20 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
     {
         if (await By(id) is not { } by) return NotFound();
         ModelState.Clear();
-        var done = await talk.Answer(by, id, Answers, Body, Ct);
-        if (done.Ok) return await At(id, done.Value);
+        var shown = await Take(by);
+        var done = shown.Ok ? await talk.Answer(by, id, Answers, Body, Ct, shown.Value) : App.Result.Refused(shown.Refusal!, shown.Field);
+        if (done.Value is { } said)
+        {
+            if (said.Waits) Tell(Waits);
+            return await At(id, said.Id);
+        }
         if (!await Load(id, 1)) return NotFound();
+        Chosen = await Again(by);
         Refuse(done.Refusal!, done.Field);
         return Page();
     }
+
+    internal const string Waits = "Thank you. The team looks at it, and then everybody sees it.";
 
     async Task<IActionResult> At(long id, long post) => Redirect(await read.PathTo(id, post, Ct));
 
@@ -83,7 +107,7 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
 
     // ---- What the team keeps. ----
 
-    async Task<IActionResult> Kept(long id, Func<App.TeamActor, Task<App.Result>> act, string well)
+    async Task<IActionResult> ByTeam(long id, Func<App.TeamActor, Task<App.Result>> act, string well)
     {
         if (Visitor.IsLooking || await By(id) is not { IsTeam: true }) return NotFound();
         var done = await act(Visitor.Actor);
@@ -92,13 +116,13 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : MemberPage
     }
 
     public Task<IActionResult> OnPostPin(long id, bool on, [FromServices] KeepTalk keep) =>
-        Kept(id, a => keep.Pin(a, id, on, Ct), on ? "It stands first." : "It stands among the others.");
+        ByTeam(id, a => keep.Pin(a, id, on, Ct), on ? "It stands first." : "It stands among the others.");
     public Task<IActionResult> OnPostClose(long id, bool on, [FromServices] KeepTalk keep) =>
-        Kept(id, a => keep.Close(a, id, on, Ct), on ? "It is closed: only the team answers." : "It is open again.");
+        ByTeam(id, a => keep.Close(a, id, on, Ct), on ? "It is closed: only the team answers." : "It is open again.");
     public Task<IActionResult> OnPostHide(long id, bool on, [FromServices] KeepTalk keep) =>
-        Kept(id, a => keep.Hide(a, id, on, Ct), on ? "It is taken away; only the team sees it." : "It is put back.");
+        ByTeam(id, a => keep.Hide(a, id, on, Ct), on ? "It is taken away; only the team sees it." : "It is put back.");
     public Task<IActionResult> OnPostHidePost(long id, long post, bool on, [FromServices] KeepTalk keep) =>
-        Kept(id, a => keep.HidePost(a, post, on, Ct), on ? "It is taken away." : "It is put back.");
+        ByTeam(id, a => keep.HidePost(a, post, on, Ct), on ? "It is taken away." : "It is put back.");
     public Task<IActionResult> OnPostHelped(long id, long? post, [FromServices] KeepTalk keep) =>
-        Kept(id, a => keep.Helped(a, id, post, Ct), post is null ? "No answer is marked." : "It is marked as the answer that helped.");
+        ByTeam(id, a => keep.Helped(a, id, post, Ct), post is null ? "No answer is marked." : "It is marked as the answer that helped.");
 }

@@ -1,0 +1,161 @@
+using BrightCircle.App.Due;
+using BrightCircle.App.Files;
+using BrightCircle.Core.Community;
+using BrightCircle.Data;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace BrightCircle.App.Community;
+
+/// <summary>A picture as it comes from somebody’s machine.</summary>
+public sealed record PictureUpload(string Name, long Length, Func<Stream> Open);
+
+/// <summary>Pictures in what is said. They are drawn anew, so that nothing is left of what a camera writes into them, and come to stand with the
+/// words.</summary>
+public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IVirusScan scan, IClock clock)
+{
+    public const int MostAnHour = 120;
+    public const string TooMany = "Six pictures are the most.";
+
+    /// <summary>A large picture takes 160 MB while it is drawn: two at a time.</summary>
+    static readonly SemaphoreSlim AtOnce = new(2);
+
+    /// <summary>Takes pictures up. They stand nowhere until words come with them, and go after a day if none do.</summary>
+    /// <param name="refused">Why they can't put anything in just now; null where they can.</param>
+    public async Task<Result<IReadOnlyList<long>>> Take(SpaceReader by, Result? refused, IReadOnlyList<PictureUpload> uploads, CancellationToken ct)
+    {
+        if (refused is { } why) return why;
+        if (uploads.Count > TalkPicture.Most) return Result.Refused(TooMany, "Pictures");
+        var (at, account) = (clock.GetCurrentInstant(), by.Account);
+        var since = at - Duration.FromHours(1);
+        if (!by.IsTeam && await db.TalkPictures.CountAsync(p => p.AccountId == account && p.At > since, ct) + uploads.Count > MostAnHour)
+            return Result.Refused("That is a lot for an hour. Try again a little later.", "Pictures");
+        var taken = new List<TalkPicture>();
+        foreach (var upload in uploads)
+        {
+            var read = await Read(by, upload, at, ct);
+            if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
+            taken.Add(read.Value!);
+        }
+        foreach (var picture in taken)
+        {
+            db.Add(picture);
+            db.PutDue(ids, DueKind.ForgetPicture, picture.Id, at + TalkPicture.WaitsFor, $"forget-picture-{picture.Id}");
+        }
+        await db.SaveChangesAsync(ct);
+        return taken.ConvertAll(p => p.Id);
+    }
+
+    async Task<Result<TalkPicture>> Read(SpaceReader by, PictureUpload upload, Instant at, CancellationToken ct)
+    {
+        if (upload.Length > PictureSizes.MaxBytes) return Result.Refused($"{upload.Name} is over 40 MB. Make it smaller and try again.", "Pictures");
+        var path = store.NewTemporary();
+        try
+        {
+            await using (var file = File.Create(path))
+            await using (var from = upload.Open()) await from.CopyToAsync(file, ct);
+            if (FileCheck.Know(path, "x") is not { Kind: FileKind.Picture })
+                return Result.Refused($"{upload.Name} isn’t a picture we can read. JPEG, PNG, WebP and GIF work.", "Pictures");
+            if (await scan.Find(path, ct) is { } found) return Result.Refused($"{upload.Name} isn’t taken: the virus scanner found {found}.", "Pictures");
+            await AtOnce.WaitAsync(ct);
+            try
+            {
+                if (PictureSizes.Read(path) is not { } bitmap) return Result.Refused($"{upload.Name} is damaged and can’t be read.", "Pictures");
+                using (bitmap)
+                {
+                    var (large, small) = (await PictureSizes.Write(bitmap, PictureSizes.Widths[^1], store, ct),
+                        await PictureSizes.Write(bitmap, PictureSizes.Widths[0], store, ct));
+                    var scale = Math.Min(1.0, (double)PictureSizes.Widths[^1] / bitmap.Width);
+                    return new TalkPicture
+                    {
+                        Id = ids.Next(),
+                        AccountId = by.Account,
+                        Address = large,
+                        Small = small,
+                        At = at,
+                        Width = (int)Math.Round(bitmap.Width * scale),
+                        Height = Math.Max(1, (int)Math.Round(bitmap.Height * scale)),
+                    };
+                }
+            }
+            finally
+            {
+                AtOnce.Release();
+            }
+        }
+        finally
+        {
+            File.Delete(path);
+        }
+    }
+
+    /// <summary>Those of somebody that stand nowhere yet, of the ones named.</summary>
+    public async Task<IReadOnlyList<TalkPicture>> Waiting(SpaceReader by, IReadOnlyList<long> those, CancellationToken ct)
+    {
+        if (those.Count == 0) return [];
+        var account = by.Account;
+        var found = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.AccountId == account && p.PostId == null).ToListAsync(ct);
+        return [.. found.OrderBy(p => those.ToList().IndexOf(p.Id))];
+    }
+
+    /// <summary>Those of a post, in their order.</summary>
+    public async Task<IReadOnlyList<TalkPicture>> Of(long post, CancellationToken ct) =>
+        await db.TalkPictures.AsNoTracking().Where(p => p.PostId == post).OrderBy(p => p.Place).ToListAsync(ct);
+
+    /// <summary>Lets pictures stand in a post, in their order; those it had and that aren't among them go.</summary>
+    internal async Task Belong(SpaceReader by, long post, Shown? shown, CancellationToken ct)
+    {
+        if (shown is null) return;
+        var account = by.Account;
+        var (at, those) = (clock.GetCurrentInstant(), shown.Pictures);
+        var rows = await db.TalkPictures.Where(p => p.PostId == post || those.Contains(p.Id) && p.AccountId == account && p.PostId == null).ToListAsync(ct);
+        var alt = Bounded.To(shown.Alt?.Trim() ?? "", TalkPicture.MostAlt);
+        foreach (var row in rows)
+        {
+            var place = those.ToList().IndexOf(row.Id);
+            if (place >= 0) (row.PostId, row.Place, row.Alt) = (post, place, shown.Alt is null ? row.Alt : alt);
+            else
+            {
+                row.PostId = null;
+                db.PutDue(ids, DueKind.ForgetPicture, row.Id, at, $"forget-picture-{row.Id}-out");
+            }
+        }
+        await db.SaveChangesAsync(ct);
+    }
+
+    /// <summary>Where one is kept; null where it isn’t there, or stands in what was taken away.</summary>
+    /// <param name="byTeam">The team sees what it took away.</param>
+    public async Task<string?> AddressOf(long picture, bool small, bool byTeam, CancellationToken ct)
+    {
+        var found = await db.TalkPictures.AsNoTracking().Where(p => p.Id == picture && (byTeam || p.PostId == null
+            || db.TalkPosts.Any(o => o.Id == p.PostId && (o.GoneAt == null || o.Held != null)
+                && db.TalkThreads.Any(t => t.Id == o.ThreadId && (t.HiddenAt == null || o.Held != null))))).FirstOrDefaultAsync(ct);
+        return found is null ? null : small ? found.Small : found.Address;
+    }
+}
+
+/// <summary>Pictures that stand nowhere go, with what is kept of them.</summary>
+public sealed class ForgetPicture(BrightContext db, IFileStore store) : IDueHandler
+{
+    public DueKind Kind => DueKind.ForgetPicture;
+
+    public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
+    {
+        var those = items.Select(i => i.Row.SubjectId).ToArray();
+        var rows = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.PostId == null).ToListAsync(ct);
+        await Drop(db, store, rows, ct);
+    }
+
+    /// <summary>Takes rows away, and the bytes that no other row has.</summary>
+    internal static async Task Drop(BrightContext db, IFileStore store, IReadOnlyList<TalkPicture> rows, CancellationToken ct)
+    {
+        if (rows.Count == 0) return;
+        var gone = rows.Select(r => r.Id).ToArray();
+        await db.TalkPictures.Where(p => gone.Contains(p.Id)).ExecuteDeleteAsync(ct);
+        var addresses = rows.SelectMany(r => new[] { r.Address, r.Small }).Distinct().ToArray();
+        var shared = await db.TalkPictures.Where(p => addresses.Contains(p.Address)).Select(p => p.Address)
+            .Concat(db.TalkPictures.Where(p => addresses.Contains(p.Small)).Select(p => p.Small))
+            .Concat(db.Files.Where(f => addresses.Contains(f.Address)).Select(f => f.Address)).Distinct().ToListAsync(ct);
+        foreach (var address in addresses.Except(shared)) await store.Delete(address, ct);
+    }
+}
