@@ -58,6 +58,7 @@ public static class AppSetup
         services.AddScoped<Community.SaveSpace>();
         services.AddScoped<Community.Talk>();
         services.AddScoped<Community.TalkPictures>();
+        services.AddScoped<Community.DraftTalk>();
         services.AddScoped<Community.Mentions>();
         services.AddSingleton<Community.LiveTalk>();
         services.AddScoped<Community.KeepTalk>();

@@ -104,6 +104,7 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<TalkPost> TalkPosts => Set<TalkPost>();
     public DbSet<HourBooking> HourBookings => Set<HourBooking>();
     public DbSet<TalkPicture> TalkPictures => Set<TalkPicture>();
+    public DbSet<TalkDraft> TalkDrafts => Set<TalkDraft>();
     public DbSet<TalkNod> TalkNods => Set<TalkNod>();
     public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();
     public DbSet<SpaceSeen> SpaceSeen => Set<SpaceSeen>();

@@ -61,8 +61,14 @@ public class HourTests
             (good with { MostEach = "11" }, "MostEach"), (good with { HostId = 1 }, "HostId"), (good with { HostId = null }, "HostId"),
         })
             Assert.Equal(field, (await Save(house, id, draft)).Field);
-        Assert.True((await Save(house, id, good with { Buffer = "240", Notice = "720", Ahead = "180", MostEach = "10", Days = "2026-12-24\n2026-12-27: 10-12"
-            })).Ok);
+        Assert.True((await Save(house, id, good with
+        {
+            Buffer = "240",
+            Notice = "720",
+            Ahead = "180",
+            MostEach = "10",
+            Days = "2026-12-24\n2026-12-27: 10-12"
+        })).Ok);
         var kept = HoursDraft.Of(house.Now.Community.SeriesById[id], 0);
         Assert.Equal(("2026-12-24\n2026-12-27: 10:00-12:00", "240", "720", "180", "10", house.Owner.AccountId, "09:00-12:00"),
             (kept.Days, kept.Buffer, kept.Notice, kept.Ahead, kept.MostEach, kept.HostId, kept.Week![0]));

@@ -103,7 +103,7 @@ public class RoleTests
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw
         OEH CareTalk.Bar CareTalk.LetGo CareTalk.LetStand CareTalk.LetWrite CareTalk.Settle
-        O CareTalk.SaveHolds
+        O CareTalk.SaveHolds CareTalk.Write
         OEHS Correspond.Answer Correspond.Assign Correspond.Forget Correspond.ForTeam Correspond.Inbox Correspond.Keep Correspond.Set
         OE SaveHours.Do SaveHours.End
         OEH BookHours.Cancel BookHours.Mark

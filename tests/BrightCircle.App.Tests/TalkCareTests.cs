@@ -43,8 +43,7 @@ public class TalkCareTests
         (await db.Letters.Where(l => l.MemberId == member && l.Kind == kind).OrderBy(l => l.Id).ToListAsync())
             .Select(l => l.Fields.GetValueOrDefault("news") + "|" + l.Fields.GetValueOrDefault("lines") + "|" + l.Fields.GetValueOrDefault("words")).ToList());
 
-    static Task<(IReadOnlyList<Reported> Rows, int Count, IReadOnlyList<(TalkBar Bar, string Name)> Bars)> Reports(House house, bool settled = false) =>
-        house.Get<CareTalk, (IReadOnlyList<Reported>, int, IReadOnlyList<(TalkBar, string)>)>(x => x.Reports(settled, 1, 20, default));
+    static Task<ToCareFor> Look(House house, bool settled = false) => house.Get<CareTalk, ToCareFor>(x => x.Look(settled, 1, 20, default));
 
     static Instant Evening(House house, int days) => house.Now.Calendar.At(house.Now.Calendar.Date(house.Clock.Moment).PlusDays(days)
         .At(new LocalTime(TellingRule.Hour, 0)));
@@ -66,18 +65,19 @@ public class TalkCareTests
         Assert.True((await Report(await Of(house, a, space), post, "No selling")).Ok);
         Assert.True((await Report(await Of(house, a, space), post, "No selling, I said")).Ok);
         Assert.True((await Report(await Of(house, c, space), post, "Spam")).Ok);
-        Task<(IReadOnlyList<Reported> Rows, int Count, IReadOnlyList<(TalkBar Bar, string Name)> Bars)> Open(bool settled = false) => Reports(house, settled);
-        var (rows, count, _) = await Open();
+        Task<ToCareFor> Open(bool settled = false) => Look(house, settled);
+        var look = await Open();
+        var (rows, count) = (look.Reports, look.InAll);
         Assert.Equal(2, count);
         Assert.Equal(["No selling", "Spam"], rows.Select(r => r.Report.Why));
         // Whoever wrote it takes it away: the team still sees what it was about.
         Assert.True((await house.Get<Talk, Result>(t => t.TakeAway(Of(house, b, space).Result, post, default))).Ok);
-        Assert.Contains("nucs", (await Open()).Item1[0].Kept);
+        Assert.Contains("nucs", (await Open()).Reports[0].Kept);
         // Settled once, all reports of it are.
         Assert.True((await house.Get<CareTalk, Result>(x => x.Settle(house.Owner, rows[0].Report.Id, ReportOutcome.LeftStanding, "Please don’t sell here.",
             default))).Ok);
-        Assert.Equal(0, (await Open()).Item2);
-        Assert.All((await Open(true)).Item1, r => Assert.Equal((ReportOutcome.LeftStanding, house.Owner.Name), (r.Report.Outcome, r.Report.SettledBy)));
+        Assert.Equal(0, (await Open()).InAll);
+        Assert.All((await Open(true)).Reports, r => Assert.Equal((ReportOutcome.LeftStanding, house.Owner.Name), (r.Report.Outcome, r.Report.SettledBy)));
         Assert.Equal("|Please don’t sell here.", Assert.Single(await Letters(house, b, LetterKind.TalkWord))[1..]);
     }
 
@@ -123,7 +123,7 @@ public class TalkCareTests
         // What they wrote they can still take away, and they read.
         Assert.True((await house.Get<Talk, Result>(t => t.TakeAway(reader, mine, default))).Ok);
         Assert.NotNull((await house.Get<ReadTalk, ThreadView?>(r => r.Thread([reader], thread, 1, 50, house.Clock.Moment, default)))!.Bar);
-        Assert.Equal(a.Value, Assert.Single((await Reports(house)).Bars).Bar.AccountId);
+        Assert.Equal(a.Value, Assert.Single((await Look(house)).Bars).Bar.AccountId);
         Assert.True((await Answer(house, other, thread)).Ok);
         await house.To(house.Clock.Moment + Duration.FromDays(7));
         Assert.True((await Answer(house, await Of(house, a, space), thread)).Ok);

@@ -1,4 +1,5 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Due;
 using BrightCircle.App.Events;
 using BrightCircle.Core;
 using BrightCircle.Core.Community;
@@ -12,6 +13,12 @@ namespace BrightCircle.App.Community;
 /// <summary>What somebody says doesn’t belong, with what it is about.</summary>
 /// <param name="Kept">The words, also where whoever wrote them took them away meanwhile.</param>
 public sealed record Reported(TalkReport Report, TalkPost Post, string Thread, string Kept);
+
+/// <summary>What there is to look at: a page of reports, what waits, and who can’t write for a time.</summary>
+/// <param name="InAll">So many reports there are; <paramref name="WaitInAll"/> so many wait.</param>
+/// <param name="Unanswered">What nobody has answered, and <paramref name="Quiet"/> who has gone quiet.</param>
+public sealed record ToCareFor(IReadOnlyList<Reported> Reports, int InAll, IReadOnlyList<Waits> Waits, int WaitInAll,
+    IReadOnlyList<(TalkBar Bar, string Name)> Bars, IReadOnlyList<Unanswered> Unanswered, IReadOnlyList<GoneQuiet> Quiet);
 
 /// <summary>Something that waits until the team has seen it.</summary>
 public sealed record Waits(TalkPost Post, string Thread, SpaceId Space, IReadOnlyList<TalkPicture> Pictures);
@@ -43,9 +50,9 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
         return Result.Done;
     }
 
-    /// <summary>What waits to be looked at, the oldest first; or what was settled, the newest first. And who can't write just now, with why.</summary>
-    public async Task<(IReadOnlyList<Reported> Rows, int Count, IReadOnlyList<(TalkBar Bar, string Name)> Bars)> Reports(bool settled, int page, int size,
-        CancellationToken ct)
+    /// <summary>Reports to be looked at, the oldest first, with the oldest of what waits; or those that were settled, the newest first. And who can't
+    /// write just now, with why.</summary>
+    public async Task<ToCareFor> Look(bool settled, int page, int size, CancellationToken ct)
     {
         var those = db.TalkReports.AsNoTracking().Where(r => r.SettledAt != null == settled);
         var ordered = settled ? those.OrderByDescending(r => r.SettledAt).ThenByDescending(r => r.Id) : those.OrderBy(r => r.At).ThenBy(r => r.Id);
@@ -54,11 +61,15 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
         var bars = trip.List(BarsNow.Join(db.Users, b => b.AccountId, a => a.Id, (b, a) => new { Bar = b, a.Name }));
         var rows = trip.List(ordered.Skip((page - 1) * size).Take(size).Join(db.TalkPosts, r => r.PostId, p => p.Id, (r, p) => new { Report = r, Post = p })
             .Join(db.TalkThreads, x => x.Post.ThreadId, t => t.Id, (x, t) => new { x.Report, x.Post, t.Title }));
+        var at = clock.GetCurrentInstant();
+        var waiting = settled ? null : Waiting(trip, size);
+        var (unanswered, quiet) = settled ? (null, null) : (TalkWants.Waiting(trip, db, at), TalkWants.Silent(trip, db, at));
         await trip.Ask(ct);
+        var (waits, waitInAll) = waiting?.Invoke() ?? ([], 0);
         var list = rows.Value.Select(x => new Reported(x.Report, x.Post, x.Title, x.Post.Body.Length > 0 ? x.Post.Body : x.Post.TakenBody ?? ""));
-        return ([.. settled ? list.OrderByDescending(x => x.Report.SettledAt).ThenByDescending(x => x.Report.Id)
-            : list.OrderBy(x => x.Report.At).ThenBy(x => x.Report.Id)], count.Value,
-            [.. bars.Value.OrderBy(r => r.Bar.Until).Select(r => (r.Bar, r.Name))]);
+        return new([.. settled ? list.OrderByDescending(x => x.Report.SettledAt).ThenByDescending(x => x.Report.Id)
+            : list.OrderBy(x => x.Report.At).ThenBy(x => x.Report.Id)], count.Value, waits, waitInAll,
+            [.. bars.Value.OrderBy(r => r.Bar.Until).Select(r => (r.Bar, r.Name))], unanswered?.Value ?? [], quiet?.Value ?? []);
     }
 
     /// <summary>Settles what was reported of a post, everybody’s reports of it together.</summary>
@@ -86,17 +97,33 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     }
 
     /// <summary>What waits until the team has seen it, the oldest first.</summary>
-    public async Task<(IReadOnlyList<Waits> Rows, int Count)> Waiting(int page, int size, CancellationToken ct)
+    /// <returns>What gives it, once the trip is made.</returns>
+    Func<(IReadOnlyList<Waits> Rows, int Count)> Waiting(OneTrip trip, int most)
     {
         var those = db.TalkPosts.AsNoTracking().Where(p => p.Held != null);
-        var trip = new OneTrip(db);
         var count = trip.Count(those);
-        var shown = those.OrderBy(p => p.Id).Skip((page - 1) * size).Take(size);
+        var shown = those.OrderBy(p => p.Id).Take(most);
         var rows = trip.List(shown.Join(db.TalkThreads, p => p.ThreadId, t => t.Id, (p, t) => new { Post = p, t.Title, t.SpaceId }));
         var pictures = trip.List(db.TalkPictures.AsNoTracking().Where(x => shown.Any(p => p.Id == x.PostId)).OrderBy(x => x.Place));
-        await trip.Ask(ct);
-        var by = pictures.Value.ToLookup(x => x.PostId!.Value);
-        return ([.. rows.Value.OrderBy(r => r.Post.Id).Select(r => new Waits(r.Post, r.Title, r.SpaceId, [.. by[r.Post.Id]]))], count.Value);
+        return () =>
+        {
+            var by = pictures.Value.ToLookup(x => x.PostId!.Value);
+            return ([.. rows.Value.OrderBy(r => r.Post.Id).Select(r => new Waits(r.Post, r.Title, r.SpaceId, [.. by[r.Post.Id]]))], count.Value);
+        };
+    }
+
+    /// <summary>Whether the owners are written to in the mornings about what nobody has answered.</summary>
+    public async Task<Result> Write(TeamActor by, bool writes, CancellationToken ct)
+    {
+        by.NeedOwner();
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        var site = await db.Sites.SingleAsync(ct);
+        site.OwnerLetters = site.OwnerLetters with { Talk = writes };
+        if (writes) await OwnerMorning.PutNext(db, ids, catalogue.Now.Calendar, clock.GetCurrentInstant(), ct);
+        await db.SaveChangesAsync(ct);
+        await transaction.CommitAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
     }
 
     /// <summary>Lets what waited stand: everybody sees it from now on, as said just now.</summary>

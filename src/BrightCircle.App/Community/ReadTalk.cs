@@ -37,7 +37,10 @@ public sealed record PostView(TalkPost Post, IReadOnlyDictionary<int, int> Nods,
 /// <param name="SeenTo">The last post the reader had seen; 0 for none.</param>
 /// <param name="Follows">They follow it; false where they want to hear nothing of it; null where they said neither.</param>
 /// <param name="Bar">They can't write anywhere for a time; null where they can.</param>
-public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, long SeenTo, bool? Follows, TalkBar? Bar)
+/// <param name="Draft">What they began to write in it; null for nothing.</param>
+/// <param name="Answered">The post they answer, on whichever page it stands; null for the whole.</param>
+public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, long SeenTo, bool? Follows, TalkBar? Bar, TalkDraft? Draft,
+    TalkPost? Answered)
 {
     /// <summary>All its posts, those on other pages too.</summary>
     public int Count => Thread.Answers + 1;
@@ -48,13 +51,22 @@ public sealed class ReadTalk(BrightContext db)
 {
     public const int MostNews = 99, PostsAPage = 50;
 
+    sealed record DraftRow(long Space, long? Thread, string Title, string Words, Instant At);
     sealed record OutsideRow(long Id, int News, long? LastThread, string? LastTitle, Instant? LastAt);
 
-    public async Task<IReadOnlyList<SpaceSeenFromOutside>> Spaces(IReadOnlyList<SpaceReader> open, CancellationToken ct)
+    /// <summary>The spaces that are open, and what the reader began to write in them, the latest first.</summary>
+    public async Task<(IReadOnlyList<SpaceSeenFromOutside> Spaces, IReadOnlyList<Begun> Begun)> Spaces(IReadOnlyList<SpaceReader> open, CancellationToken ct)
     {
-        if (open.Count == 0) return [];
-        var (ids, account) = (open.Select(o => o.Space.Id.Value).ToArray(), open[0].Account);
-        var rows = await db.Database.SqlQuery<OutsideRow>($"""
+        if (open.Count == 0) return ([], []);
+        var (ids, account, looking) = (open.Select(o => o.Space.Id.Value).ToArray(), open[0].Account, open[0].IsOnlyLooking);
+        var trip = new OneTrip(db);
+        var drafts = trip.List(db.Database.SqlQuery<DraftRow>($"""
+            select coalesce(t.space_id, d.place_id) as space, t.id as thread, coalesce(t.title, d.title) as title, left(d.body, 160) as words, d.at
+            from talk_drafts d left join talk_threads t on t.id = d.place_id
+            where d.account_id = {account} and not {looking} and coalesce(t.space_id, d.place_id) = any({ids}) and t.hidden_at is null
+            order by d.at desc, d.place_id
+            """));
+        var rows = trip.List(db.Database.SqlQuery<OutsideRow>($"""
             select s.id, coalesce((select count(*) from (select 1 from talk_threads t where t.space_id = s.id and t.hidden_at is null and t.last_at > v.at
                 limit {MostNews}) news), 0)::int as news, l.id as last_thread, l.title as last_title, l.last_at
             from unnest({ids}) with ordinality as s(id, place)
@@ -62,9 +74,11 @@ public sealed class ReadTalk(BrightContext db)
             left join lateral (select t.id, t.title, t.last_at from talk_threads t where t.space_id = s.id and t.hidden_at is null
                 order by t.last_at desc limit 1) l on true
             order by s.place
-            """).ToListAsync(ct);
+            """));
+        await trip.Ask(ct);
         var spaces = open.ToDictionary(o => o.Space.Id.Value, o => o.Space);
-        return [.. rows.Select(r => new SpaceSeenFromOutside(spaces[r.Id], r.News, r.LastThread, r.LastTitle, r.LastAt))];
+        return ([.. rows.Value.Select(r => new SpaceSeenFromOutside(spaces[r.Id], r.News, r.LastThread, r.LastTitle, r.LastAt))],
+            [.. drafts.Value.Select(d => new Begun(new(d.Space), d.Thread, d.Title, d.Words, d.At))]);
     }
 
     /// <summary>A page of a space's threads: those that stand first, then the latest. That the reader was here is kept, unless the team only looks.</summary>
@@ -102,7 +116,9 @@ public sealed class ReadTalk(BrightContext db)
 
     /// <summary>A page of a thread. How far the reader came is kept, unless the team only looks.</summary>
     /// <param name="open">The spaces that are open to them: nothing else is found.</param>
-    public async Task<ThreadView?> Thread(IReadOnlyList<SpaceReader> open, long thread, int page, int size, Instant at, CancellationToken ct)
+    /// <param name="answers">A post they mean to answer, on whichever page; null for the one they began to answer, if they did.</param>
+    public async Task<ThreadView?> Thread(IReadOnlyList<SpaceReader> open, long thread, int page, int size, Instant at, CancellationToken ct,
+        long? answers = null)
     {
         if (open.Count == 0) return null;
         var (spaces, keeps, account, looking) = (open.Select(o => o.Space.Id).ToArray(), open[0].Keeps, open[0].Account, open[0].IsOnlyLooking);
@@ -118,6 +134,10 @@ public sealed class ReadTalk(BrightContext db)
         var pictures = trip.List(db.TalkPictures.AsNoTracking().Where(x => shown.Any(p => p.Id == x.PostId)).OrderBy(x => x.Place));
         var follows = trip.List(db.TalkFollows.Where(f => f.AccountId == account && f.ThreadId == thread).Select(f => f.Follows));
         var bar = trip.First(db.TalkBars.AsNoTracking().Where(b => b.AccountId == account && b.Until > at));
+        var drafts = db.TalkDrafts.AsNoTracking().Where(d => d.AccountId == account && d.PlaceId == thread && !looking);
+        var draft = trip.First(drafts);
+        var answered = trip.First(db.TalkPosts.AsNoTracking().Where(p => p.ThreadId == thread && p.GoneAt == null && those.Any()
+            && (p.Id == answers || answers == null && drafts.Any(d => d.AnswersId == p.Id))));
         if (!looking)
             trip.Command("""
                 insert into talk_seen (account_id, thread_id, post_id, at)
@@ -130,7 +150,7 @@ public sealed class ReadTalk(BrightContext db)
         var (by, pictured) = (nods.Value.ToLookup(n => n.PostId), pictures.Value.ToLookup(x => x.PostId!.Value));
         return new(t, [.. list.Value.Select(p => new PostView(p, by[p.Id].ToDictionary(n => n.Word, n => n.Count),
             by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet(), [.. pictured[p.Id]]))], seen.Value.FirstOrDefault(),
-            follows.Value.Count > 0 ? follows.Value[0] : null, bar.Value);
+            follows.Value.Count > 0 ? follows.Value[0] : null, bar.Value, draft.Value, answered.Value);
     }
 
     /// <summary>How many posts stand before one in its thread.</summary>

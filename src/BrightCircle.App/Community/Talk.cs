@@ -25,7 +25,7 @@ public sealed record Shown(IReadOnlyList<long> Pictures, string? Alt)
 }
 
 /// <summary>What people write in spaces.</summary>
-public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, TalkPictures pictures, Mentions mentions,
+public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, TalkPictures pictures, Mentions mentions, DraftTalk drafts,
     IClock clock)
 {
     /// <summary>So much may be written in an hour.</summary>
@@ -52,6 +52,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         await db.SaveChangesAsync(ct);
         await pictures.Belong(by, post.Id, shown, ct);
+        await drafts.Forget(by, by.Space.Id.Value, ct);
         if (held is null) await Stands(by.Space.Id, post, ct);
         await transaction.CommitAsync(ct);
         return new Said(thread.Id, held is not null);
@@ -89,6 +90,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         await db.Database.ExecuteSqlAsync($"""
             insert into talk_follows (account_id, thread_id, follows) values ({by.Account}, {thread}, true) on conflict do nothing
             """, ct);
+        await drafts.Forget(by, thread, ct);
         if (held is null) await Stands(by.Space.Id, post, ct);
         await transaction.CommitAsync(ct);
         return new Said(post.Id, held is not null);

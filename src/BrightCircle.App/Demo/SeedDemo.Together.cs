@@ -11,21 +11,34 @@ using NodaTime;
 
 namespace BrightCircle.App.Demo;
 
-/// <summary>Tansy Lane’s challenge, which is in its third week, and what members write to Ines.</summary>
+/// <summary>Tansy Lane’s challenges, one over and one in its third week, and what members write to Ines.</summary>
 public sealed partial class SeedDemo
 {
     const string Challenge = "Six weeks to the longest night";
     static readonly LocalDate ChallengeBegins = new(2026, 11, 9);
-    ChallengeId challenge;
-    readonly List<MemberId> together = [];
+    /// <summary>One that is over: who did all of it has a certificate.</summary>
+    const string ChallengeBefore = "Three evenings of listening";
+    static readonly LocalDate ChallengeBeforeBegins = new(2026, 9, 14);
+    ChallengeId challenge, before;
+    readonly List<MemberId> together = [], listening = [];
 
     void PlanTogether(CancellationToken ct)
     {
+        At(Calendar.At(new LocalDateTime(2026, 9, 5, 18, 30)), () => Do<Challenges>(async c => before = MustBe(await c.Make(owner, new(ChallengeBefore,
+            "Three evenings with your ear at the wall of a hive, for as long as a pot of tea takes.", LocalInput.Write(ChallengeBeforeBegins), "1",
+            "You listened, and wrote a word about it.", "3", "", false), ct))));
+        At(Calendar.At(new LocalDateTime(2026, 9, 10, 19, 0)), () => TakePart(before, 5, listening, ct));
+        foreach (var day in new[] { 1, 3, 5 })
+            At(Calendar.At(ChallengeBeforeBegins.PlusDays(day).At(new LocalTime(20, 15))), async () =>
+            {
+                // One of them stays away once.
+                for (var i = day == 5 ? 1 : 0; i < listening.Count; i++) await MarkOnce(listening[i], before, ct);
+            });
         At(Calendar.At(new LocalDateTime(2026, 10, 26, 18, 30)), () => Do<Challenges>(async c => challenge = MustBe(await c.Make(owner, new(Challenge,
             "Three times a week you go to a hive, whatever the weather: lift, listen, look. It takes five minutes, and in six weeks "
                 + "you know your hives by heart.",
             LocalInput.Write(ChallengeBegins), "6", "You stood at a hive and lifted, listened or looked.", "3", "", true), ct))));
-        At(Calendar.At(new LocalDateTime(2026, 11, 2, 19, 0)), () => TakePart(ct));
+        At(Calendar.At(new LocalDateTime(2026, 11, 2, 19, 0)), () => TakePart(challenge, 18, together, ct));
         // Some do it on every day that is one, some on a few, some never.
         for (var day = ChallengeBegins; Calendar.At(day.At(new LocalTime(17, 20))) < end; day = day.PlusDays(1))
         {
@@ -35,21 +48,20 @@ public sealed partial class SeedDemo
         PlanMessages(ct);
     }
 
-    async Task TakePart(CancellationToken ct)
+    async Task TakePart(ChallengeId id, int most, List<MemberId> people, CancellationToken ct)
     {
-        var of = catalogue.Now.Community.ChallengeById[challenge];
+        var of = catalogue.Now.Community.ChallengeById[id];
         var mirela = await FindMember(MemberEmail) ?? default;
-        foreach (var member in readers.OrderBy(r => r.Value).Where((r, i) => i % 3 == 0 && r != mirela).Take(18).Append(mirela))
+        foreach (var member in readers.OrderBy(r => r.Value).Where((r, i) => i % 3 == 0 && r != mirela).Take(most).Append(mirela))
         {
             if (member == default) continue;
             await Do<GivePlan>(async s => MustBe(await s.Do(owner, member, new(of.PlanId, HoldingSource.Gift, Note: "Takes part"), ct)));
-            together.Add(member);
+            people.Add(member);
         }
     }
 
     async Task MarkTogether(int weekday, int week, CancellationToken ct)
     {
-        var of = catalogue.Now.Community.ChallengeById[challenge];
         for (var i = 0; i < together.Count; i++)
         {
             // One never begins, one begins and stops, one does more; Mirela, the last, does hers and a half.
@@ -61,10 +73,15 @@ public sealed partial class SeedDemo
                 2 => weekday is 1 or 2 or 4 or 6,
                 _ => (weekday + i) % 7 is 1 or 3 or 5 && (i + week) % 5 != 0,
             };
-            if (does && await reader.Load(together[i].Value, ct) is { } person
-                && TallyReader.For(catalogue.Now, together[i], null, Facts(person), of.TallyId, clock.Moment) is { } may)
-                await Do<Tallies>(async s => MustBe(await s.Mark(may, null, ct)));
+            if (does) await MarkOnce(together[i], challenge, ct);
         }
+    }
+
+    async Task MarkOnce(MemberId who, ChallengeId id, CancellationToken ct)
+    {
+        if (await reader.Load(who.Value, ct) is { } person
+            && TallyReader.For(catalogue.Now, who, null, Facts(person), catalogue.Now.Community.ChallengeById[id].TallyId, clock.Moment) is { } may)
+            await Do<Tallies>(async s => MustBe(await s.Mark(may, null, ct)));
     }
 
     /// <param name="HoursBefore">Before the demo’s end.</param>

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Community;
 using BrightCircle.App.Words;
 using BrightCircle.Core;
 using BrightCircle.Core.Billing;
@@ -54,7 +55,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(string Name, string Text)> Tasks = [];
         public List<Arrival> Arrivals = [];
         public List<BrokenOrder> Broken = [];
-        public int ToMark, Asked, Wrote, Reported, Held, NotTold;
+        public int ToMark, Asked, Wrote, Reported, Held, Unanswered, NotTold;
         public List<string> Waiting = [];
         public List<string?> Stuck = [];
         public List<DueGroup> Due = [];
@@ -75,6 +76,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             batch.BatchCommands.Add(command);
             readers.Add(row);
         }
+        var (since, before) = TalkWants.Span(moment);
         static T Named<T>(string name) where T : struct, Enum => Enum.Parse<T>(name);
         Ask("select standing, members from standing_counts", r => f.Counts[Named<Standing>(r.GetString(0))] = r.GetInt32(1));
         Ask("""select "from", "to", count(*)::int from standing_changes where at >= $1 and at <= $2 group by 1, 2""",
@@ -107,8 +109,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int, "
             + $"(select count(*) from dialogues where {Insight.Waiting.OpenDialogue})::int, "
             + $"(select count(*) from talk_reports where {Insight.Waiting.OpenReport})::int, "
-            + $"(select count(*) from talk_posts where {Insight.Waiting.HeldPost})::int",
-            r => (f.ToMark, f.Asked, f.Wrote, f.Reported, f.Held) = (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3), r.GetInt32(4)));
+            + $"(select count(*) from talk_posts where {Insight.Waiting.HeldPost})::int, {TalkWants.Counted("$1", "$2")}",
+            r => (f.ToMark, f.Asked, f.Wrote, f.Reported, f.Held, f.Unanswered) =
+                (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3), r.GetInt32(4), r.GetInt32(5)), since, before);
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
             where l.kind = 'LapseHolding' and h.way = 'Card'
@@ -233,6 +236,9 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         if (f.Held is > 0 and var held) needs.Add(
             new("bi-hourglass", $"{Say.Count(held, "thing waits", "things wait")} to be seen before {(held == 1 ? "it stands" : "they stand")} in spaces.",
             "By your rules; whoever wrote it knows that it waits.", "/desk/talk", "Look at it"));
+        if (f.Unanswered is > 0 and var unanswered) needs.Add(
+            new("bi-chat-left-dots", $"{Say.Count(unanswered, "thread")} of members {(unanswered == 1 ? "has" : "have")} no answer, for a day or longer.",
+            "A word from you, or from somebody who knows.", "/desk/talk#unanswered", "Read them"));
         // The first line counts what was looked at.
         if (f.Broken.Where(b => b.Order != 0).Select(b => b.Name).ToArray() is { Length: > 0 } broken)
             needs.Insert(0, new("bi-exclamation-octagon", $"Something is missing for {Say.Count(broken.Length, "paid order")}.",

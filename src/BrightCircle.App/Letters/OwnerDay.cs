@@ -1,4 +1,5 @@
 using BrightCircle.App.Catalogues;
+using BrightCircle.App.Community;
 using BrightCircle.App.Due;
 using BrightCircle.App.Words;
 using BrightCircle.Data;
@@ -20,6 +21,15 @@ public sealed class OwnerDay(BrightContext db, Ids ids, OwnerLetter letter, Cata
     async Task Day(DueItem item, Happenings happened, CancellationToken ct)
     {
         var now = catalogue.Now;
+        if (!now.Site!.OwnerLetters.HasDaily) return;
+        await Money(item, happened, ct);
+        if (now.Site.OwnerLetters.Talk) await Talk(item, happened, ct);
+        await OwnerMorning.PutNext(db, ids, now.Calendar, item.Row.DueAt, ct);
+    }
+
+    async Task Money(DueItem item, Happenings happened, CancellationToken ct)
+    {
+        var now = catalogue.Now;
         var kinds = OwnerEvents.Kinds(now.Site!.OwnerLetters, OwnerLetterWhen.Daily);
         if (kinds.Length == 0) return;
         var today = now.Calendar.Date(item.Row.DueAt);
@@ -36,6 +46,20 @@ public sealed class OwnerDay(BrightContext db, Ids ids, OwnerLetter letter, Cata
                 "Payments", "/desk/payments", item.Moment, ct);
             happened.Add("owner told");
         }
-        await OwnerMorning.PutNext(db, ids, now.Calendar, item.Row.DueAt, ct);
+    }
+
+    /// <summary>What nobody has answered. What waits on is told again each morning, so that it isn’t forgotten.</summary>
+    async Task Talk(DueItem item, Happenings happened, CancellationToken ct)
+    {
+        var now = catalogue.Now;
+        var trip = new OneTrip(db);
+        var waiting = TalkWants.Waiting(trip, db, item.Row.DueAt);
+        await trip.Ask(ct);
+        if (waiting.Value.Count == 0) return;
+        var today = now.Calendar.Date(item.Row.DueAt);
+        await letter.Write($"{item.Row.Key}-talk", $"{now.Site!.Name}: {Say.Count(waiting.Value.Count, "thread")} without an answer", waiting.Value.Select(w =>
+            $"{w.Name} in {now.SpaceById[new(w.Space)].Name}, {Say.Relative(w.At, item.Row.DueAt, now.Calendar)}: “{w.Title}”"),
+            "Read them", "/desk/talk#unanswered", item.Moment, ct);
+        happened.Add("owner told");
     }
 }

@@ -38,6 +38,7 @@ public static class MemberTables
             "questions you asked, with their answers", WhenForgotten.Goes),
         new("talk_nods", Account, "talk-agreed", "where you agreed", WhenForgotten.Goes),
         new("talk_reports", Account, "talk-reported", "what you reported in spaces", WhenForgotten.Goes),
+        new("talk_drafts", Account, "talk-drafts", "what you began to write in spaces", WhenForgotten.Goes),
         new("talk_follows", Account, null, "", WhenForgotten.Goes),
         new("space_tellings", Account, "talk-told", "when you are told of what is said in spaces", WhenForgotten.Goes),
         new("talk_bars", Account, "talk-barred", "that you couldn’t write in spaces for a time, and why", WhenForgotten.Goes),

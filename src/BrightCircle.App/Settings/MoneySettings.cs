@@ -64,7 +64,7 @@ public sealed class MoneySettings(BrightContext db, Ids ids, Catalogue catalogue
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         var site = await db.Sites.SingleAsync(ct);
         (site.Ways, site.TermsPageId) = (ways, draft.Terms == 0 ? null : draft.Terms);
-        site.OwnerLetters = new(draft.Sale, draft.Failure, draft.Dispute);
+        site.OwnerLetters = site.OwnerLetters with { Sale = draft.Sale, Failure = draft.Failure, Dispute = draft.Dispute };
         deeds.Note(by, "changed how buyers pay and what they agree to", "/desk/settings/money");
         await db.SaveChangesAsync(ct);
         if (site.OwnerLetters.HasDaily)

@@ -95,6 +95,23 @@ namespace BrightCircle.Data
         public Instant At { get; init; }
     }
 
+    /// <summary>What somebody began to write and hasn’t sent.</summary>
+    public sealed class TalkDraft
+    {
+        /// <summary>So many are kept of one person; the oldest goes.</summary>
+        public const int Most = 50;
+
+        public long AccountId { get; init; }
+        /// <summary>The thread it answers in, or the space it would begin one in: their numbers are of one kind.</summary>
+        public long PlaceId { get; init; }
+        public string Title { get; init; } = "";
+        /// <summary>As it is typed.</summary>
+        public string Body { get; init; } = "";
+        /// <summary>What it answers within the thread; null for the whole.</summary>
+        public long? AnswersId { get; init; }
+        public Instant At { get; init; }
+    }
+
     /// <summary>How far somebody has read a thread.</summary>
     public sealed class TalkSeen
     {
@@ -117,7 +134,8 @@ namespace BrightCircle.Data
 namespace BrightCircle.Data.Mapping
 {
     sealed class TalkMapping : IEntityTypeConfiguration<Space>, IEntityTypeConfiguration<TalkThread>, IEntityTypeConfiguration<TalkPost>,
-        IEntityTypeConfiguration<TalkNod>, IEntityTypeConfiguration<TalkSeen>, IEntityTypeConfiguration<SpaceSeen>, IEntityTypeConfiguration<TalkPicture>
+        IEntityTypeConfiguration<TalkNod>, IEntityTypeConfiguration<TalkSeen>, IEntityTypeConfiguration<SpaceSeen>, IEntityTypeConfiguration<TalkPicture>,
+        IEntityTypeConfiguration<TalkDraft>
     {
         public void Configure(EntityTypeBuilder<Space> b)
         {
@@ -138,6 +156,7 @@ namespace BrightCircle.Data.Mapping
             b.HasOne<Space>().WithMany().HasForeignKey(t => t.SpaceId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<TalkThread>().WithMany().HasForeignKey(t => t.MergedId).OnDelete(DeleteBehavior.Cascade);
             b.HasIndex(t => new { t.SpaceId, t.LastAt });
+            b.HasIndex(t => t.At);
         }
 
         public void Configure(EntityTypeBuilder<TalkPost> b)
@@ -175,6 +194,15 @@ namespace BrightCircle.Data.Mapping
             b.HasKey(n => new { n.PostId, n.AccountId, n.Word });
             b.HasOne<TalkPost>().WithMany().HasForeignKey(n => n.PostId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<Account>().WithMany().HasForeignKey(n => n.AccountId).OnDelete(DeleteBehavior.Cascade);
+        }
+
+        public void Configure(EntityTypeBuilder<TalkDraft> b)
+        {
+            b.ToTable("talk_drafts");
+            b.HasKey(d => new { d.AccountId, d.PlaceId });
+            b.Property(d => d.Title).HasMaxLength(TalkThread.MostTitle);
+            b.Property(d => d.Body).HasMaxLength(TalkPost.MostBody);
+            b.HasOne<Account>().WithMany().HasForeignKey(d => d.AccountId).OnDelete(DeleteBehavior.Cascade);
         }
 
         public void Configure(EntityTypeBuilder<TalkSeen> b)

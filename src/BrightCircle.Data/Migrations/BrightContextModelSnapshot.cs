@@ -5621,6 +5621,42 @@ namespace BrightCircle.Data.Migrations
                     b.ToTable("talk_bars", (string)null);
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.TalkDraft", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<long>("PlaceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("place_id");
+
+                    b.Property<long?>("AnswersId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("answers_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(20000)
+                        .HasColumnType("character varying(20000)")
+                        .HasColumnName("body");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasMaxLength(150)
+                        .HasColumnType("character varying(150)")
+                        .HasColumnName("title");
+
+                    b.HasKey("AccountId", "PlaceId")
+                        .HasName("pk_talk_drafts");
+
+                    b.ToTable("talk_drafts", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.TalkFollow", b =>
                 {
                     b.Property<long>("AccountId")
@@ -5961,6 +5997,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_talk_threads");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_talk_threads_at");
 
                     b.HasIndex("MergedId")
                         .HasDatabaseName("ix_talk_threads_merged_id");
@@ -7531,6 +7570,16 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_talk_bars_accounts_account_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkDraft", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_drafts_accounts_account_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TalkFollow", b =>

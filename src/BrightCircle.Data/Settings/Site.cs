@@ -91,10 +91,11 @@ public enum OwnerLetterWhen { Never, AtOnce, Daily }
 /// <param name="Sale">Something was bought.</param>
 /// <param name="Failure">A payment failed.</param>
 /// <param name="Dispute">A bank took money back.</param>
+/// <param name="Talk">In the morning: what members began in spaces and nobody has answered.</param>
 public sealed record OwnerLetters(OwnerLetterWhen Sale = OwnerLetterWhen.Never, OwnerLetterWhen Failure = OwnerLetterWhen.Never,
-    OwnerLetterWhen Dispute = OwnerLetterWhen.AtOnce)
+    OwnerLetterWhen Dispute = OwnerLetterWhen.AtOnce, bool Talk = false)
 {
-    [JsonIgnore] public bool HasDaily => Sale == OwnerLetterWhen.Daily || Failure == OwnerLetterWhen.Daily || Dispute == OwnerLetterWhen.Daily;
+    [JsonIgnore] public bool HasDaily => Talk || Sale == OwnerLetterWhen.Daily || Failure == OwnerLetterWhen.Daily || Dispute == OwnerLetterWhen.Daily;
 }
 
 /// <summary>What an edition is aimed to hold: "2 courses a month".</summary>

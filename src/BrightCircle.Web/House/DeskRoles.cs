@@ -35,7 +35,7 @@ public static class DeskRoles
         OE  send /desk/settings/menu /desk/settings/welcome /desk/letters/house/** /desk/mailings?new /desk/mailings/series /desk/trash
         O   send /desk/challenges/new
         OE  send /desk/challenges/*?write /desk/challenges/*?describe
-        O   send /desk/talk?holds
+        O   send /desk/talk?holds /desk/talk?morning
         OEH send /desk/talk /desk/talk/*
         OE  send /desk/spaces /desk/spaces/** /desk/sessions/*?keep
         OEH send /desk/sessions/series/*?plan /desk/sessions/*

@@ -12,7 +12,7 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
     public override string Place => "spaces";
     public IReadOnlyList<SpaceSeenFromOutside> Spaces { get; private set; } = [];
 
-    public async Task OnGet() => Spaces = await talk.Spaces(Visitor.AllTalks(Now, Moment), Ct);
+    public async Task OnGet() => (Spaces, _) = await talk.Spaces(Visitor.AllTalks(Now, Moment), Ct);
 
     public async Task<IActionResult> OnPostMove(long id, int step, [FromServices] SaveSpace save)
     {

@@ -19,6 +19,9 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
 
     public IReadOnlyList<Waits> Waits { get; private set; } = [];
     public int WaitsInAll { get; private set; }
+    public IReadOnlyList<Unanswered> Unanswered { get; private set; } = [];
+    public IReadOnlyList<GoneQuiet> Quiet { get; private set; } = [];
+    public bool Writes => Now.Site!.OwnerLetters.Talk;
     public FileLinks Links => links;
     public bool MayRule => Actor.Role == TeamRole.Owner;
     public bool FirstPosts { get; private set; }
@@ -36,10 +39,10 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
 
     async Task Show(bool settled, int page)
     {
-        if (!settled) (Waits, WaitsInAll) = await care.Waiting(1, PageSize, Ct);
         (Settled, page) = (settled, Math.Clamp(page, 1, 100_000));
-        (Rows, var count, Bars) = await care.Reports(settled, page, PageSize, Ct);
-        Pager = new(page, count, PageSize, p => $"/desk/talk?settled={(settled ? "true" : "false")}&page={p}");
+        var look = await care.Look(settled, page, PageSize, Ct);
+        (Rows, Waits, WaitsInAll, Bars, Unanswered, Quiet) = (look.Reports, look.Waits, look.WaitInAll, look.Bars, look.Unanswered, look.Quiet);
+        Pager = new(page, look.InAll, PageSize, p => $"/desk/talk?settled={(settled ? "true" : "false")}&page={p}");
     }
 
     public async Task<IActionResult> OnPostSettle(long report, ReportOutcome outcome, string? words)
@@ -77,6 +80,13 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
         IsWrong = true;
         Refuse(done.Refusal!, done.Field);
         return Page();
+    }
+
+    public async Task<IActionResult> OnPostMorning(bool writes)
+    {
+        var done = await care.Write(Actor, writes, Ct);
+        Tell(!done.Ok ? done.Refusal! : writes ? "You get a letter in the morning where something waits." : "No letter is written about it.");
+        return Redirect("/desk/talk#unanswered");
     }
 
     public async Task<IActionResult> OnPostLet(long member)

@@ -3,6 +3,7 @@ using BrightCircle.App.Files;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
+using NodaTime;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
@@ -14,6 +15,11 @@ public sealed record PicturesShown(IReadOnlyList<TalkPicture> Pictures, FileLink
 /// <param name="Stand">They stand in what is changed.</param>
 /// <param name="Open">It begins with pictures.</param>
 public sealed record PicturesChosen(IReadOnlyList<TalkPicture> Here, string? Alt, FileLinks Links, bool Stand = false, bool Open = false);
+
+/// <summary>What is kept of the words in a form until they are sent.</summary>
+/// <param name="Draft">Kept before; null for nothing.</param>
+/// <param name="Act">The address of the form.</param>
+public sealed record WordsKept(SayingPage Page, TalkDraft? Draft, string Act);
 
 /// <summary>A page on which something is said, with pictures or without.</summary>
 public abstract class SayingPage : MemberPage
@@ -28,6 +34,18 @@ public abstract class SayingPage : MemberPage
     [BindProperty] public List<long> Kept { get; set; } = [];
     [BindProperty] public string? Alt { get; set; }
     public PicturesChosen Chosen { get; protected set; } = null!;
+
+    /// <summary>When the page was loaded on which it is written, in milliseconds since 1970.</summary>
+    [BindProperty] public long LoadedAt { get; set; }
+    protected Instant Since => Instant.FromUnixTimeMilliseconds(Math.Clamp(LoadedAt, 0, Moment.ToUnixTimeMilliseconds()));
+    /// <summary>Kept while it is typed, by the page’s script.</summary>
+    protected bool IsScript => Request.Headers.ContainsKey("Bright-Script");
+
+    protected IActionResult KeptForScript(App.Result done) =>
+        done.Ok ? new StatusCodeResult(204) : new ContentResult { StatusCode = 422, Content = done.Refusal, ContentType = "text/plain; charset=utf-8" };
+
+    protected void TellKept() =>
+        Tell(Pictures.Count > 0 ? "Your words are kept. Choose the pictures again when you send them." : "It is kept, for you only, until you send it.");
 
     /// <summary>Takes up the pictures that came, if any did.</summary>
     protected async Task<App.Result<Shown>> Take(SpaceReader by)

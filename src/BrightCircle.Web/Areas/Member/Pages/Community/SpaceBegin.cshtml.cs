@@ -1,4 +1,5 @@
 using BrightCircle.App.Community;
+using BrightCircle.Data;
 using BrightCircle.Web.House;
 using Microsoft.AspNetCore.Mvc;
 
@@ -22,7 +23,39 @@ public sealed class SpaceBeginModel : SayingPage
         return true;
     }
 
-    public IActionResult OnGet(long id) => Find(id) ? Page() : NotFound();
+    /// <summary>It was begun before, and kept.</summary>
+    public TalkDraft? Draft { get; private set; }
+
+    public async Task<IActionResult> OnGet(long id, [FromServices] DraftTalk drafts)
+    {
+        if (!Find(id)) return NotFound();
+        Draft = await drafts.Of(Reader, id, Ct);
+        (Title, Body) = (Draft?.Title, Draft?.Body);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostKeep(long id, [FromServices] DraftTalk drafts)
+    {
+        if (!Find(id)) return NotFound();
+        ModelState.Clear();
+        var done = await drafts.Keep(Reader, null, Title, Body, null, Since, Ct);
+        if (IsScript) return KeptForScript(done);
+        if (done.Ok)
+        {
+            TellKept();
+            return Redirect($"/spaces/{id}");
+        }
+        Chosen = await Again(Reader, Shows);
+        Refuse(done.Refusal!, done.Field);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostForget(long id, [FromServices] DraftTalk drafts)
+    {
+        if (!Find(id)) return NotFound();
+        await drafts.Forget(Reader, id, Ct);
+        return Redirect($"/spaces/{id}/begin");
+    }
 
     public async Task<IActionResult> OnPost(long id, [FromServices] Talk talk)
     {

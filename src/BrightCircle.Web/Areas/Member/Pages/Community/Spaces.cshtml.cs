@@ -9,5 +9,8 @@ public sealed class SpacesModel(ReadTalk talk) : MemberPage
     public override string Place => "spaces";
     public IReadOnlyList<SpaceSeenFromOutside> Spaces { get; private set; } = [];
 
-    public async Task OnGet() => Spaces = await talk.Spaces(Visitor.AllTalks(Now, Moment), Ct);
+    /// <summary>What they began to write.</summary>
+    public IReadOnlyList<Begun> Begun { get; private set; } = [];
+
+    public async Task OnGet() => (Spaces, Begun) = await talk.Spaces(Visitor.AllTalks(Now, Moment), Ct);
 }

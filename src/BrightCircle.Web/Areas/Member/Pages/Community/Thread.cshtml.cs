@@ -22,7 +22,6 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
     [BindProperty] public string? Body { get; set; }
     /// <summary>What is answered; null for the whole.</summary>
     [BindProperty(SupportsGet = true)] public long? Answers { get; set; }
-    public PostView? Answered => Answers is { } a ? View.Posts.FirstOrDefault(p => p.Post.Id == a && p.Post.GoneAt is null) : null;
     /// <summary>What is said from now on comes by itself.</summary>
     public bool IsLive => !Visitor.IsLooking && View.Thread.HiddenAt is null;
     public bool MayAnswer => Reader.MayWrite && View.Bar is null && View.Thread.HiddenAt is null && (View.Thread.ClosedAt is null || Reader.IsTeam);
@@ -33,7 +32,7 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
     {
         page = Math.Clamp(page, 1, 100_000);
         var open = Visitor.AllTalks(Now, Moment);
-        if (await read.Thread(open, id, page, ReadTalk.PostsAPage, Moment, Ct) is not { } view) return false;
+        if (await read.Thread(open, id, page, ReadTalk.PostsAPage, Moment, Ct, Answers) is not { } view) return false;
         (View, Reader) = (view, open.Single(o => o.Space.Id == view.Thread.SpaceId));
         Pager = new(page, view.Count, ReadTalk.PostsAPage, p => $"/spaces/threads/{id}?page={p}");
         Chosen = new([], Alt, Links);
@@ -48,7 +47,9 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
         {
             if (!await Load(id, page)) return NotFound();
             if (View.Thread.MergedId is { } merged) return Redirect($"/spaces/threads/{merged}");
-            if (quote is { } q && View.Posts.FirstOrDefault(p => p.Post.Id == q && p.Post.GoneAt is null) is { } quoted) Body = Talk.Quoted(quoted.Post);
+            Body = View.Draft?.Body;
+            if (quote is { } q && View.Posts.FirstOrDefault(p => p.Post.Id == q && p.Post.GoneAt is null) is { } quoted)
+                Body = Body is { Length: > 0 } begun ? $"{begun}\n\n{Talk.Quoted(quoted.Post)}" : Talk.Quoted(quoted.Post);
             return Page();
         }
         return await By(id) is { } by ? Redirect(await read.PathOn(by, id, Ct)) : NotFound();
@@ -80,6 +81,34 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
         Chosen = await Again(by);
         Refuse(done.Refusal!, done.Field);
         return Page();
+    }
+
+    public async Task<IActionResult> OnPostKeep(long id, [FromServices] DraftTalk drafts)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        ModelState.Clear();
+        var done = await drafts.Keep(by, id, null, Body, Answers, Since, Ct);
+        return IsScript ? KeptForScript(done) : await AgainOr(done, by, id);
+    }
+
+    async Task<IActionResult> AgainOr(App.Result done, SpaceReader by, long id)
+    {
+        if (done.Ok)
+        {
+            TellKept();
+            return Redirect($"/spaces/threads/{id}#answer");
+        }
+        if (!await Load(id, 1)) return NotFound();
+        Chosen = await Again(by);
+        Refuse(done.Refusal!, done.Field);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostForget(long id, [FromServices] DraftTalk drafts)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        await drafts.Forget(by, id, Ct);
+        return Redirect($"/spaces/threads/{id}?answers=0#answer");
     }
 
     internal const string Waits = "Thank you. The team looks at it, and then everybody sees it.";
