@@ -39,7 +39,7 @@ public partial class RoomTests
         ["Letters"] = "Catalogues Clock Community Content Due Events Files Members Releases Settings Words",
         // Does what others do by hand, when its time has come.
         ["Routines"] = "Billing Catalogues Clock Due Events Letters Members Releases Words",
-        ["Insight"] = "Billing Catalogues Clock Due Words",
+        ["Insight"] = "Billing Catalogues Clock Community Due Words",
         ["Running"] = "Catalogues Clock Due Letters",
         ["Demo"] = "Access Billing Catalogues Clock Community Content Due Insight Learning Letters Members Offer Releases Rights Routines Running Settings",
     };
