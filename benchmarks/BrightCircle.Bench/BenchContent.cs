@@ -119,6 +119,7 @@ public static partial class BenchMain
             12));
         var password = new Microsoft.AspNetCore.Identity.PasswordHasher<Account>().HashPassword(new(), "hive-tool-and-tea");
         var at = house.Clock.Moment;
+        await ManyMembers.WithAccounts(house, 1000, 600_000_001, password);
         await house.Ask(async db =>
         {
             db.Database.SetCommandTimeout(600);
@@ -156,26 +157,6 @@ public static partial class BenchMain
                 insert into search_texts (id, piece_id, lesson_id, title, body, transcript, tsv) select id, piece_id, id, title, {text} || '
                     number' || id % 1000, '', setweight(to_tsvector('english', title), 'A') || setweight(to_tsvector('english', {text} || '
                     number' || id % 1000), 'B') from lessons where id between 400000000 and 499999999
-                """);
-            await db.Database.ExecuteSqlAsync($"""
-                insert into accounts (id, name, email, normalized_email, user_name, normalized_user_name, password_hash, security_stamp,
-                    email_confirmed, phone_number_confirmed, two_factor_enabled, lockout_enabled, access_failed_count) select 600000000 + n,
-                    'Reader ' || n, case when n = 1 then 'reader' else 'r' || n end || '@site.example', upper(case when n = 1 then 'reader' else
-                    'r' || n end || '@site.example'), 'r' || n, 'R' || n, {password}, 'x', true, false, false, false, 0 from generate_series(1,
-                    1000) n
-                """);
-            await db.Database.ExecuteSqlAsync($"""
-                insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, name, email,
-                    {at}, true, 'Active', {house.Keeper.Value}, {at} from accounts where id between 600000000 and 600999999
-                """);
-            await db.Database.ExecuteSqlAsync($"""
-                insert into holdings (id, member_id, plan_id, price_id, source, starts_at, anchor, is_over) select id + 100000, id,
-                    {house.Keeper.Value}, {house.Free.Value}, 'Bought', {at - Duration.FromDays(20)}, {at}, false from members where id between
-                    600000000 and 600999999
-                """);
-            await db.Database.ExecuteSqlAsync($"""
-                insert into holding_facts (id, holding_id, kind, at, "from") select id + 100000, id, 'Given', starts_at, starts_at from holdings
-                    where member_id between 600000000 and 600999999
                 """);
             await db.Database.ExecuteSqlAsync($"""
                 insert into openings (member_id, lesson_id, first_at, last_at, done_at) select 600000001 + n % 1000, 400000000 + (1 + (n / 1000 *

@@ -23,7 +23,7 @@ public static partial class BenchMain
 {
     static readonly List<(string What, string Figure, string Beside, string Ratio, string Aim)> Rows = [];
 
-    /// <param name="args">A part alone: core, pages, members, people, renewals, content or files.</param>
+    /// <param name="args">A part alone: core, pages, members, people, renewals, content, files or talk.</param>
     public static async Task<int> Main(string[] args)
     {
         if (args is ["bare", var port, var database])
@@ -44,6 +44,7 @@ public static partial class BenchMain
         if (Wanted("renewals")) await Renewals();
         if (Wanted("content")) await Content();
         if (Wanted("files")) await Files();
+        if (Wanted("talk")) await TalkMuch();
         Print();
         return 0;
     }

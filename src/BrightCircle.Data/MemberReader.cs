@@ -11,6 +11,12 @@ using Npgsql;
 
 namespace BrightCircle.Data;
 
+/// <summary>What a member's home rests on: what they opened, how often they marked their tallies, which first steps they settled, and the next of the hours
+/// they
+/// have with a host.</summary>
+public sealed record HomeFacts(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, FirstStepsState FirstSteps,
+    IReadOnlyList<(LiveSeriesId Series, Instant At)> Hours);
+
 /// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
 public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
 {
@@ -26,25 +32,29 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         return await ReadOpenings(r, ct);
     }
 
-    /// <summary>What a member's home rests on: what they opened, how often they marked their tallies, which first steps they settled. One round trip.</summary>
+    /// <summary>What a member's home rests on, in one round trip.</summary>
     /// <param name="withSteps">False where nobody asks for the first steps.</param>
-    public async Task<(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, FirstStepsState FirstSteps)> Home(MemberId member,
-        bool withSteps, CancellationToken ct)
+    public async Task<HomeFacts> Home(MemberId member, bool withSteps, Instant at, CancellationToken ct)
     {
         await using var batch = source.CreateBatch();
         Add(batch, OpeningsOf, member.Value);
         Add(batch, TalliesOf, member.Value);
+        Add(batch, "select series_id, starts_at from hour_bookings where member_id = $1 and cancelled_at is null and ends_at > $2 order by starts_at limit 3",
+            member.Value, at);
         if (withSteps) Add(batch, "select step, put_away from first_steps where member_id = $1", member.Value);
         await using var r = await batch.ExecuteReaderAsync(ct);
         var openings = await ReadOpenings(r, ct);
         await r.NextResultAsync(ct);
         var tallies = await ReadTallies(r, ct);
-        if (!withSteps) return (openings, tallies, FirstStepsState.None);
+        await r.NextResultAsync(ct);
+        var hours = new List<(LiveSeriesId, Instant)>();
+        while (await r.ReadAsync(ct)) hours.Add((new(r.GetInt64(0)), r.GetFieldValue<Instant>(1)));
+        if (!withSteps) return new(openings, tallies, FirstStepsState.None, hours);
         await r.NextResultAsync(ct);
         var (settled, away) = (new HashSet<FirstStep>(), new HashSet<FirstStep>());
         while (await r.ReadAsync(ct))
             (r.GetBoolean(1) ? away : settled).Add(Enum.Parse<FirstStep>(r.GetString(0)));
-        return (openings, tallies, new(settled, away));
+        return new(openings, tallies, new(settled, away), hours);
     }
 
     /// <summary>How often a member marked their tallies, and the last marks of one, the newest first.</summary>
@@ -328,7 +338,7 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         return new(r.GetInt32(0), r.GetDouble(1), r.GetInt32(2));
     }
 
-    static void Add(NpgsqlBatch batch, string sql, params ReadOnlySpan<long> parameters)
+    static void Add(NpgsqlBatch batch, string sql, params ReadOnlySpan<object> parameters)
     {
         var command = new NpgsqlBatchCommand(sql);
         foreach (var p in parameters) command.Parameters.Add(new() { Value = p });

@@ -14,7 +14,7 @@ namespace BrightCircle.App.Tests;
 public class FirstStepTests
 {
     static Task<FirstStepsState> State(House house, MemberId member) => house.Get<MemberReader, FirstStepsState>(async r =>
-        (await r.Home(member, true, default)).FirstSteps);
+        (await r.Home(member, true, house.Clock.Moment, default)).FirstSteps);
 
     [Fact]
     public async Task A_hello_is_a_task_for_the_team_once_whoever_presses_twice()

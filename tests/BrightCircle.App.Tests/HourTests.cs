@@ -219,4 +219,47 @@ public class HourTests
         Assert.True((await house.Get<SaveHours, Result>(s => s.End(house.Owner, id, default))).Ok);
         Assert.Equal(1, await house.Ask(db => db.HourBookings.CountAsync(h => h.CancelledAt == null)));
     }
+
+    [Fact]
+    public async Task The_host_is_written_to_of_what_members_do_and_home_shows_the_next_hours()
+    {
+        await using var house = await House.Open();
+        var id = await Series(house);
+        await Save(house, id, Draft(house, most: "4"));
+        var one = await Somebody(house, id);
+        var free = await Free(house, one);
+        async Task<List<(string Title, string Lines, string Path)>> ToHost()
+        {
+            await house.To(house.Clock.Moment + Duration.FromSeconds(1));
+            return await house.Ask(async db => (await db.Letters.Where(l => l.Kind == LetterKind.OwnerNews).OrderBy(l => l.Id).ToListAsync())
+                .ConvertAll(l => (l.Fields["title"], l.Fields["lines"], l.Fields["desk_path"])));
+        }
+        async Task<IReadOnlyList<(LiveSeriesId, Instant At)>> OnHome() =>
+            (await house.Get<MemberReader, HomeFacts>(r => r.Home(one.Member!.Value, false, house.Clock.Moment, default))).Hours;
+        Assert.Empty(await OnHome());
+        var hour = (await Book(house, one, free[0], "Two\nhives")).Value;
+        var letter = Assert.Single(await ToHost());
+        var name = (await house.Member(one.Member!.Value)).Name;
+        Assert.StartsWith($"{name} booked An hour at the bench: {house.Now.Calendar.Local(free[0]).ToString("dddd, d MMMM, HH:mm", house.Now.Culture)}",
+            letter.Title);
+        Assert.Contains("About: Two hives", letter.Lines);
+        Assert.Equal($"/desk/sessions/series/{id.Value}/hours", letter.Path);
+        Assert.True((await house.Get<BookHours, Result>(b => b.Move(one, hour, free[2], default))).Ok);
+        Assert.Equal((id, free[2]), Assert.Single(await OnHome()));
+        Assert.True((await house.Get<BookHours, Result>(b => b.GiveBack(one, hour, default))).Ok);
+        Assert.Empty(await OnHome());
+        Assert.Equal(["booked", "moved", "gave back"], (await ToHost()).Select(l => l.Title[(name.Length + 1)..l.Title.IndexOf(" An hour",
+            StringComparison.Ordinal)]));
+        // What the team cancels it knows; and of four hours home shows the next three, until they are over.
+        var last = 0L;
+        for (var n = 3; n >= 0; n--) last = (await Book(house, one, free[n])).Value;
+        Assert.Equal(free.Take(3), (await OnHome()).Select(h => h.At));
+        Assert.Equal(7, (await ToHost()).Count);
+        Assert.True((await house.Get<BookHours, Result>(b => b.Cancel(house.Owner, last, "Ill", default))).Ok);
+        Assert.Equal(7, (await ToHost()).Count);
+        house.Clock.StandAt(free[1] + Duration.FromHours(1) - Duration.FromSeconds(1));
+        Assert.Equal(free[1], (await OnHome())[0].At);
+        house.Clock.StandAt(free[1] + Duration.FromHours(1));
+        Assert.Equal(free[2], (await OnHome())[0].At);
+    }
 }

@@ -30,4 +30,28 @@ public static class ManyMembers
             """));
         return next + Duration.FromMinutes(1);
     }
+
+    /// <summary>Members of the free tier who can sign in, numbered from <paramref name="first"/> on; the first is reader@site.example, the others
+    /// r2@site.example
+    /// and so on.</summary>
+    /// <param name="password">As it is kept.</param>
+    public static async Task WithAccounts(House house, int count, long first, string password)
+    {
+        var at = house.Clock.Moment;
+        var since = at - Duration.FromDays(20);
+        var agreement = System.Text.Json.JsonSerializer.Serialize(
+            new Agreement(house.Now.PriceById[house.Free].Terms, false, since, house.Now.Calendar.Zone.Id), CoreJson.Options);
+        await house.Ask(db => db.Database.ExecuteSqlAsync($"""
+            with people as (select {first} + n - 1 as id, case when n = 1 then 'reader' else 'r' || n end || '@site.example' as email, 'Reader ' || n as name
+                from generate_series(1, {count}) n),
+            a as (insert into accounts (id, name, email, normalized_email, user_name, normalized_user_name, password_hash, security_stamp,
+                email_confirmed, phone_number_confirmed, two_factor_enabled, lockout_enabled, access_failed_count, feeds_version)
+                select id, name, email, upper(email), email, upper(email), {password}, 'x', true, false, false, false, 0, 0 from people),
+            m as (insert into members (id, name, email, joined_at, wants_news, standing, standing_plan_id, standing_since) select id, name, email, {at}, true,
+                'Active', {house.Keeper.Value}, {at} from people),
+            h as (insert into holdings (id, member_id, plan_id, price_id, source, starts_at, agreement, is_over) select id + 100000000, id,
+                {house.Keeper.Value}, {house.Free.Value}, 'Bought', {since}, {agreement}::jsonb, false from people)
+            insert into holding_facts (holding_id, seq, kind, at, "from") select id + 100000000, 1, 'Given', {since}, {since} from people
+            """));
+    }
 }

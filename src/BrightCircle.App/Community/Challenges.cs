@@ -144,8 +144,13 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
     public async Task<CertificateFacts?> CertificateOf(Challenge challenge, MemberId member, CancellationToken ct)
     {
         var (now, tally, monday, sunday) = (catalogue.Now, challenge.TallyId, challenge.StartsOn, challenge.EndsOn);
-        var days = await db.TallyMarks.Where(t => t.MemberId == member && t.TallyId == tally && t.Day >= monday && t.Day <= sunday).OrderBy(t => t.Day)
-            .ThenBy(t => t.Id).Select(t => t.Day).ToListAsync(ct);
+        var (plan, trip) = (challenge.PlanId, new OneTrip(db));
+        var marked = trip.List(db.TallyMarks.Where(t => t.MemberId == member && t.TallyId == tally && t.Day >= monday && t.Day <= sunday).OrderBy(t => t.Day)
+            .ThenBy(t => t.Id).Select(t => t.Day));
+        var names = trip.List(db.Members.Where(m => m.Id == member && db.Holdings.Any(h => h.MemberId == member && h.PlanId == plan)).Select(m => m.Name));
+        await trip.Ask(ct);
+        if (names.Value is not [var name]) return null;
+        var days = marked.Value;
         var aims = now.TallyById[tally];
         LocalDate? last = null;
         for (var w = 0; w < challenge.Weeks; w++)
@@ -155,8 +160,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
             if (days.Where(d => d >= week.Monday && d <= week.Sunday).Take(aim).ToArray() is var those && those.Length < aim) return null;
             if (aim > 0) last = those[^1];
         }
-        if (last is not { } at || !await db.Holdings.AnyAsync(h => h.MemberId == member && h.PlanId == challenge.PlanId, ct)) return null;
-        var name = await db.Members.Where(m => m.Id == member).Select(m => m.Name).SingleAsync(ct);
+        if (last is not { } at) return null;
         return new(name, challenge.Name, "", now.Site!.Name, at.ToString("d MMMM uuuu", now.Culture),
             $"{Say.Count(challenge.Weeks, "week")}, {Say.Count(days.Count, "time")} in all", $"{challenge.Id.Value}-{member.Value}",
             $"/challenges/{challenge.Id.Value}", $"/challenges/{challenge.Id.Value}/certificate.pdf", now.Culture.Name);

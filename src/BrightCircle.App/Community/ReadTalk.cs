@@ -96,16 +96,17 @@ public sealed class ReadTalk(BrightContext db)
         var threads = trip.List(db.Database.SqlQuery<ThreadRow>($"""
             select t.id, t.title, t.answers, t.last_at, t.pinned_at is not null as pinned, t.closed_at is not null as closed, t.hidden_at is not null as hidden,
               coalesce(l.name, '') as last_name, coalesce(l.words, '') as last_words, s.at as seen_at,
-              array(select p.name from talk_posts p where p.thread_id = t.id and p.gone_at is null group by p.name order by max(p.id) desc limit 4) as faces,
+              array(select p.name from (select x.name, x.id from talk_posts x where x.thread_id = t.id and x.gone_at is null order by x.id desc limit 40) p
+                group by p.name order by max(p.id) desc limit 4) as faces,
               i.picture, coalesce(i.first_name, '') as first_name
-            from talk_threads t
+            from (select * from talk_threads where space_id = {space} and (hidden_at is null or {keeps}) and merged_id is null
+                order by pinned_at is null, last_at desc, id desc limit {size} offset {skip}) t
             left join lateral (select (select x.id from talk_pictures x where x.post_id = p.id order by x.place limit 1) as picture, p.name as first_name
                 from talk_posts p where p.thread_id = t.id and p.is_first and p.gone_at is null limit 1) i on true
             left join talk_seen s on s.thread_id = t.id and s.account_id = {account}
             left join lateral (select p.name, left(regexp_replace(p.body, '<[^>]+>', ' ', 'g'), 160) as words from talk_posts p
                 where p.thread_id = t.id and p.gone_at is null order by p.id desc limit 1) l on true
-            where t.space_id = {space} and (t.hidden_at is null or {keeps}) and t.merged_id is null
-            order by t.pinned_at is null, t.last_at desc, t.id desc limit {size} offset {skip}
+            order by t.pinned_at is null, t.last_at desc, t.id desc
             """));
         var id = reader.Space.Id;
         var telling = trip.List(db.SpaceTellings.Where(s => s.AccountId == account && s.SpaceId == id).Select(s => s.Telling));

@@ -11,7 +11,8 @@ namespace BrightCircle.App.Demo;
 /// <summary>What Tansy Lane’s people say to each other, over fourteen months.</summary>
 public sealed partial class SeedDemo
 {
-    const string Bench = "The Keepers’ bench", Gate = "At the gate", Notices = "From the lane";
+    public const string Bench = "The Keepers’ bench";
+    const string Gate = "At the gate", Notices = "From the lane";
     readonly Dictionary<string, SpaceId> spaces = [];
 
     async Task MakeSpaces(CancellationToken ct)

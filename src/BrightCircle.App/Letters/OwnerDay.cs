@@ -59,7 +59,7 @@ public sealed class OwnerDay(BrightContext db, Ids ids, OwnerLetter letter, Cata
         var today = now.Calendar.Date(item.Row.DueAt);
         await letter.Write($"{item.Row.Key}-talk", $"{now.Site!.Name}: {Say.Count(waiting.Value.Count, "thread")} without an answer", waiting.Value.Select(w =>
             $"{w.Name} in {now.SpaceById[new(w.Space)].Name}, {Say.Relative(w.At, item.Row.DueAt, now.Calendar)}: “{w.Title}”"),
-            "Read them", "/desk/talk#unanswered", item.Moment, ct);
+            "Read them", "/desk/talk#unanswered", item.Moment, ct, new("your settings", "no letter about them", "/desk/talk#unanswered"));
         happened.Add("owner told");
     }
 }

@@ -24,6 +24,9 @@ public static class OwnerEvents
         e is Event.Joined joined && (joined.Price is not { } price || !now.PriceById[price].Terms.NeedsCard) ? OwnerLetterWhen.Never
             : Set.TryGetValue(e.Kind, out var when) ? when(now.Site!.OwnerLetters) : OwnerLetterWhen.Never;
 
+    /// <summary>What a host hears of: members book their hours, move them, give them back. What the team does itself it knows.</summary>
+    public static bool IsForHost(Event e) => e is Event.HourNews { What: HourNewsKind.Booked or HourNewsKind.Moved or HourNewsKind.GaveBack };
+
     /// <summary>The kinds of them that are told of in a way.</summary>
     public static string[] Kinds(OwnerLetters set, OwnerLetterWhen when) => [.. Set.Where(k => k.Value(set) == when).Select(k => k.Key)];
 }
