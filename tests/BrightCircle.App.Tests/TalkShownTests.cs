@@ -351,6 +351,17 @@ public class TalkShownTests
         // What was let stand comes too, though others were written since.
         Assert.True((await house.Get<CareTalk, Result>(c => c.LetStand(house.Owner, held.Id, default))).Ok);
         Assert.Equal(held.Id.ToString(System.Globalization.CultureInfo.InvariantCulture), Posts(await Next()).Single().Id);
+        // What comes at once arrives together, however much it is.
+        var many = await house.Ask(db => db.Database.SqlQuery<long>($"""
+            with made as (insert into talk_posts (id, thread_id, is_first, account_id, name, by_team, body, at, gone_by_team)
+                select nextval('ids'), {thread}, false, {one.Account}, {one.Name}, false, '<p>One of many.</p>', {house.Clock.Moment}, false
+                from generate_series(1, 40) returning id)
+            select id as "Value" from made
+            """).ToListAsync());
+        await house.Ask(db => db.Database.ExecuteSqlAsync($"""
+            select pg_notify({LiveTalk.Channel}, {thread}::text || ':' || id) from talk_posts where thread_id = {thread} and body = '<p>One of many.</p>'
+            """));
+        Assert.Equal(many.Order(), Posts(await Next()).Select(p => long.Parse(p.Id, System.Globalization.CultureInfo.InvariantCulture)));
         await watched.DisposeAsync();
         Assert.Equal(0, live.Watching(thread));
         await live.StopAsync(default);

@@ -76,6 +76,8 @@ public sealed partial class LiveTalk(IServiceScopeFactory scopes, NpgsqlDataSour
                 {
                     await connection.WaitAsync(stop);
                     await Task.Delay(Gathers, stop);
+                    // Waiting hears one at a time; whatever came meanwhile is heard before the answer to a question.
+                    await using (var rest = new NpgsqlCommand("select 1", connection)) await rest.ExecuteNonQueryAsync(stop);
                     var said = new List<(long Thread, long Post)>();
                     while (heard.TryDequeue(out var one))
                         if (one.Split(':') is [var t, var p] && long.TryParse(t, out var thread) && long.TryParse(p, out var post)) said.Add((thread, post));

@@ -180,11 +180,14 @@ public sealed class ReadTalk(BrightContext db)
         var words = Bounded.To(typed.Trim().Replace("\0", "", StringComparison.Ordinal), 200);
         if (open.Count == 0 || words.Length == 0) return [];
         var spaces = open.Select(o => o.Space.Id.Value).ToArray();
+        // What has the words is found first: in the order of what is shown all posts would be gone through for a rare word.
         var hits = await db.Database.SqlQuery<TalkHit>($"""
+            with hits as materialized (select p.id, p.thread_id, p.name, p.at, p.body from websearch_to_tsquery('simple', {words}) as q, talk_posts p
+                where p.words @@ q and p.gone_at is null)
             select p.id as post, t.id as thread, t.title, t.space_id as space, p.name, p.at,
               ts_headline('simple', regexp_replace(p.body, '<[^>]+>', ' ', 'g'), q, 'StartSel="",StopSel="",MaxWords=30,MinWords=12') as words
-            from websearch_to_tsquery('simple', {words}) as q, talk_posts p join talk_threads t on t.id = p.thread_id
-            where p.words @@ q and p.gone_at is null and t.hidden_at is null and t.space_id = any({spaces})
+            from websearch_to_tsquery('simple', {words}) as q, hits p join talk_threads t on t.id = p.thread_id
+            where t.hidden_at is null and t.space_id = any({spaces})
             order by p.id desc limit {size} offset {skip}
             """).ToListAsync(ct);
         return [.. hits.Select(h => h with { Words = Plain(h.Words) })];
