@@ -37,7 +37,13 @@ public sealed class OwnerNews(BrightContext db, OwnerLetter letter, Catalogue ca
         if (await db.HourBookings.AsNoTracking().FirstOrDefaultAsync(h => h.Id == news.Hour, ct) is not { HostId: { } host } hour) return;
         var (now, path) = (catalogue.Now, $"/desk/sessions/series/{news.Series.Value}/hours");
         var when = now.Calendar.Local(news.StartsAt).ToString("dddd, d MMMM, HH:mm", now.Culture);
-        var did = news.What switch { HourNewsKind.Booked => "booked", HourNewsKind.Moved => "moved", _ => "gave back" };
+        var did = news.What switch
+        {
+            HourNewsKind.Booked => "booked",
+            HourNewsKind.Moved => "moved",
+            HourNewsKind.GaveBack => "gave back",
+            _ => throw new ArgumentOutOfRangeException(nameof(news), news.What, "A host hears nothing of it."),
+        };
         var about = string.Join(' ', hour.About.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         await letter.WriteTo(host, item.Row.Key, $"{name} {did} {now.Community.SeriesById[news.Series].Name}: {when}",
             [$"{news.Minutes} minutes on {when}.", .. about.Length > 0 ? [$"About: {about}"] : Array.Empty<string>()], "All hours", path, item.Moment,
