@@ -59,21 +59,41 @@ public sealed class House : IAsyncDisposable
         ["Names:Server"] = $"127.0.0.1:{TestServers.SmtpPort}",
         ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture),
         ["Mail:From"] = "letters@site.example",
-        ["Keys:Certificate"] = Path.Combine(Path.GetTempPath(), "bright-tests-files", "keys.pfx"),
-        ["Files:Folder"] = Path.Combine(Path.GetTempPath(), "bright-tests-files"),
+        ["Keys:Certificate"] = Path.Combine(TestServers.Files, "keys.pfx"),
+        ["Files:Folder"] = TestServers.Files,
     };
 
     public static string NewDatabase()
     {
         TestServers.StartStandIns();
-        return TestServers.NewDatabase(connection =>
-        {
-            var o = new DbContextOptionsBuilder<BrightContext>();
-            using var source = DataSetup.Source(connection);
-            DataSetup.Configure(o, source);
-            using var db = new BrightContext(o.Options);
-            db.Database.Migrate();
-        });
+        return TestServers.NewDatabase("schema", Migrated);
+    }
+
+    static void Migrated(string connection)
+    {
+        var o = new DbContextOptionsBuilder<BrightContext>();
+        using var source = DataSetup.Source(connection);
+        DataSetup.Configure(o, source);
+        using var db = new BrightContext(o.Options);
+        db.Database.Migrate();
+    }
+
+    static readonly Lock Furnishing = new();
+    /// <summary>What the furnished site is known by, in every copy of it.</summary>
+    static (TeamActor Owner, PlanId Keeper, PriceId Monthly, PriceId Trial, PriceId Free)? furnished;
+
+    /// <summary>A copy of the set-up site; its use cases have run once for all tests.</summary>
+    static string NewFurnished()
+    {
+        TestServers.StartStandIns();
+        lock (Furnishing)
+            return TestServers.NewDatabase("furnished", connection => Task.Run(async () =>
+            {
+                Migrated(connection);
+                await using var house = await On(connection);
+                await house.Furnish(false);
+                furnished = (house.Owner, house.Keeper, house.Monthly, house.Trial, house.Free);
+            }).GetAwaiter().GetResult());
     }
 
     /// <summary>A second node, or the first: its own services on a database. What is given in <paramref name="change"/> replaces the real thing.</summary>
@@ -95,9 +115,23 @@ public sealed class House : IAsyncDisposable
     /// <param name="empty">Only the owner and the site.</param>
     public static async Task<House> Open(Action<IServiceCollection>? change = null, bool empty = false)
     {
-        var house = await On(NewDatabase(), true, change);
-        await house.Furnish(empty);
+        var house = await On(empty ? NewDatabase() : NewFurnished(), true, change);
+        if (empty) await house.Furnish(true);
+        else await house.Remember();
         return house;
+    }
+
+    static readonly Instant Today = SiteCalendar.For("Europe/London").At(new(2026, 11, 24, 10, 42));
+
+    /// <summary>In a copy: the same day, the same names, and an owner with an address of their own (the stand-ins are shared).</summary>
+    async Task Remember()
+    {
+        (Owner, Keeper, Monthly, Trial, Free) = furnished!.Value;
+        Clock.StandAt(Today);
+        var address = $"owner-{Guid.NewGuid():N}@site.example";
+        await Ask(db => db.Users.Where(a => a.Id == Owner.AccountId).ExecuteUpdateAsync(u => u
+            .SetProperty(a => a.Email, address).SetProperty(a => a.UserName, address)
+            .SetProperty(a => a.NormalizedEmail, address.ToUpperInvariant()).SetProperty(a => a.NormalizedUserName, address.ToUpperInvariant())));
     }
 
     async Task Furnish(bool empty)
@@ -132,7 +166,7 @@ public sealed class House : IAsyncDisposable
                 [new Core.Content.Block.Text("<p>Body</p>") { Id = Services.GetRequiredService<Ids>().Next<BlockId>() }], 10, true), default));
             await Do<SaveEdition>(s => s.Schedule(Owner, edition, true, default));
         }
-        await To(london.At(new(2026, 11, 24, 10, 42)));
+        await To(Today);
     }
 
     public async Task Do<T>(Func<T, Task> use) where T : notnull
@@ -175,11 +209,11 @@ public sealed class House : IAsyncDisposable
         return (await Return(checkout))!.MemberId!.Value;
     }
 
-    /// <summary>Somebody who joined for nothing and proved their address.</summary>
     /// <summary>Only the number of what was said.</summary>
     public static async Task<Result<long>> Number(Task<Result<Said>> saying) =>
         await saying is { Value: { } said } ? said.Id : Result.Refused((await saying).Refusal!, (await saying).Field);
 
+    /// <summary>Somebody who joined for nothing and proved their address.</summary>
     public async Task<MemberId> JoinProved()
     {
         var member = await Join(Free);

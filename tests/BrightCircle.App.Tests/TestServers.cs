@@ -11,13 +11,22 @@ public static partial class TestServers
     static Process? standIns;
     static string? connection;
     static int databases;
-    static bool template;
+    static readonly HashSet<string> Templates = [];
 
     public static string Root { get; } = FindRoot();
     public static string Till { get; private set; } = "";
     public static string Postbox { get; private set; } = "";
     public static int SmtpPort { get; private set; }
+    /// <summary>Where the sites of this run keep their files: another run's are elsewhere.</summary>
+    public static string Files { get; } = NewFolder();
     public const string Secret = "the secret of the tests";
+
+    static string NewFolder()
+    {
+        var folder = Directory.CreateTempSubdirectory("bright-tests-").FullName;
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => { try { Directory.Delete(folder, true); } catch (IOException) { } };
+        return folder;
+    }
 
     static string FindRoot()
     {
@@ -83,28 +92,37 @@ public static partial class TestServers
         }
     }
 
-    /// <summary>An empty database with the schema. Numbers start high and differently in each, so that keys never meet in the shared stand-ins.</summary>
-    public static string NewDatabase(Action<string> migrate)
+    /// <summary>A database as <paramref name="make"/> leaves it, made once for a run and copied from then on. Numbers start high and differently in
+    /// each, so that keys never meet in the shared stand-ins.</summary>
+    /// <param name="kind">Names what is made: letters only.</param>
+    public static string NewDatabase(string kind, Action<string> make)
     {
+        var templateName = Template(kind, make);
         lock (Gate)
         {
             var url = new NpgsqlConnectionStringBuilder(Connection) { Database = "postgres", Pooling = false };
             var pid = Environment.ProcessId;
             var name = $"test_{pid}_{++databases}";
-            var templateName = $"template_{pid}";
-            if (!template)
-            {
-                Sql(url, $"drop database if exists {templateName} with (force)", $"create database {templateName}");
-                migrate(new NpgsqlConnectionStringBuilder(Connection) { Database = templateName, Pooling = false }.ConnectionString);
-                template = true;
-                AppDomain.CurrentDomain.ProcessExit += (_, _) =>
-                    { try { Sql(url, $"drop database if exists {templateName} with (force)"); } catch (NpgsqlException) { } };
-            }
             Sql(url, $"drop database if exists {name} with (force)", $"create database {name} template {templateName}");
             var made = new NpgsqlConnectionStringBuilder(Connection) { Database = name };
             Sql(made, $"alter sequence ids restart with {(pid % 100_000) * 100_000_000L + databases * 1_000_000L + 1000}");
             return made.ConnectionString;
         }
+    }
+
+    static string Template(string kind, Action<string> make)
+    {
+        var name = $"{kind}_{Environment.ProcessId}";
+        lock (Gate)
+            if (Templates.Contains(name)) return name;
+        var url = new NpgsqlConnectionStringBuilder(Connection) { Database = "postgres", Pooling = false };
+        Sql(url, $"drop database if exists {name} with (force)", $"create database {name}");
+        make(new NpgsqlConnectionStringBuilder(Connection) { Database = name, Pooling = false }.ConnectionString);
+        // Nobody may be connected to what is copied.
+        Sql(url, $"select pg_terminate_backend(pid) from pg_stat_activity where datname = '{name}'");
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => { try { Sql(url, $"drop database if exists {name} with (force)"); } catch (NpgsqlException) { } };
+        lock (Gate) Templates.Add(name);
+        return name;
     }
 
     public static void DropDatabase(string connectionString)
