@@ -65,6 +65,9 @@ public static class AppSetup
         services.AddScoped<Community.ReadTalk>();
         services.AddScoped<ProgressOfAll>();
         services.AddScoped<Community.FollowTalk>();
+        services.AddScoped<Community.ReadPeople>();
+        services.AddScoped<Community.Choosing>();
+        services.AddScoped<Community.SavePersonCard>();
         services.AddScoped<Community.CareTalk>();
         services.AddScoped<Community.Correspond>();
         services.AddScoped<Community.Challenges>();

@@ -105,6 +105,8 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<HourBooking> HourBookings => Set<HourBooking>();
     public DbSet<TalkPicture> TalkPictures => Set<TalkPicture>();
     public DbSet<TalkDraft> TalkDrafts => Set<TalkDraft>();
+    public DbSet<PersonCard> PersonCards => Set<PersonCard>();
+    public DbSet<TalkVote> TalkVotes => Set<TalkVote>();
     public DbSet<TalkNod> TalkNods => Set<TalkNod>();
     public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();
     public DbSet<SpaceSeen> SpaceSeen => Set<SpaceSeen>();

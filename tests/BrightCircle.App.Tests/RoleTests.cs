@@ -92,7 +92,8 @@ public class RoleTests
         OE SaveEdition.Withdraw SaveLesson.Do SaveLesson.Restore SaveMenu.Do SavePace.Do WelcomeSettings.Save SavePiece.Facts SavePiece.New SavePiece.Place
         OE SavePiece.PlaceLesson SavePiece.Publish SavePiece.Unpublish SaveShelf.Do SaveShelf.Remove SaveShelf.Step SaveWindows.Do
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
-        OE SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove ToldPrograms.Again ToldPrograms.Leave
+        OEH SavePersonCard.TakeDown
+        OE SavePersonCard.Switch SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove ToldPrograms.Again ToldPrograms.Leave
         O Challenges.Make
         OE Challenges.Describe
         OE KeepSession.Do SaveSeries.Close SaveSeries.Do SaveSeries.Remove

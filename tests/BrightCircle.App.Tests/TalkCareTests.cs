@@ -8,27 +8,13 @@ using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Xunit;
+using static BrightCircle.App.Tests.TalkHelp;
 
 namespace BrightCircle.App.Tests;
 
 /// <summary>Keeping the talk good, and being told of it.</summary>
 public class TalkCareTests
 {
-    static async Task<SpaceId> Space(House house, string name = "The bench", bool forGuests = true)
-    {
-        var made = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with { Name = name, ForGuests = forGuests },
-            default));
-        Assert.True(made.Ok, made.Refusal);
-        return made.Value;
-    }
-
-    static async Task<SpaceReader> Of(House house, long account, SpaceId space)
-    {
-        var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
-        return SpaceReader.For(house.Now, person, person.IsTeam ? MemberFacts.Team : person.FactsAt(house.Clock.Moment), space, house.Clock.Moment)!;
-    }
-
-    static Task<SpaceReader> Of(House house, MemberId member, SpaceId space) => Of(house, member.Value, space);
     static async Task<long> Begin(House house, SpaceReader by, string title = "Wasps")
     {
         var begun = await House.Number(house.Get<Talk, Result<Said>>(t => t.Begin(by, title, "A stream of them.", default)));

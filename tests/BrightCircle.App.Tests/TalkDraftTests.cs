@@ -7,23 +7,13 @@ using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Xunit;
+using static BrightCircle.App.Tests.TalkHelp;
 
 namespace BrightCircle.App.Tests;
 
 /// <summary>What somebody began to write is there when they come back, until it is sent or thrown away; and nobody else sees it.</summary>
 public class TalkDraftTests
 {
-    static async Task<SpaceId> Space(House house, string name = "The bench") => (await house.Get<SaveSpace, Result<SpaceId>>(s =>
-        s.Do(house.Owner, null, SpaceDraft.Empty with { Name = name, ForGuests = true }, default))).Value;
-
-    static async Task<SpaceReader> Of(House house, long account, SpaceId space, bool looking = false)
-    {
-        var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
-        return SpaceReader.For(house.Now, person, person.FactsAt(house.Clock.Moment), space, house.Clock.Moment, looking)!;
-    }
-
-    static async Task<SpaceReader> Somebody(House house, SpaceId space) => await Of(house, (await house.JoinProved()).Value, space);
-
     static Task<Result> Keep(House house, SpaceReader by, long? thread, string? body, string? title = null, long? answers = null, Instant? since = null) =>
         house.Get<DraftTalk, Result>(d => d.Keep(by, thread, title, body, answers, since ?? house.Clock.Moment, default));
     static Task<TalkDraft?> Kept(House house, SpaceReader by, long place) => house.Get<DraftTalk, TalkDraft?>(d => d.Of(by, place, default));

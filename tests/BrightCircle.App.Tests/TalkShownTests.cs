@@ -13,33 +13,13 @@ using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using SkiaSharp;
 using Xunit;
+using static BrightCircle.App.Tests.TalkHelp;
 
 namespace BrightCircle.App.Tests;
 
 /// <summary>Pictures in what is said, people named in it, what waits for the team, threads put elsewhere, and what comes while somebody reads.</summary>
 public class TalkShownTests
 {
-    static async Task<SpaceId> Space(House house, string name = "The bench", SpaceKind kind = SpaceKind.Talk)
-    {
-        var made = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with
-        {
-            Name = name,
-            ForGuests = true,
-            Kind = kind
-        },
-            default));
-        Assert.True(made.Ok, made.Refusal);
-        return made.Value;
-    }
-
-    static async Task<SpaceReader> Of(House house, long account, SpaceId space)
-    {
-        var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
-        return SpaceReader.For(house.Now, person, person.IsTeam ? MemberFacts.Team : person.FactsAt(house.Clock.Moment), space, house.Clock.Moment)!;
-    }
-
-    static async Task<SpaceReader> Somebody(House house, SpaceId space) => await Of(house, (await house.JoinProved()).Value, space);
-
     static Task<Result<Said>> Begin(House house, SpaceReader by, string title = "Wasps", string body = "A stream of them.", Shown? shown = null) =>
         house.Get<Talk, Result<Said>>(t => t.Begin(by, title, body, default, shown));
     static Task<Result<Said>> Answer(House house, SpaceReader by, long thread, string body = "Look below.", Shown? shown = null, long? to = null) =>

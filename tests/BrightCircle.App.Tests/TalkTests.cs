@@ -8,33 +8,17 @@ using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Xunit;
+using static BrightCircle.App.Tests.TalkHelp;
 
 namespace BrightCircle.App.Tests;
 
 /// <summary>Spaces and what is said in them: to whom they are open, who may do what, and what is new to whom.</summary>
 public class TalkTests
 {
-    static async Task<SpaceId> Made(House house, string name = "The bench", bool forGuests = false, SpaceKind kind = SpaceKind.Talk)
-    {
-        var made = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with
-        {
-            Name = name,
-            ForGuests = forGuests,
-            Kind = kind
-        },
-            default));
-        Assert.True(made.Ok, made.Refusal);
-        return made.Value;
-    }
+    static Task<SpaceId> Made(House house, string name = "The bench", bool forGuests = false, SpaceKind kind = SpaceKind.Talk) =>
+        Space(house, name, kind, forGuests);
 
-    static async Task<SpaceReader?> Reader(House house, long account, SpaceId space, bool looking = false)
-    {
-        var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
-        return SpaceReader.For(house.Now, person, person.IsTeam ? MemberFacts.Team : person.FactsAt(house.Clock.Moment), space, house.Clock.Moment, looking);
-    }
-
-    static async Task<SpaceReader> Of(House house, MemberId member, SpaceId space) => (await Reader(house, member.Value, space))!;
-    static async Task<SpaceReader> Owner(House house, SpaceId space) => (await Reader(house, house.Owner.AccountId, space))!;
+    static Task<SpaceReader> Owner(House house, SpaceId space) => Team(house, space);
     static Task<Result<long>> Begin(House house, SpaceReader by, string title = "Wasps", string body = "A stream of them.") =>
         House.Number(house.Get<Talk, Result<Said>>(t => t.Begin(by, title, body, default)));
     static Task<Result<long>> Answer(House house, SpaceReader by, long thread, string body = "Look below.", long? answers = null) =>

@@ -8,26 +8,13 @@ using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Xunit;
+using static BrightCircle.App.Tests.TalkHelp;
 
 namespace BrightCircle.App.Tests;
 
 /// <summary>What in the talk wants somebody of the team: threads nobody has answered, people nobody has greeted, members who have gone quiet.</summary>
 public class TalkWantsTests
 {
-    static async Task<SpaceId> Space(House house, string name = "The bench", SpaceKind kind = SpaceKind.Talk) =>
-        (await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null,
-            SpaceDraft.Empty with { Name = name, ForGuests = true, Kind = kind }, default))).Value;
-
-    static async Task<SpaceReader> Of(House house, long account, SpaceId space)
-    {
-        var person = (await house.Get<MemberReader, SignedIn?>(r => r.Load(account, default)))!;
-        return SpaceReader.For(house.Now, person, person.IsTeam ? MemberFacts.Team : person.FactsAt(house.Clock.Moment), space, house.Clock.Moment)!;
-    }
-
-    static async Task<SpaceReader> Somebody(House house, SpaceId space) => await Of(house, (await house.JoinProved()).Value, space);
-    static async Task<SpaceReader> Team(House house, SpaceId space) =>
-        await Of(house, await house.Ask(db => db.Users.Where(u => u.Role == TeamRole.Owner).Select(u => u.Id).FirstAsync()), space);
-
     static async Task<long> Begin(House house, SpaceReader by, string title = "Wasps") =>
         (await house.Get<Talk, Result<Said>>(t => t.Begin(by, title, "A stream of them.", default))).Value!.Id;
     static async Task<long> Answer(House house, SpaceReader by, long thread) =>

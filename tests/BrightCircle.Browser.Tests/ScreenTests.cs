@@ -119,6 +119,8 @@ public partial class ScreenTests(DemoSite site)
                 .Select(s => $"/sessions/{s.Id.Value}"),
             "/spaces", .. site.Catalogue.Now.Spaces.Select(s => $"/spaces/{s.Id.Value}"), $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
             .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}"),
+            "/people", "/people?q=nobody+has+this", "/people?lately=true", $"/people/{member.Value}", "/me/shown",
+            $"/spaces/threads/{db.TalkThreads.First(t => t.Choices != null).Id}",
             $"/spaces/threads/{db.TalkPosts.Where(p => db.TalkPictures.Any(x => x.PostId == p.Id)).OrderBy(p => p.Id).First().ThreadId}"];
     }
 

@@ -1,5 +1,6 @@
 using BrightCircle.Core.Access;
 using BrightCircle.Core.Community;
+using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
 using BrightCircle.Core.Time;
 using NodaTime;
@@ -102,5 +103,28 @@ public class SpaceAccessTests
             SpaceKind.Announcements
         }.TakesThreads(true)));
         Assert.False(new Space { ClosedAt = At(3, 1) }.TakesThreads(true));
+    }
+
+    /// <summary>A space of a piece opens with it, and to write in: by the piece, or by a promise of the space; whichever is more.</summary>
+    [Theory]
+    [InlineData(false, false, false, false, false, false)]
+    [InlineData(true, false, false, false, true, true)]
+    [InlineData(false, true, false, false, true, true)]
+    [InlineData(false, true, true, false, true, false)]
+    [InlineData(true, true, true, false, true, true)]
+    [InlineData(true, false, false, true, true, false)]
+    [InlineData(false, true, false, true, true, false)]
+    public void A_space_of_a_piece_opens_with_it(bool piece, bool space, bool along, bool closed, bool reads, bool writes)
+    {
+        var one = new Piece { Id = new(7), ShelfId = new(1), Title = "Checks", Ready = true };
+        one.Release(At(1, 1));
+        Inclusion[] promise = [.. piece ? [To(new Coverage.OnePiece(one.Id))] : Array.Empty<Inclusion>(),
+            .. space ? [To(new Coverage.OneSpace(Bench, along))] : Array.Empty<Inclusion>()];
+        var book = new AccessBook([Make.Tier(1, 1, promise)], [one], [], null, London, spaces: [(Bench, false)]);
+        var room = new Space { Id = Bench, PieceId = one.Id, ClosedAt = closed ? At(2, 1) : null };
+        Assert.Equal((reads, writes), room.OpenTo(book, Holds(At(3, 1)), At(4, 1)));
+        Assert.Equal((space && reads, space && writes && !along), new Space { Id = Bench, ClosedAt = room.ClosedAt }.OpenTo(book, Holds(At(3, 1)), At(4, 1)));
+        Assert.Equal((false, false), room.OpenTo(book, MemberFacts.Nobody, At(4, 1)));
+        Assert.Equal((true, !closed), room.OpenTo(book, MemberFacts.Team, At(4, 1)));
     }
 }

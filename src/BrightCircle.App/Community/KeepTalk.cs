@@ -92,6 +92,7 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
         if (both.FirstOrDefault(t => t.Id == thread) is not { } from) return Gone;
         if (both.FirstOrDefault(t => t.Id == to) is not { } target) return Result.Refused("There is no such thread.", "Into");
         if (from.HiddenAt is not null || target.HiddenAt is not null) return Result.Refused("One of them is taken away. Put it back first.", "Into");
+        if (from.Choices is not null) return Result.Refused("It asks for a choice, and what was chosen would be lost. Close it instead.", "Into");
         var first = await db.TalkPosts.Where(p => p.IsFirst && (p.ThreadId == thread || p.ThreadId == to)).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync(ct);
         // What began later becomes an answer; the earlier one is what all of it began with.
         await db.TalkPosts.Where(p => p.ThreadId == thread || p.ThreadId == to).ExecuteUpdateAsync(u => u.SetProperty(p => p.ThreadId, to)

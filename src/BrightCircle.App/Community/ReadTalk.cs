@@ -39,8 +39,11 @@ public sealed record PostView(TalkPost Post, IReadOnlyDictionary<int, int> Nods,
 /// <param name="Bar">They can't write anywhere for a time; null where they can.</param>
 /// <param name="Draft">What they began to write in it; null for nothing.</param>
 /// <param name="Answered">The post they answer, on whichever page it stands; null for the whole.</param>
+/// <param name="Authors">Whoever wrote what stands on the page, by their accounts.</param>
+/// <param name="Chosen">Where it asks for a choice: how many chose each, by its place.</param>
+/// <param name="OwnChoice">What the reader chose; null for nothing.</param>
 public sealed record ThreadView(TalkThread Thread, IReadOnlyList<PostView> Posts, long SeenTo, bool? Follows, TalkBar? Bar, TalkDraft? Draft,
-    TalkPost? Answered)
+    TalkPost? Answered, IReadOnlyDictionary<long, Author> Authors, IReadOnlyDictionary<int, int> Chosen, int? OwnChoice)
 {
     /// <summary>All its posts, those on other pages too.</summary>
     public int Count => Thread.Answers + 1;
@@ -133,6 +136,15 @@ public sealed class ReadTalk(BrightContext db)
         var nods = trip.List(db.TalkNods.Where(n => shown.Any(p => p.Id == n.PostId)).GroupBy(n => new { n.PostId, n.Word })
             .Select(g => new { g.Key.PostId, g.Key.Word, Count = g.Count(), Own = g.Any(n => n.AccountId == account) }));
         var pictures = trip.List(db.TalkPictures.AsNoTracking().Where(x => shown.Any(p => p.Id == x.PostId)).OrderBy(x => x.Place));
+        var authorsSql = $$"""
+            with x as (select distinct account_id from (select p.account_id from talk_posts p
+                where p.thread_id = {0} and (p.held is null or {1} or p.account_id = {2})
+                order by coalesce(p.answers_id, p.id), p.id limit {3} offset {4}) page)
+            {{ReadPeople.AuthorsSql}}
+            """;
+        var authors = trip.List(db.Database.SqlQueryRaw<Author>(authorsSql, thread, keeps, account, size, (page - 1) * size));
+        var chosen = trip.List(db.TalkVotes.Where(v => v.ThreadId == thread).GroupBy(v => v.Choice)
+            .Select(g => new { g.Key, Count = g.Count(), Own = g.Any(v => v.AccountId == account) }));
         var follows = trip.List(db.TalkFollows.Where(f => f.AccountId == account && f.ThreadId == thread).Select(f => f.Follows));
         var bar = trip.First(db.TalkBars.AsNoTracking().Where(b => b.AccountId == account && b.Until > at));
         var drafts = db.TalkDrafts.AsNoTracking().Where(d => d.AccountId == account && d.PlaceId == thread && !looking);
@@ -151,7 +163,8 @@ public sealed class ReadTalk(BrightContext db)
         var (by, pictured) = (nods.Value.ToLookup(n => n.PostId), pictures.Value.ToLookup(x => x.PostId!.Value));
         return new(t, [.. list.Value.Select(p => new PostView(p, by[p.Id].ToDictionary(n => n.Word, n => n.Count),
             by[p.Id].Where(n => n.Own).Select(n => n.Word).ToHashSet(), [.. pictured[p.Id]]))], seen.Value.FirstOrDefault(),
-            follows.Value.Count > 0 ? follows.Value[0] : null, bar.Value, draft.Value, answered.Value);
+            follows.Value.Count > 0 ? follows.Value[0] : null, bar.Value, draft.Value, answered.Value, authors.Value.ToDictionary(a => a.Account),
+            chosen.Value.ToDictionary(c => c.Key, c => c.Count), chosen.Value.FirstOrDefault(c => c.Own)?.Key);
     }
 
     /// <summary>How many posts stand before one in its thread.</summary>

@@ -11,11 +11,13 @@ using NodaTime;
 namespace BrightCircle.App.Community;
 
 /// <summary>A series of live sessions as it is typed.</summary>
-public sealed record SeriesDraft(string? Name, string? About, string? Host, string? Place, string? Minutes, string? Seats, bool ForGuests)
+public sealed record SeriesDraft(string? Name, string? About, string? Host, string? Place, string? Minutes, string? Seats, bool ForGuests,
+    long? Piece = null)
 {
     public static SeriesDraft Empty { get; } = new("", "", "", "", "60", "", false);
     public static SeriesDraft Of(LiveSeries s) =>
-        new(s.Name, s.About, s.Host, s.Place, s.Minutes.ToString(CultureInfo.InvariantCulture), s.Seats?.ToString(CultureInfo.InvariantCulture), s.ForGuests);
+        new(s.Name, s.About, s.Host, s.Place, s.Minutes.ToString(CultureInfo.InvariantCulture), s.Seats?.ToString(CultureInfo.InvariantCulture), s.ForGuests,
+            s.PieceId?.Value);
 }
 
 /// <summary>Series of live sessions: made, changed, closed and taken away by the team.</summary>
@@ -31,10 +33,12 @@ public sealed class SaveSeries(BrightContext db, Ids ids, Catalogue catalogue, D
         var where = SessionFields.Read(draft.Place, draft.Minutes, draft.Seats);
         if (!where.Ok) return Result.Refused(where.Refusal!, where.Field);
         if (catalogue.Now.Community.Series.Any(s => s.Id != id && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase))) return Taken(name);
+        PieceId? piece = draft.Piece is { } of ? new(of) : null;
+        if (piece is { } p && !catalogue.Now.PieceById.ContainsKey(p)) return Result.Refused("This piece isn’t here any more.", "Piece");
         var series = id is { } known ? await db.LiveSeries.FirstOrDefaultAsync(s => s.Id == known, ct)
             : db.Add(new LiveSeries { Id = ids.Next<LiveSeriesId>(), MadeAt = clock.GetCurrentInstant() }).Entity;
         if (series is null) return Gone;
-        (series.Name, series.About, series.Host, series.ForGuests) = (name, about, host, draft.ForGuests);
+        (series.Name, series.About, series.Host, series.ForGuests, series.PieceId) = (name, about, host, draft.ForGuests, piece);
         (series.Place, series.Minutes, series.Seats) = (where.Value!.Place, where.Value.Minutes, where.Value.Seats);
         deeds.Note(by, $"{(id is null ? "made" : "changed")} the live sessions {name}", $"/desk/sessions/series/{series.Id.Value}");
         try

@@ -10,10 +10,11 @@ using NodaTime;
 namespace BrightCircle.App.Community;
 
 /// <summary>A space as it is typed.</summary>
-public sealed record SpaceDraft(string? Name, SpaceKind Kind, string? Door, string? Manners, int Colour, bool ForGuests, IReadOnlyList<string?>? Nods)
+public sealed record SpaceDraft(string? Name, SpaceKind Kind, string? Door, string? Manners, int Colour, bool ForGuests, IReadOnlyList<string?>? Nods,
+    long? Piece = null)
 {
     public static SpaceDraft Empty { get; } = new("", SpaceKind.Talk, "", "", 1, false, [.. Space.UsualNods]);
-    public static SpaceDraft Of(Space s) => new(s.Name, s.Kind, s.Door, s.Manners, s.Colour, s.ForGuests, [.. s.Nods]);
+    public static SpaceDraft Of(Space s) => new(s.Name, s.Kind, s.Door, s.Manners, s.Colour, s.ForGuests, [.. s.Nods], s.PieceId?.Value);
 }
 
 /// <summary>Spaces: made, changed, closed and taken away by the team.</summary>
@@ -34,6 +35,8 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
             return Result.Refused($"Three different words to agree with, of {Space.MostWord} letters at most.", "Nods");
         if (catalogue.Now.Spaces.Any(s => s.Id != id && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase)))
             return Result.Refused($"There is a space called {name} already.", "Name");
+        PieceId? piece = draft.Piece is { } of ? new(of) : null;
+        if (piece is { } p && !catalogue.Now.PieceById.ContainsKey(p)) return Result.Refused("This piece isn’t here any more.", "Piece");
         var at = clock.GetCurrentInstant();
         var space = id is { } known ? await db.Spaces.FirstOrDefaultAsync(s => s.Id == known, ct) : db.Add(new Space
         {
@@ -42,8 +45,8 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
             Order = catalogue.Now.Spaces.Count == 0 ? 1 : catalogue.Now.Spaces.Max(s => s.Order) + 1,
         }).Entity;
         if (space is null) return Gone;
-        (space.Name, space.Kind, space.Door, space.Manners, space.Colour, space.ForGuests, space.Nods) =
-            (name, draft.Kind, door, manners, draft.Colour, draft.ForGuests, nods);
+        (space.Name, space.Kind, space.Door, space.Manners, space.Colour, space.ForGuests, space.Nods, space.PieceId) =
+            (name, draft.Kind, door, manners, draft.Colour, draft.ForGuests, nods, piece);
         deeds.Note(by, $"{(id is null ? "made" : "changed")} the space {name}", $"/desk/spaces/{space.Id.Value}");
         try
         {

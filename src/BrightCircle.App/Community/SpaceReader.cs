@@ -32,6 +32,6 @@ public sealed class SpaceReader
     /// <returns>Null where there is no such space, or it isn't open to them.</returns>
     /// <param name="facts">Theirs, as of the moment.</param>
     public static SpaceReader? For(CatalogueSnapshot now, SignedIn who, MemberFacts facts, SpaceId id, Instant moment, bool isOnlyLooking = false) =>
-        now.SpaceById.TryGetValue(id, out var space) && now.Book.Decide(facts, id, moment).IsOpen
-            ? new(who, space, !isOnlyLooking && space.ClosedAt is null && now.Book.Decide(facts, Thing.WritingIn(id), moment).IsOpen, isOnlyLooking) : null;
+        now.SpaceById.TryGetValue(id, out var space) && space.OpenTo(now.Book, facts, moment) is { Reads: true } open
+            ? new(who, space, !isOnlyLooking && open.Writes, isOnlyLooking) : null;
 }

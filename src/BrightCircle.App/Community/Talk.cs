@@ -32,7 +32,8 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     public const int MostAnHour = 60;
 
     /// <summary>Begins a thread.</summary>
-    public async Task<Result<Said>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct, Shown? shown = null)
+    /// <param name="choices">What can be chosen in it, a line each; null or empty for nothing.</param>
+    public async Task<Result<Said>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct, Shown? shown = null, string? choices = null)
     {
         if (!by.MayBegin) return Result.Refused(by.MayWrite ? "Here the team begins, and everybody answers." : Closed);
         var words = title?.Trim() ?? "";
@@ -40,12 +41,22 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
         if (by.Space.Kind == SpaceKind.Showcase && shown is not { Pictures.Count: > 0 })
             return Result.Refused("Here everything begins with a picture: choose one.", "Pictures");
+        var chosen = Choosing.Read(choices);
+        if (!chosen.Ok) return Result.Refused(chosen.Refusal!, chosen.Field);
         var text = await Read(by, body, shown, ct);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var at = clock.GetCurrentInstant();
-        var held = await Holds(by, $"{words}\n{text.Value}", ct);
-        var thread = db.Add(new TalkThread { Id = ids.Next(), SpaceId = by.Space.Id, Title = words, At = at, LastAt = at, HiddenAt = held is null ? null : at })
-            .Entity;
+        var held = await Holds(by, $"{words}\n{string.Join('\n', chosen.Value!)}\n{text.Value}", ct);
+        var thread = db.Add(new TalkThread
+        {
+            Id = ids.Next(),
+            SpaceId = by.Space.Id,
+            Title = words,
+            At = at,
+            LastAt = at,
+            HiddenAt = held is null ? null : at,
+            Choices = chosen.Value is { Count: > 0 } list ? list : null,
+        }).Entity;
         var post = Post(by, thread.Id, text.Value!, at, null, true, held);
         Saw(by, thread.Id, post.Id, at);
         db.Add(new TalkFollow { AccountId = by.Account, ThreadId = thread.Id, Follows = true });

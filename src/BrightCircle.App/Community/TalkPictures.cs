@@ -33,7 +33,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         var taken = new List<TalkPicture>();
         foreach (var upload in uploads)
         {
-            var read = await Read(by, upload, at, ct);
+            var read = await Read(by.Account, upload, at, ct);
             if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
             taken.Add(read.Value!);
         }
@@ -46,7 +46,22 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         return taken.ConvertAll(p => p.Id);
     }
 
-    async Task<Result<TalkPicture>> Read(SpaceReader by, PictureUpload upload, Instant at, CancellationToken ct)
+    /// <summary>Takes up the one that stands on somebody’s card.</summary>
+    internal async Task<Result<long>> TakeOne(long account, PictureUpload upload, CancellationToken ct)
+    {
+        var at = clock.GetCurrentInstant();
+        var since = at - Duration.FromHours(1);
+        if (await db.TalkPictures.CountAsync(p => p.AccountId == account && p.At > since, ct) >= MostAnHour)
+            return Result.Refused("That is a lot for an hour. Try again a little later.", "Pictures");
+        var read = await Read(account, upload, at, ct);
+        if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
+        db.Add(read.Value!);
+        db.PutDue(ids, DueKind.ForgetPicture, read.Value!.Id, at + TalkPicture.WaitsFor, $"forget-picture-{read.Value.Id}");
+        await db.SaveChangesAsync(ct);
+        return read.Value.Id;
+    }
+
+    async Task<Result<TalkPicture>> Read(long account, PictureUpload upload, Instant at, CancellationToken ct)
     {
         if (upload.Length > PictureSizes.MaxBytes) return Result.Refused($"{upload.Name} is over 40 MB. Make it smaller and try again.", "Pictures");
         var path = store.NewTemporary();
@@ -69,7 +84,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
                     return new TalkPicture
                     {
                         Id = ids.Next(),
-                        AccountId = by.Account,
+                        AccountId = account,
                         Address = large,
                         Small = small,
                         At = at,
@@ -94,7 +109,8 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
     {
         if (those.Count == 0) return [];
         var account = by.Account;
-        var found = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.AccountId == account && p.PostId == null).ToListAsync(ct);
+        var found = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.AccountId == account && p.PostId == null
+            && !db.PersonCards.Any(c => c.PictureId == p.Id)).ToListAsync(ct);
         return [.. found.OrderBy(p => those.ToList().IndexOf(p.Id))];
     }
 
@@ -108,7 +124,8 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         if (shown is null) return;
         var account = by.Account;
         var (at, those) = (clock.GetCurrentInstant(), shown.Pictures);
-        var rows = await db.TalkPictures.Where(p => p.PostId == post || those.Contains(p.Id) && p.AccountId == account && p.PostId == null).ToListAsync(ct);
+        var rows = await db.TalkPictures.Where(p => p.PostId == post || those.Contains(p.Id) && p.AccountId == account && p.PostId == null
+            && !db.PersonCards.Any(c => c.PictureId == p.Id)).ToListAsync(ct);
         var alt = Bounded.To(shown.Alt?.Trim() ?? "", TalkPicture.MostAlt);
         foreach (var row in rows)
         {
@@ -142,7 +159,8 @@ public sealed class ForgetPicture(BrightContext db, IFileStore store) : IDueHand
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var those = items.Select(i => i.Row.SubjectId).ToArray();
-        var rows = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.PostId == null).ToListAsync(ct);
+        var rows = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.PostId == null
+            && !db.PersonCards.Any(c => c.PictureId == p.Id)).ToListAsync(ct);
         await Drop(db, store, rows, ct);
     }
 

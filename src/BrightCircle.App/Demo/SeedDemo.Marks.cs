@@ -13,23 +13,23 @@ public sealed partial class SeedDemo
 {
     async Task Marks(CancellationToken ct)
     {
-        async Task<TagId> Tag(string name, string group, int colour, Condition? follows = null)
+        async Task<TagId> Tag(string name, string group, int colour, Condition? follows = null, bool badge = false)
         {
             TagId id = default;
-            await Do<MemberTags>(async s => id = MustBe(await s.Save(owner, null, name, group, colour, follows, ct)));
+            await Do<MemberTags>(async s => id = MustBe(await s.Save(owner, null, name, group, colour, follows, ct, badge)));
             return id;
         }
         async Task<OwnFieldId> Field(string name, OwnFieldKind kind, bool asked, bool theirs, string? choices = null)
         {
             OwnFieldId id = default;
-            await Do<OwnFields>(async s => id = MustBe(await s.Save(owner, null, new(name, kind, choices, asked, theirs), ct)));
+            await Do<OwnFields>(async s => id = MustBe(await s.Save(owner, null, new(name, kind, choices, asked, theirs, theirs), ct)));
             return id;
         }
         var hives = await Field("How many hives", OwnFieldKind.Number, true, true);
         var kind = await Field("What kind of hive", OwnFieldKind.Choice, false, true, "National\nLangstroth\nTop-bar\nSomething else");
         var heard = await Field("How you heard of us", OwnFieldKind.Choice, true, false, "A friend\nThe autumn fair\nA talk\nThe radio\nBy chance");
         var since = await Field("Bees since", OwnFieldKind.Date, false, true);
-        await Tag("mentor", "Who helps", 3);
+        await Tag("mentor", "Who helps", 3, badge: true);
         await Tag("swarm list", "Who helps", 2);
         await Tag("call in January", "To do", 6);
         await Tag("at it every week", "By themselves", 4, new Condition.MetTally(tally, 1));

@@ -31,7 +31,7 @@ public sealed partial class SeedDemo
     /// <param name="Shows">What is drawn for it, with what it shows.</param>
     sealed record Said(string Words, int After = 3, bool Team = false, int To = 0, string[]? Shows = null, string? Alt = null);
 
-    sealed record Thread(string Space, LocalDate Day, string Title, Said[] Posts, bool First = false);
+    sealed record Thread(string Space, LocalDate Day, string Title, Said[] Posts, bool First = false, string? Choices = null);
 
     /// <summary>Threads begin in the evening of their day.</summary>
     static IReadOnlyList<Thread> Threads { get; } =
@@ -127,6 +127,16 @@ public sealed partial class SeedDemo
             new("Went out. Then I found the hole.", 10),
             new("Straight as a post. I was almost disappointed.", 22),
         ]),
+        new(Bench, new(2026, 11, 16), "Which evening for the winter clinic?",
+        [
+            new("Ines asks which evening suits us from January on. I said I would count. Choose one, and say here if none does."),
+            new("Not Wednesdays, we have bells.", 3),
+            new("Anything after the little one is asleep.", 20),
+        ], Choices: "Tuesday at seven\nWednesday at seven\nSunday at five"),
+        new(Bench, new(2026, 11, 21), "A smell like pear drops at the entrance",
+        [
+            new("Only when the sun is on the box, and only since Thursday. They look calm. Has anybody had that?"),
+        ]),
         new(Bench, new(2026, 11, 22), "Is dry sugar enough if fondant runs out?",
         [
             new("Minus four tonight and I have used my last block on hive two. Shop opens Thursday. Sugar over the crown board?"),
@@ -156,7 +166,7 @@ public sealed partial class SeedDemo
                             [.. shows.Select(s => new PictureUpload(s + ".png", 1, () => new MemoryStream(DemoMedia.Shown(s))))], ct)), said.Alt));
                     await Do<Talk>(async t =>
                     {
-                        if (n == 0) id = MustBe(await t.Begin(by, thread.Title, said.Words, ct, shown)).Id;
+                        if (n == 0) id = MustBe(await t.Begin(by, thread.Title, said.Words, ct, shown, thread.Choices)).Id;
                         else posts.Add(MustBe(await t.Answer(by, id, said.To > 0 && said.To <= posts.Count ? posts[said.To - 1] : null, said.Words, ct,
                             shown)).Id);
                     });
@@ -165,6 +175,7 @@ public sealed partial class SeedDemo
                         await Do<BrightContext>(async db => posts.Add(await db.TalkPosts.Where(p => p.ThreadId == id).Select(p => p.Id).FirstAsync(ct)));
                         if (thread.First) await Do<KeepTalk>(async k => MustBe(await k.Pin(owner, id, true, ct)));
                     }
+                    else if (thread.Choices is not null && n == thread.Posts.Length - 1) await Choose(thread, id, ct);
                     else await Agree(thread.Space, posts[^1], n, ct);
                 });
             }

@@ -82,6 +82,7 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
         await Do<BrightContext>(db => db.Users.Where(a => proved.Contains(a.Id)).ExecuteUpdateAsync(u => u.SetProperty(a => a.EmailConfirmed, true), ct));
         happened.Add(sent);
         await Marks(ct);
+        await Cards(ct);
         await till.SetCallbacks("After");
         await mover.LetGo();
         return happened;

@@ -38,6 +38,8 @@ public static class MemberTables
             "questions you asked, with their answers", WhenForgotten.Goes),
         new("talk_nods", Account, "talk-agreed", "where you agreed", WhenForgotten.Goes),
         new("talk_reports", Account, "talk-reported", "what you reported in spaces", WhenForgotten.Goes),
+        new("talk_votes", Account, "talk-chosen", "what you chose in threads that ask for it", WhenForgotten.Goes),
+        new("person_cards", Account, "shown-to-others", "how you want to be seen by other members", WhenForgotten.Goes),
         new("talk_drafts", Account, "talk-drafts", "what you began to write in spaces", WhenForgotten.Goes),
         new("talk_follows", Account, null, "", WhenForgotten.Goes),
         new("space_tellings", Account, "talk-told", "when you are told of what is said in spaces", WhenForgotten.Goes),

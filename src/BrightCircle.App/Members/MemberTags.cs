@@ -31,7 +31,9 @@ public sealed class MemberTags(BrightContext db, Ids ids, Catalogue catalogue, C
 
     /// <param name="id">Null for a new one.</param>
     /// <param name="follows">Null for one that is put on by hand.</param>
-    public async Task<Result<TagId>> Save(TeamActor by, TagId? id, string? name, string? group, int colour, Condition? follows, CancellationToken ct)
+    /// <param name="badge">Members see it beside the name of whoever bears it.</param>
+    public async Task<Result<TagId>> Save(TeamActor by, TagId? id, string? name, string? group, int colour, Condition? follows, CancellationToken ct,
+        bool badge = false)
     {
         NeedRole(by);
         (name, group) = (name?.Trim() ?? "", group?.Trim() ?? "");
@@ -40,6 +42,8 @@ public sealed class MemberTags(BrightContext db, Ids ids, Catalogue catalogue, C
         if (group.Length > Tag.MostGroup) return Result.Refused($"The group is {Tag.MostGroup} letters at most.", "Group");
         if (colour is < 1 or > 8) return Result.Refused("Choose one of the eight colours.", "Colour");
         if (follows is not null && ConditionRules.WrongWith(follows, catalogue.Now, byItself: true) is { } wrong) return Result.Refused(wrong, "Condition");
+        if (badge && follows is not null)
+            return Result.Refused("Members see what is put on, by hand or by a routine. What follows a condition comes and goes by itself.", "Badge");
         var tag = id is { } known ? await db.Tags.FirstOrDefaultAsync(t => t.Id == known, ct) : db.Add(new Tag { Id = ids.Next<TagId>() }).Entity;
         if (tag is null) return Result.Refused("This tag isn’t here any more.");
         if (follows is not null && !tag.IsByItself && id is not null)
@@ -49,7 +53,7 @@ public sealed class MemberTags(BrightContext db, Ids ids, Catalogue catalogue, C
             if (UsesOf(tag.Id).FirstOrDefault(u => u.ByItself) is { } use)
                 return Result.Refused($"{use.Name} rests on this tag, and follows a condition itself.", "Condition");
         }
-        (tag.Name, tag.Group, tag.Colour, tag.Follows) = (name, group, colour, follows);
+        (tag.Name, tag.Group, tag.Colour, tag.Follows, tag.IsBadge) = (name, group, colour, follows, badge);
         try
         {
             await db.SaveChangesAsync(ct);

@@ -17,7 +17,7 @@ public readonly record struct OwnFieldText(string Text, decimal? Number, LocalDa
 public sealed record FieldFilled(OwnFieldId Field, int Members);
 
 /// <summary>A field of the owner's own as the form has it.</summary>
-public sealed record OwnFieldDraft(string? Name, OwnFieldKind Kind, string? Choices, bool AskedAtJoining, bool ByMembers);
+public sealed record OwnFieldDraft(string? Name, OwnFieldKind Kind, string? Choices, bool AskedAtJoining, bool ByMembers, bool OnCards = false);
 
 /// <summary>What the owner wants to know of members that the house has no place for.</summary>
 public sealed class OwnFields(BrightContext db, Ids ids, Catalogue catalogue, Tell tell, IClock clock)
@@ -69,7 +69,8 @@ public sealed class OwnFields(BrightContext db, Ids ids, Catalogue catalogue, Te
         if (field.Kind == OwnFieldKind.Choice && choices.Length is < 2 or > OwnField.MostChoices)
             return Result.Refused($"Give what can be chosen, a line each: two at least, {OwnField.MostChoices} at most.", "Choices");
         if (choices.Any(c => c.Length > 120)) return Result.Refused("What can be chosen is 120 letters at most.", "Choices");
-        (field.Name, field.Choices, field.AskedAtJoining, field.ByMembers) = (name, choices, draft.AskedAtJoining, draft.ByMembers);
+        (field.Name, field.Choices, field.AskedAtJoining, field.ByMembers, field.OnCards) =
+            (name, choices, draft.AskedAtJoining, draft.ByMembers, draft.OnCards);
         try
         {
             await db.SaveChangesAsync(ct);

@@ -159,7 +159,7 @@ public sealed class MergeMembers(BrightContext db, Memberships door, Tell tell, 
                   and (f.confrelid = 'members'::regclass
                     or f.confrelid = 'accounts'::regclass and f.conrelid::regclass::text in ('lesson_questions', 'uploads',
                       'talk_posts', 'talk_pictures', 'talk_nods', 'talk_seen', 'space_seen', 'talk_reports', 'talk_bars', 'talk_follows', 'space_tellings',
-                          'talk_drafts', 'messages'))
+                          'talk_drafts', 'talk_votes', 'person_cards', 'messages'))
               loop
                 for u in
                   select coalesce(pg_get_expr(i.indpred, i.indrelid), 'true') as pred,

@@ -20,6 +20,8 @@ public sealed class LiveSeries
     public int? Seats { get; set; }
     /// <summary>Open to everybody who has an account, whatever they hold.</summary>
     public bool ForGuests { get; set; }
+    /// <summary>They belong to a piece, and stand on its page for whoever may come; null for none.</summary>
+    public PieceId? PieceId { get; set; }
     /// <summary>One member at a time: when there is time for that; null for none.</summary>
     public FreeTimes? Hours { get; set; }
     /// <summary>Whose time it is: an account of the team.</summary>

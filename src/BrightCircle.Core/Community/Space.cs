@@ -1,3 +1,4 @@
+using BrightCircle.Core.Access;
 using NodaTime;
 
 namespace BrightCircle.Core.Community;
@@ -34,6 +35,8 @@ public sealed class Space
     public int Order { get; set; }
     /// <summary>Open to everybody who has an account, whatever they hold.</summary>
     public bool ForGuests { get; set; }
+    /// <summary>It belongs to a piece: whoever that is open to may talk in it, whatever else promises it; null for none.</summary>
+    public PieceId? PieceId { get; set; }
     /// <summary>The words with which others agree in one press.</summary>
     public IReadOnlyList<string> Nods { get; set; } = UsualNods;
     /// <summary>Nothing is written in it any more; it can be read.</summary>
@@ -41,6 +44,15 @@ public sealed class Space
     public Instant MadeAt { get; init; }
 
     public static IReadOnlyList<string> UsualNods { get; } = ["Well said", "Same here", "Tell more"];
+
+    /// <summary>Whether somebody may come in at a moment, and whether they may write: by a promise of the space, by what is open to everybody, or because
+    /// the piece it belongs to is open to them. Whoever may write may come in; in a closed space nobody writes.</summary>
+    public (bool Reads, bool Writes) OpenTo(AccessBook book, MemberFacts facts, Instant moment)
+    {
+        var byPiece = PieceId is { } piece && book.Decide(facts, piece, moment).IsOpen;
+        var reads = byPiece || book.Decide(facts, Id, moment).IsOpen;
+        return (reads, reads && ClosedAt is null && (byPiece || book.Decide(facts, Thing.WritingIn(Id), moment).IsOpen));
+    }
 
     /// <summary>Whether somebody who may write in it may begin a thread.</summary>
     public bool TakesThreads(bool byTeam) => ClosedAt is null && (byTeam || Kind != SpaceKind.Announcements);

@@ -16,6 +16,8 @@ public sealed class Tag
     /// <summary>Whoever fits this bears it, and nobody else; null where it is put on and taken off. It names no other tag of this kind.</summary>
     public Condition? Follows { get; set; }
     public bool IsByItself => Follows is not null;
+    /// <summary>Members see it beside the name of whoever bears it. Only what is put on can be one: what comes by itself goes by itself.</summary>
+    public bool IsBadge { get; set; }
 }
 
 public enum OwnFieldKind { Text, Number, Date, Choice }
@@ -35,6 +37,8 @@ public sealed class OwnField
     public bool AskedAtJoining { get; set; }
     /// <summary>Members see and change it themselves.</summary>
     public bool ByMembers { get; set; }
+    /// <summary>Other members read it on the card of whoever wants to be found.</summary>
+    public bool OnCards { get; set; }
     public int Order { get; set; }
     /// <summary>Members have a say in it, and not the team alone.</summary>
     public bool IsTheirs => AskedAtJoining || ByMembers;

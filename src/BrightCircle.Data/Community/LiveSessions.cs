@@ -52,6 +52,7 @@ namespace BrightCircle.Data.Mapping
             b.Property(s => s.Place).HasMaxLength(LiveSeries.MostPlace);
             b.Property(s => s.Hours).HasColumnType("jsonb").HasConversion(BrightContext.Json<FreeTimes?>());
             b.HasOne<Account>().WithMany().HasForeignKey(s => s.HostId).OnDelete(DeleteBehavior.SetNull);
+            b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(s => s.Name).IsUnique();
         }
 

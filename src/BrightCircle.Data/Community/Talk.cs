@@ -9,7 +9,7 @@ namespace BrightCircle.Data
     /// <summary>One conversation in a space. Its first post is what it began with.</summary>
     public sealed class TalkThread
     {
-        public const int MostTitle = 150;
+        public const int MostTitle = 150, MostChoices = 8, MostChoice = 80;
 
         public long Id { get; init; }
         public SpaceId SpaceId { get; set; }
@@ -27,6 +27,8 @@ namespace BrightCircle.Data
         public Instant? HiddenAt { get; set; }
         /// <summary>In a space of questions, the answer that helped.</summary>
         public long? HelpedId { get; set; }
+        /// <summary>What can be chosen in it, where it asks for that; null for nothing.</summary>
+        public IReadOnlyList<string>? Choices { get; set; }
         /// <summary>What was said in it stands in another thread now, and whoever comes here goes there.</summary>
         public long? MergedId { get; set; }
     }
@@ -95,6 +97,16 @@ namespace BrightCircle.Data
         public Instant At { get; init; }
     }
 
+    /// <summary>What somebody chose in a thread that asks for it.</summary>
+    public sealed class TalkVote
+    {
+        public long ThreadId { get; init; }
+        public long AccountId { get; init; }
+        /// <summary>The place of what they chose among the thread’s choices, from 0.</summary>
+        public int Choice { get; set; }
+        public Instant At { get; set; }
+    }
+
     /// <summary>What somebody began to write and hasn’t sent.</summary>
     public sealed class TalkDraft
     {
@@ -135,7 +147,7 @@ namespace BrightCircle.Data.Mapping
 {
     sealed class TalkMapping : IEntityTypeConfiguration<Space>, IEntityTypeConfiguration<TalkThread>, IEntityTypeConfiguration<TalkPost>,
         IEntityTypeConfiguration<TalkNod>, IEntityTypeConfiguration<TalkSeen>, IEntityTypeConfiguration<SpaceSeen>, IEntityTypeConfiguration<TalkPicture>,
-        IEntityTypeConfiguration<TalkDraft>
+        IEntityTypeConfiguration<TalkDraft>, IEntityTypeConfiguration<TalkVote>
     {
         public void Configure(EntityTypeBuilder<Space> b)
         {
@@ -144,7 +156,9 @@ namespace BrightCircle.Data.Mapping
             b.Property(s => s.Name).HasMaxLength(Space.MostName);
             b.Property(s => s.Door).HasMaxLength(Space.MostDoor);
             b.Property(s => s.Manners).HasMaxLength(Space.MostManners);
-            b.Property(s => s.Nods).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<string>>());
+            b.Property(s => s.Nods).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<string>>(),
+                BrightContext.JsonComparer<IReadOnlyList<string>>());
+            b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(s => s.Name).IsUnique();
         }
 
@@ -153,6 +167,8 @@ namespace BrightCircle.Data.Mapping
             b.ToTable("talk_threads");
             b.Property(t => t.Id).ValueGeneratedNever();
             b.Property(t => t.Title).HasMaxLength(TalkThread.MostTitle);
+            b.Property(t => t.Choices).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<string>?>(),
+                BrightContext.JsonComparer<IReadOnlyList<string>?>());
             b.HasOne<Space>().WithMany().HasForeignKey(t => t.SpaceId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<TalkThread>().WithMany().HasForeignKey(t => t.MergedId).OnDelete(DeleteBehavior.Cascade);
             b.HasIndex(t => new { t.SpaceId, t.LastAt });
@@ -172,6 +188,9 @@ namespace BrightCircle.Data.Mapping
             b.HasIndex(p => new { p.ThreadId, p.Id });
             b.HasIndex(p => new { p.AccountId, p.At });
             b.HasIndex(p => p.Held).HasFilter("held is not null");
+            // What a thread began with; and what was said lately, for who has gone quiet.
+            b.HasIndex(p => p.ThreadId).HasFilter("is_first").HasDatabaseName("ix_talk_posts_first");
+            b.HasIndex(p => p.At);
         }
 
         public void Configure(EntityTypeBuilder<TalkPicture> b)
@@ -194,6 +213,14 @@ namespace BrightCircle.Data.Mapping
             b.HasKey(n => new { n.PostId, n.AccountId, n.Word });
             b.HasOne<TalkPost>().WithMany().HasForeignKey(n => n.PostId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<Account>().WithMany().HasForeignKey(n => n.AccountId).OnDelete(DeleteBehavior.Cascade);
+        }
+
+        public void Configure(EntityTypeBuilder<TalkVote> b)
+        {
+            b.ToTable("talk_votes", t => t.HasCheckConstraint("ck_talk_votes_choice", "choice between 0 and 7"));
+            b.HasKey(v => new { v.ThreadId, v.AccountId });
+            b.HasOne<TalkThread>().WithMany().HasForeignKey(v => v.ThreadId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<Account>().WithMany().HasForeignKey(v => v.AccountId).OnDelete(DeleteBehavior.Cascade);
         }
 
         public void Configure(EntityTypeBuilder<TalkDraft> b)

@@ -624,6 +624,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(80)")
                         .HasColumnName("name");
 
+                    b.Property<long?>("PieceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("piece_id");
+
                     b.Property<string>("Place")
                         .IsRequired()
                         .HasMaxLength(400)
@@ -643,6 +647,9 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("Name")
                         .IsUnique()
                         .HasDatabaseName("ix_live_series_name");
+
+                    b.HasIndex("PieceId")
+                        .HasDatabaseName("ix_live_series_piece_id");
 
                     b.ToTable("live_series", (string)null);
                 });
@@ -766,12 +773,19 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("order");
 
+                    b.Property<long?>("PieceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("piece_id");
+
                     b.HasKey("Id")
                         .HasName("pk_spaces");
 
                     b.HasIndex("Name")
                         .IsUnique()
                         .HasDatabaseName("ix_spaces_name");
+
+                    b.HasIndex("PieceId")
+                        .HasDatabaseName("ix_spaces_piece_id");
 
                     b.ToTable("spaces", null, t =>
                         {
@@ -1812,6 +1826,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(60)")
                         .HasColumnName("name");
 
+                    b.Property<bool>("OnCards")
+                        .HasColumnType("boolean")
+                        .HasColumnName("on_cards");
+
                     b.Property<int>("Order")
                         .HasColumnType("integer")
                         .HasColumnName("order");
@@ -1897,6 +1915,10 @@ namespace BrightCircle.Data.Migrations
                         .HasMaxLength(40)
                         .HasColumnType("character varying(40)")
                         .HasColumnName("group");
+
+                    b.Property<bool>("IsBadge")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_badge");
 
                     b.Property<string>("Name")
                         .IsRequired()
@@ -4463,6 +4485,49 @@ namespace BrightCircle.Data.Migrations
                         });
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.PersonCard", b =>
+                {
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Line")
+                        .IsRequired()
+                        .HasMaxLength(160)
+                        .HasColumnType("character varying(160)")
+                        .HasColumnName("line");
+
+                    b.Property<long?>("PictureId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("picture_id");
+
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasMaxLength(80)
+                        .HasColumnType("character varying(80)")
+                        .HasColumnName("place");
+
+                    b.Property<bool>("Shown")
+                        .HasColumnType("boolean")
+                        .HasColumnName("shown");
+
+                    b.Property<bool>("UnnamedAfter")
+                        .HasColumnType("boolean")
+                        .HasColumnName("unnamed_after");
+
+                    b.HasKey("AccountId")
+                        .HasName("pk_person_cards");
+
+                    b.HasIndex("PictureId")
+                        .HasDatabaseName("ix_person_cards_picture_id");
+
+                    b.ToTable("person_cards", (string)null);
+                });
+
             modelBuilder.Entity("BrightCircle.Data.PiecePace", b =>
                 {
                     b.Property<long>("Id")
@@ -5373,6 +5438,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("set_up_at");
 
+                    b.Property<bool>("ShowsPeople")
+                        .HasColumnType("boolean")
+                        .HasColumnName("shows_people");
+
                     b.Property<bool>("SignsMail")
                         .HasColumnType("boolean")
                         .HasColumnName("signs_mail");
@@ -5840,9 +5909,16 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("AnswersId")
                         .HasDatabaseName("ix_talk_posts_answers_id");
 
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_talk_posts_at");
+
                     b.HasIndex("Held")
                         .HasDatabaseName("ix_talk_posts_held")
                         .HasFilter("held is not null");
+
+                    b.HasIndex("ThreadId")
+                        .HasDatabaseName("ix_talk_posts_first")
+                        .HasFilter("is_first");
 
                     b.HasIndex("AccountId", "At")
                         .HasDatabaseName("ix_talk_posts_account_id_at");
@@ -5961,6 +6037,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("at");
 
+                    b.Property<string>("Choices")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("choices");
+
                     b.Property<Instant?>("ClosedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("closed_at");
@@ -6008,6 +6088,36 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_talk_threads_space_id_last_at");
 
                     b.ToTable("talk_threads", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkVote", b =>
+                {
+                    b.Property<long>("ThreadId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("thread_id");
+
+                    b.Property<long>("AccountId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("account_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<int>("Choice")
+                        .HasColumnType("integer")
+                        .HasColumnName("choice");
+
+                    b.HasKey("ThreadId", "AccountId")
+                        .HasName("pk_talk_votes");
+
+                    b.HasIndex("AccountId")
+                        .HasDatabaseName("ix_talk_votes_account_id");
+
+                    b.ToTable("talk_votes", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_talk_votes_choice", "choice between 0 and 7");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>
@@ -6471,6 +6581,12 @@ namespace BrightCircle.Data.Migrations
                         .HasForeignKey("HostId")
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_live_series_accounts_host_id");
+
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("PieceId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_live_series_pieces_piece_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Community.LiveSession", b =>
@@ -6487,6 +6603,15 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_live_sessions_live_series_series_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Core.Community.Space", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Content.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("PieceId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_spaces_pieces_piece_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Core.Content.Lesson", b =>
@@ -7257,6 +7382,22 @@ namespace BrightCircle.Data.Migrations
                         .HasConstraintName("fk_own_field_values_members_member_id");
                 });
 
+            modelBuilder.Entity("BrightCircle.Data.PersonCard", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_person_cards_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkPicture", null)
+                        .WithMany()
+                        .HasForeignKey("PictureId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_person_cards_talk_pictures_picture_id");
+                });
+
             modelBuilder.Entity("BrightCircle.Data.PiecePace", b =>
                 {
                     b.HasOne("BrightCircle.Core.Offer.Cohort", null)
@@ -7700,6 +7841,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_talk_threads_spaces_space_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.TalkVote", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Account", null)
+                        .WithMany()
+                        .HasForeignKey("AccountId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_votes_accounts_account_id");
+
+                    b.HasOne("BrightCircle.Data.TalkThread", null)
+                        .WithMany()
+                        .HasForeignKey("ThreadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_talk_votes_talk_threads_thread_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TallyMark", b =>

@@ -77,6 +77,8 @@ public sealed class Site
     public IReadOnlyList<Core.Members.FirstStep> FirstSteps { get; set; } = [];
     /// <summary>What is asked of whoever says hello; empty for the usual.</summary>
     public string HelloWords { get; set; } = "";
+    /// <summary>Members find one another: whoever wants stands among the people here.</summary>
+    public bool ShowsPeople { get; set; }
     /// <summary>What waits in spaces until the team has seen it.</summary>
     public Core.Community.HoldRules Holds { get; set; } = Core.Community.HoldRules.None;
     /// <summary>What those meet who may not open something; null for the usual.</summary>

@@ -21,7 +21,16 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
         return Redirect("/desk/spaces");
     }
 
-    public string Promised(Space space) => OpenTo(space.ForGuests, Now.PlansNaming(space.Id));
+    public async Task<IActionResult> OnPostPeople(bool shows, [FromServices] SavePersonCard save)
+    {
+        var done = await save.Switch(Actor, shows, Ct);
+        Tell(!done.Ok ? done.Refusal! : shows ? "Members find one another now: each says for themselves whether they want to." : "Nobody is shown any more.");
+        return Redirect("/desk/spaces");
+    }
+
+    public string Promised(Space space) => space.PieceId is { } id && Now.PieceById.GetValueOrDefault(id) is { } piece && !space.ForGuests
+        ? $"whoever {piece.Title} is open to" + string.Concat(Now.PlansNaming(space.Id).Select(p => $", {p.Name}"))
+        : OpenTo(space.ForGuests, Now.PlansNaming(space.Id));
 
     /// <summary>Who comes in, in words.</summary>
     public static string OpenTo(bool forGuests, IEnumerable<Plan> promised)

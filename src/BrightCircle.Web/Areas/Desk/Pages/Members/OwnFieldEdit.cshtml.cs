@@ -15,6 +15,7 @@ public sealed class OwnFieldEditModel(OwnFields fields) : DeskPage
     [BindProperty] public string? Choices { get; set; }
     [BindProperty] public bool AskedAtJoining { get; set; }
     [BindProperty] public bool ByMembers { get; set; }
+    [BindProperty] public bool OnCards { get; set; }
     public OwnField? Field { get; private set; }
     public int Filled { get; private set; }
     public string Key => Field?.Id.Value.ToString(CultureInfo.InvariantCulture) ?? "new";
@@ -22,7 +23,8 @@ public sealed class OwnFieldEditModel(OwnFields fields) : DeskPage
     public async Task<IActionResult> OnGet(string id)
     {
         if (!await Find(id)) return NotFound();
-        if (Field is { } f) (Name, Kind, Choices, AskedAtJoining, ByMembers) = (f.Name, f.Kind, string.Join("\n", f.Choices), f.AskedAtJoining, f.ByMembers);
+        if (Field is { } f) (Name, Kind, Choices, AskedAtJoining, ByMembers, OnCards) =
+            (f.Name, f.Kind, string.Join("\n", f.Choices), f.AskedAtJoining, f.ByMembers, f.OnCards);
         return Page();
     }
 
@@ -31,7 +33,7 @@ public sealed class OwnFieldEditModel(OwnFields fields) : DeskPage
         if (!await Find(id)) return NotFound();
         ModelState.Clear();
         var saved = !Enum.IsDefined(Kind) ? Result.Refused("Choose what stands in it.")
-            : await fields.Save(Actor, Field?.Id, new(Name, Kind, Choices, AskedAtJoining, ByMembers), Ct);
+            : await fields.Save(Actor, Field?.Id, new(Name, Kind, Choices, AskedAtJoining, ByMembers, OnCards), Ct);
         if (saved.Ok)
         {
             Tell($"{Name!.Trim()} is saved.");

@@ -13,6 +13,7 @@ public sealed class TagModel(Audiences audiences, MemberTags tags) : ConditionPa
     [BindProperty] public string? Group { get; set; }
     [BindProperty] public int Colour { get; set; } = 1;
     [BindProperty] public bool ByItself { get; set; }
+    [BindProperty] public bool Badge { get; set; }
     public Tag? Tag { get; private set; }
     public string Key => Tag?.Id.Value.ToString(CultureInfo.InvariantCulture) ?? "new";
     public IReadOnlyList<(string Name, bool ByItself)> Uses => Tag is { } t ? tags.Uses(t.Id) : [];
@@ -21,7 +22,7 @@ public sealed class TagModel(Audiences audiences, MemberTags tags) : ConditionPa
     public async Task<IActionResult> OnGet(string id)
     {
         if (!Find(id)) return NotFound();
-        if (Tag is { } t) (Name, Group, Colour, ByItself) = (t.Name, t.Group, t.Colour, t.IsByItself);
+        if (Tag is { } t) (Name, Group, Colour, ByItself, Badge) = (t.Name, t.Group, t.Colour, t.IsByItself, t.IsBadge);
         else Colour = 1 + Now.Tags.Count % 8;
         Write(Tag?.Follows ?? new Condition.InStanding([Standing.Active]));
         Read();
@@ -34,7 +35,7 @@ public sealed class TagModel(Audiences audiences, MemberTags tags) : ConditionPa
         ModelState.Clear();
         Read();
         var saved = ByItself && Condition is null ? Result.Refused(Whole ?? "Something in the lines isn’t clear yet.", "Condition")
-            : await tags.Save(Actor, Tag?.Id, Name, Group, Colour, ByItself ? Condition : null, Ct);
+            : await tags.Save(Actor, Tag?.Id, Name, Group, Colour, ByItself ? Condition : null, Ct, Badge);
         if (saved.Ok)
         {
             Tell($"{Name!.Trim()} is saved.");

@@ -12,6 +12,8 @@ public sealed class SpaceBeginModel : SayingPage
     public SpaceReader Reader { get; private set; } = null!;
     [BindProperty] public string? Title { get; set; }
     [BindProperty] public string? Body { get; set; }
+    /// <summary>What can be chosen in it, a line each.</summary>
+    [BindProperty] public string? Choices { get; set; }
 
     bool Shows => Reader.Space.Kind == BrightCircle.Core.Community.SpaceKind.Showcase;
 
@@ -62,7 +64,7 @@ public sealed class SpaceBeginModel : SayingPage
         if (!Find(id)) return NotFound();
         ModelState.Clear();
         var shown = await Take(Reader);
-        var begun = shown.Ok ? await talk.Begin(Reader, Title, Body, Ct, shown.Value) : App.Result.Refused(shown.Refusal!, shown.Field);
+        var begun = shown.Ok ? await talk.Begin(Reader, Title, Body, Ct, shown.Value, Choices) : App.Result.Refused(shown.Refusal!, shown.Field);
         if (begun.Value is { } said)
         {
             if (!said.Waits) return Redirect($"/spaces/threads/{said.Id}");

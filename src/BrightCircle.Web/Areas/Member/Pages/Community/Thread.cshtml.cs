@@ -28,6 +28,18 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
     /// <summary>The first of the page that the reader hasn’t seen; null where they have seen all, or none of it.</summary>
     public long? FirstNew => View.SeenTo == 0 ? null : View.Posts.FirstOrDefault(p => p.Post.Id > View.SeenTo)?.Post.Id;
 
+    /// <summary>How many chose what: shown to whoever chose, to the team, and to everybody once it is closed.</summary>
+    public bool ShowsChosen => View.OwnChoice is not null || Reader.IsTeam || View.Thread.ClosedAt is not null;
+    public bool MayChoose => Reader.MayWrite && View.Bar is null && View.Thread is { HiddenAt: null, ClosedAt: null };
+
+    public async Task<IActionResult> OnPostChoose(long id, int choice, [FromServices] Choosing choosing)
+    {
+        if (await By(id) is not { } by) return NotFound();
+        var done = ModelState.IsValid ? await choosing.Do(by, id, choice, Ct) : App.Result.Refused("Choose one of them.");
+        Tell(done.Ok ? "It is counted. You can choose another as long as the thread is open." : done.Refusal!);
+        return Redirect($"/spaces/threads/{id}");
+    }
+
     async Task<bool> Load(long id, int page)
     {
         page = Math.Clamp(page, 1, 100_000);
