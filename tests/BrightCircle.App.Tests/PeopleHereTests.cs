@@ -3,7 +3,6 @@ using BrightCircle.App.Members;
 using BrightCircle.App.Rights;
 using BrightCircle.App.Settings;
 using BrightCircle.Core;
-using BrightCircle.Core.Community;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -185,13 +184,13 @@ public class PeopleHereTests
         Assert.Equal(["Mirela Duarte"], await Names(house, goes.Value));
         await house.Days(40);
         Assert.Empty(await Found(house, by));
-        Assert.Equal([PeopleRules.Former], await Names(house, goes.Value));
+        Assert.Equal([PersonCard.Former], await Names(house, goes.Value));
         Assert.Equal(["Mirela Duarte"], await Names(house, stays.Value));
         // They can say so afterwards, and the other way round.
         Assert.True((await Card(house, goes.Value, Draft(unnamed: false))).Ok);
         Assert.Equal(["Mirela Duarte"], await Names(house, goes.Value));
         Assert.True((await Card(house, goes.Value, Draft(unnamed: true))).Ok);
-        Assert.Equal([PeopleRules.Former], await Names(house, goes.Value));
+        Assert.Equal([PersonCard.Former], await Names(house, goes.Value));
         // And whoever comes back is themselves again.
         await house.JoinAgain(goes, house.Monthly);
         Assert.Equal(["Mirela Duarte"], await Names(house, goes.Value));
@@ -237,6 +236,24 @@ public class PeopleHereTests
         Assert.Null(await Reader(house, member.Value, open));
         Assert.Equal("Piece", (await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, open,
             SpaceDraft.Of(house.Now.SpaceById[open]) with { Piece = 1 }, default))).Field);
+    }
+
+    [Fact]
+    public async Task Where_holders_meet_elsewhere_is_an_https_address_and_stays_where_nothing_is_said_of_it()
+    {
+        await using var house = await House.Open();
+        var plan = house.Now.PlanById[house.Now.PriceById[house.Free].PlanId];
+        Task<Result<PlanId>> Save(string? link, string? words) => house.Get<App.Offer.SavePlan, Result<PlanId>>(s => s.Do(house.Owner, plan.Id,
+            new(plan.Name, plan.Rank, plan.Description, [], GroupLink: link, GroupWords: words), default));
+        foreach (var wrong in new[] { "http://rides.example/x", "rides.example", "javascript:alert(1)", "https://" + new string('a', 400) })
+            Assert.Equal("GroupLink", (await Save(wrong, "")).Field);
+        Assert.Equal("GroupWords", (await Save("https://rides.example/x", new string('a', 201))).Field);
+        Assert.True((await Save(" https://rides.example/x ", new string('a', 200))).Ok);
+        Assert.Equal("https://rides.example/x", house.Now.PlanById[plan.Id].GroupLink);
+        Assert.True((await Save(null, null)).Ok);
+        Assert.Equal("https://rides.example/x", house.Now.PlanById[plan.Id].GroupLink);
+        Assert.True((await Save("", null)).Ok);
+        Assert.Equal(("", ""), (house.Now.PlanById[plan.Id].GroupLink, house.Now.PlanById[plan.Id].GroupWords));
     }
 
     static Task<Result> Choose(House house, SpaceReader by, long thread, int choice) =>

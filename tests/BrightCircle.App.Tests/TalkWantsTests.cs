@@ -32,14 +32,14 @@ public class TalkWantsTests
         var one = await Somebody(house, space);
         var thread = await Begin(house, one);
         var began = house.Clock.Moment;
-        foreach (var (after, waits) in new[] { (TalkWants.After - Duration.FromSeconds(1), false), (TalkWants.After, true), (TalkWants.Back, true),
-            (TalkWants.Back + Duration.FromSeconds(1), false) })
+        foreach (var (after, waits) in new[] { (TalkRules.After - Duration.FromSeconds(1), false), (TalkRules.After, true), (TalkRules.Back, true),
+            (TalkRules.Back + Duration.FromSeconds(1), false) })
         {
             house.Clock.StandAt(began + after);
             Assert.Equal(waits ? [thread] : [], await Waiting(house));
             Assert.Equal(waits, await IsNeed(house));
         }
-        house.Clock.StandAt(began + TalkWants.After);
+        house.Clock.StandAt(began + TalkRules.After);
         var shown = Assert.Single((await Look(house)).Unanswered);
         Assert.Equal(("Wasps", space.Value, false, one.Name), (shown.Title, shown.Space, shown.IsGreeting, shown.Name));
         Assert.Empty((await house.Get<CareTalk, ToCareFor>(x => x.Look(true, 1, 20, default))).Unanswered);
@@ -68,7 +68,7 @@ public class TalkWantsTests
         var (ownFirst, greetedFirst) = (await First(own), await First(greeted));
         Assert.True((await house.Get<Talk, Result>(t => t.Nod(two, ownFirst, 0, default))).Ok);
         Assert.True((await house.Get<Talk, Result>(t => t.Nod(greeter, greetedFirst, 0, default))).Ok);
-        house.Clock.StandAt(house.Clock.Moment + TalkWants.After);
+        house.Clock.StandAt(house.Clock.Moment + TalkRules.After);
         Assert.Equal([own, taken, alone], (await Waiting(house)).Order());
         Assert.Equal([alone], (await Look(house)).Unanswered.Where(u => u.IsGreeting).Select(u => u.Thread));
         // Where nothing is written any more nothing waits.
@@ -115,20 +115,20 @@ public class TalkWantsTests
         var (one, few, host) = (await Somebody(house, space), await Somebody(house, space), await Team(house, space));
         var began = house.Clock.Moment;
         var thread = await Begin(house, one);
-        for (var n = 1; n < TalkWants.Usual; n++) await Answer(house, one, thread);
-        for (var n = 1; n < TalkWants.Usual; n++) await Answer(house, few, thread);
-        for (var n = 0; n < TalkWants.Usual; n++) await Answer(house, host, thread);
+        for (var n = 1; n < TalkRules.Usual; n++) await Answer(house, one, thread);
+        for (var n = 1; n < TalkRules.Usual; n++) await Answer(house, few, thread);
+        for (var n = 0; n < TalkRules.Usual; n++) await Answer(house, host, thread);
         async Task<IReadOnlyList<GoneQuiet>> Quiet() => (await Look(house)).Quiet;
-        house.Clock.StandAt(began + TalkWants.Quiet - Duration.FromSeconds(1));
+        house.Clock.StandAt(began + TalkRules.Quiet - Duration.FromSeconds(1));
         Assert.Empty(await Quiet());
-        house.Clock.StandAt(began + TalkWants.Quiet);
+        house.Clock.StandAt(began + TalkRules.Quiet);
         var quiet = Assert.Single(await Quiet());
-        Assert.Equal((one.Account, one.Name, TalkWants.Usual, began), (quiet.Member, quiet.Name, quiet.Posts, quiet.Last));
-        house.Clock.StandAt(began + TalkWants.Quiet + TalkWants.Before - Duration.FromSeconds(1));
+        Assert.Equal((one.Account, one.Name, TalkRules.Usual, began), (quiet.Member, quiet.Name, quiet.Posts, quiet.Last));
+        house.Clock.StandAt(began + TalkRules.Quiet + TalkRules.Before - Duration.FromSeconds(1));
         Assert.Single(await Quiet());
-        house.Clock.StandAt(began + TalkWants.Quiet + TalkWants.Before);
+        house.Clock.StandAt(began + TalkRules.Quiet + TalkRules.Before);
         Assert.Empty(await Quiet());
-        house.Clock.StandAt(began + TalkWants.Quiet);
+        house.Clock.StandAt(began + TalkRules.Quiet);
         // Whoever isn't a member any more isn't waited for.
         await house.Ask(db => db.Members.Where(m => m.Id == new MemberId(one.Account))
             .ExecuteUpdateAsync(u => u.SetProperty(m => m.Standing, Standing.Lapsed)));

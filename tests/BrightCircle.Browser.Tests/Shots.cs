@@ -43,17 +43,12 @@ public class Shots(DemoSite site)
         Shot("member-reading", $"/lessons/{Lesson("Making fondant, step by step")}");
         Shot("member-reading-phone", $"/lessons/{Lesson("Making fondant, step by step")}", phone: true);
         Shot("member-tally", $"/me/tallies/{now.Tallies[0].Id.Value}");
+        Shot("member-people", "/people");
+        Shot("member-thread", $"/spaces/threads/{db.TalkThreads.First(t => t.Choices != null).Id}");
         b.Desktop();
         s.AsOwner();
         Shot("desk-today", "/desk");
         Shot("desk-challenge", $"/desk/challenges/{now.Community.Challenges[0].Id.Value}");
-        Shot("desk-price", $"/desk/tiers/{now.Plans.Single(x => x.Name == "First Winter").Id.Value}/price", type: () =>
-        {
-            b.Driver.FindElement(OpenQA.Selenium.By.CssSelector("[name=Kind][value=Instalments]")).Click();
-            b.Type("Amount", "18.50");
-            b.Type("Times", "4");
-            b.WaitFor("£74.00");
-        });
         Shot("desk-piece", $"/desk/pieces/{Piece("Three quiet winter checks")}");
         Shot("desk-lesson", $"/desk/lessons/{Lesson("How much is enough?")}",
             type: () =>
@@ -66,7 +61,6 @@ public class Shots(DemoSite site)
             b.WaitFor("could not open");
             b.Driver.ExecuteScript("document.querySelector('details.say[open]').open = false; document.activeElement.blur(); scrollTo(0, 0)");
         });
-        Shot("desk-pace", $"/desk/pieces/{Piece("Three quiet winter checks")}/pace?for=price-{now.Prices.Single(x => x.Name == "In three parts").Id.Value}");
         Shot("desk-member", $"/desk/members/{eventful}");
         Shot("desk-routine", $"/desk/routines/{now.People.Routines.Single(r => r.Name == "A good first week").Id}");
         Shot("desk-arrivals", "/desk/arrivals");

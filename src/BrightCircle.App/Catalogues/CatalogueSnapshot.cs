@@ -182,7 +182,7 @@ public sealed class CatalogueSnapshot
     /// <param name="holds">The plans they hold now; null where they aren't signed in.</param>
     public IEnumerable<MenuItem> MenuFor(IReadOnlyCollection<PlanId>? holds) => (Site?.Menu ?? MenuItem.Usual).Where(i => i.IsFor(holds)
         // Before there is a space or a session nothing leads to them.
-        && (i.Path != "/spaces" || Spaces.Count > 0) && (i.Path != "/sessions" || Community.Sessions.Count > 0));
+        && (i.Path != "/spaces" || Spaces.Count > 0 || Plans.Any(p => p.GroupLink.Length > 0)) && (i.Path != "/sessions" || Community.Sessions.Count > 0));
 
     readonly HashSet<PieceId> quiet;
     readonly Dictionary<PieceId, DoorwayRule> doorways;

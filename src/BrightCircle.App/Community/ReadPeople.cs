@@ -29,19 +29,23 @@ public sealed class ReadPeople(BrightContext db)
     /// <summary>The badges of the account <c>a</c>, in SQL.</summary>
     const string BadgesSql = "array(select g.name from member_tags t join tags g on g.id = t.tag_id where t.member_id = a.id and g.is_badge order by g.name)";
 
-    /// <summary>Cards that are shown, in SQL: of members whose membership isn't over, and of the team as long as they are let in.</summary>
+    /// <summary>The account <c>a</c>, with its member as <c>m</c>, is still here, in SQL: its membership isn't over. Whoever never had one, or pauses, is here;
+    /// so is the team, as long as it is let in.</summary>
+    const string IsHereSql = "(m.standing is null or m.standing <> 'Lapsed') and (a.lockout_end is null or a.lockout_end < 'infinity'::timestamptz)";
+
+    /// <summary>Cards that are shown, in SQL.</summary>
     const string CardsSql = $"""
         select a.id as account, a.name, a.role is not null as by_team, c.line, c.place, c.picture_id as picture, l.at as seen_at, {BadgesSql} as badges,
           array(select f.name || ': ' || coalesce(to_char(v.date, 'FMDD FMMonth YYYY'), v.text) from own_field_values v join own_fields f on f.id = v.field_id
             where v.member_id = a.id and f.on_cards order by f."order", f.id) as fields
         from person_cards c join accounts a on a.id = c.account_id left join members m on m.id = a.id left join last_seen l on l.member_id = a.id
-        where c.shown and (m.standing is null or m.standing <> 'Lapsed') and (a.lockout_end is null or a.lockout_end < 'infinity'::timestamptz)
+        where c.shown and {IsHereSql}
         """;
 
     /// <summary>Those who wrote a page of a thread, in SQL that goes after a list of accounts named x.</summary>
     internal const string AuthorsSql = $"""
-        select a.id as account, coalesce(c.shown and site.shows_people and (m.standing is null or m.standing <> 'Lapsed'), false) as has_card,
-          case when c.shown and site.shows_people and (m.standing is null or m.standing <> 'Lapsed') then c.picture_id end as picture, {BadgesSql} as badges
+        select a.id as account, coalesce(c.shown and site.shows_people and {IsHereSql}, false) as has_card,
+          case when c.shown and site.shows_people and {IsHereSql} then c.picture_id end as picture, {BadgesSql} as badges
         from x join accounts a on a.id = x.account_id left join members m on m.id = a.id left join person_cards c on c.account_id = a.id
         cross join (select shows_people from site limit 1) site
         """;

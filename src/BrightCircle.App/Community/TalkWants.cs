@@ -17,11 +17,7 @@ public sealed record GoneQuiet(long Member, string Name, int Posts, Instant Last
 /// <summary>What in the talk wants somebody of the team: threads nobody has answered, people nobody has greeted, members who have gone quiet.</summary>
 public static class TalkWants
 {
-    /// <summary>So long after it was written it is said that nobody has answered; and so far back.</summary>
-    public static readonly Duration After = Duration.FromDays(1), Back = Duration.FromDays(30);
-    /// <summary>Quiet for so long, after so many posts in so long before.</summary>
-    public static readonly Duration Quiet = Duration.FromDays(30), Before = Duration.FromDays(60);
-    public const int Usual = 5, Most = 20;
+    public const int Most = 20;
 
     /// <summary>What nobody has answered, in SQL, as threads <c>t</c> of spaces <c>s</c> with what they began with as <c>p</c>. An agreeing word is a greeting,
     /// and no answer to anything else.</summary>
@@ -36,13 +32,10 @@ public static class TalkWants
     /// <summary>How many, in SQL that takes the beginning and the end of what is looked at.</summary>
     internal static string Counted(string from, string to) => $"(select count(*)::int {From(from, to)})";
 
-    /// <summary>From when to when something has waited long enough, and not so long that nobody waits any more.</summary>
-    internal static (Instant From, Instant To) Span(Instant at) => (at - Back, at - After);
-
     /// <summary>What nobody has answered, the one that has waited longest first.</summary>
     internal static Answer<List<Unanswered>> Waiting(OneTrip trip, BrightContext db, Instant at)
     {
-        var (from, to) = Span(at);
+        var (from, to) = TalkRules.Waits(at);
         var sql = $"""
             select t.id as thread, t.title, t.space_id as space, s.kind = 'Introductions' as is_greeting, p.name, t.at
             {From("{0}", "{1}")} order by t.at, t.id limit {Most}
@@ -53,11 +46,11 @@ public static class TalkWants
     /// <summary>Who has gone quiet, the latest first; whoever’s membership is over isn’t among them.</summary>
     internal static Answer<List<GoneQuiet>> Silent(OneTrip trip, BrightContext db, Instant at)
     {
-        var (from, since) = (at - Quiet - Before, at - Quiet);
+        var (from, since) = TalkRules.Silent(at);
         return trip.List(db.Database.SqlQuery<GoneQuiet>($"""
             select m.id as member, m.name, count(*)::int as posts, max(p.at) as last from talk_posts p join members m on m.id = p.account_id
             where p.at > {from} and p.at <= {at} and p.gone_at is null and not p.by_team and m.standing not in ('Guest', 'Lapsed')
-            group by m.id, m.name having count(*) >= {Usual} and max(p.at) <= {since} order by last desc, m.id limit {Most}
+            group by m.id, m.name having count(*) >= {TalkRules.Usual} and max(p.at) <= {since} order by last desc, m.id limit {Most}
             """));
     }
 }

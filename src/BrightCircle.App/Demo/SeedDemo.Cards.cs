@@ -56,6 +56,12 @@ public sealed partial class SeedDemo
                 .FirstOrDefault(x => x.Hours is null) is { } series)
                 MustBe(await s.Do(owner, series.Id, SeriesDraft.Of(series) with { Piece = course.Id.Value }, ct));
         });
+        await Do<Offer.SavePlan>(async s =>
+        {
+            var p = catalogue.Now.PlanById[plans["Keeper"]];
+            MustBe(await s.Do(owner, p.Id, new(p.Name, p.Rank, p.Description, [], GroupLink: "https://rides.example/tansy-lane",
+                GroupWords: "The Saturday round: who drives whom"), ct));
+        });
         var had = new List<long>();
         if (await Speaker(Beside, false, had, 3, ct) is not { } asks || await Speaker(Beside, false, had, 5, ct) is not { } answers) return;
         await Do<Talk>(async t =>

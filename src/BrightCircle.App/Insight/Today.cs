@@ -76,7 +76,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             batch.BatchCommands.Add(command);
             readers.Add(row);
         }
-        var (since, before) = TalkWants.Span(moment);
+        var (since, before) = Core.Community.TalkRules.Waits(moment);
         static T Named<T>(string name) where T : struct, Enum => Enum.Parse<T>(name);
         Ask("select standing, members from standing_counts", r => f.Counts[Named<Standing>(r.GetString(0))] = r.GetInt32(1));
         Ask("""select "from", "to", count(*)::int from standing_changes where at >= $1 and at <= $2 group by 1, 2""",

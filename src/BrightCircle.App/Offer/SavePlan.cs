@@ -11,9 +11,11 @@ namespace BrightCircle.App.Offer;
 /// <param name="Rank">Of a tier, from 1; a pass has none.</param>
 /// <param name="StartPath">Where its holders come to when they sign in; empty for their home, null leaves it.</param>
 /// <param name="StartPiece">What its holders start with; 0 for nothing, null leaves it.</param>
+/// <param name="GroupLink">Where its holders meet elsewhere; empty for nowhere, null leaves it and what is said beside it.</param>
 /// <param name="Promise">Of a new plan; later it is changed by <see cref="SavePromise"/>.</param>
 public sealed record PlanDraft(string? Name, int Rank, string? Description, IReadOnlyList<Inclusion> Promise, PlanKind Kind = PlanKind.Tier,
-    Availability Availability = Availability.OnOffer, string? StartPath = null, long? StartPiece = null);
+    Availability Availability = Availability.OnOffer, string? StartPath = null, long? StartPiece = null,
+    string? GroupLink = null, string? GroupWords = null);
 
 /// <summary>Makes a plan, or changes what it is called and who may take it.</summary>
 public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, IClock clock)
@@ -36,6 +38,10 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
             return Result.Refused("Write a path of this site, like /pages/hello.", "StartPath");
         if (draft.StartPiece is > 0 and var piece && !now.PieceById.ContainsKey(new(piece)))
             return Result.Refused("This piece isn’t here any more.", "StartPiece");
+        var (group, words) = (draft.GroupLink?.Trim() ?? "", draft.GroupWords?.Trim() ?? "");
+        if (group.Length > Plan.MostGroupLink || group.Length > 0 && !(Uri.TryCreate(group, UriKind.Absolute, out var to) && to.Scheme == Uri.UriSchemeHttps))
+            return Result.Refused("Write the whole address, beginning with https://.", "GroupLink");
+        if (words.Length > Plan.MostGroupWords) return Result.Refused($"{Plan.MostGroupWords} letters are the most.", "GroupWords");
         if (now.Plans.FirstOrDefault(p => p.Id != id && string.Equals(p.Name, name, StringComparison.CurrentCultureIgnoreCase)) is { } other)
             return Result.Refused($"There is a {other.Word} called {name} already.", "Name");
         if (known is null && PromiseRules.Wrong(now, draft.Promise, id) is { } wrong) return Result.Refused(wrong, "Promise");
@@ -51,6 +57,7 @@ public sealed class SavePlan(BrightContext db, Ids ids, Catalogue catalogue, ICl
         plan.Availability = draft.Availability;
         if (draft.StartPath is not null) plan.StartPath = start;
         if (draft.StartPiece is { } first) plan.StartPieceId = first > 0 ? new PieceId(first) : null;
+        if (draft.GroupLink is not null) (plan.GroupLink, plan.GroupWords) = (group, words);
         try
         {
             await db.SaveChangesAsync(ct);

@@ -24,6 +24,8 @@ public enum PlanKind
 /// <summary>A plan with its promise: a tier, or a pass.</summary>
 public sealed class Plan
 {
+    public const int MostGroupLink = 400, MostGroupWords = 200;
+
     public PlanId Id { get; init; }
     public PlanKind Kind { get; init; }
     public string Name { get; set; } = "";
@@ -45,6 +47,10 @@ public sealed class Plan
     public string StartPath { get; set; } = "";
     /// <summary>What its holders start with: it stands first on their home until it is done; null for nothing.</summary>
     public PieceId? StartPieceId { get; set; }
+    /// <summary>Where its holders meet elsewhere: an https address that only they are shown; empty for nowhere.</summary>
+    public string GroupLink { get; set; } = "";
+    /// <summary>What is said beside it; empty for the usual.</summary>
+    public string GroupWords { get; set; } = "";
     public Instant CreatedAt { get; init; }
     public bool IsTier => Kind == PlanKind.Tier;
     /// <summary>What whoever lives by a version of the promise is promised; the present one where there is no such version.</summary>

@@ -9,6 +9,8 @@ namespace BrightCircle.Data
     public sealed class PersonCard
     {
         public const int MostLine = 160, MostPlace = 80;
+        /// <summary>What stands in place of the name of somebody who has gone and wanted it so.</summary>
+        public const string Former = "A former member";
 
         public long AccountId { get; init; }
         /// <summary>They want to be found among the people here.</summary>

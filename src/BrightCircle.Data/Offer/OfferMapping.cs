@@ -18,6 +18,8 @@ sealed class PlanMapping : IEntityTypeConfiguration<Plan>
         b.Ignore(p => p.Word);
         b.ToTable(t => t.HasCheckConstraint("ck_plans_rank", "(kind = 'Pass') = (rank = 0)"));
         b.Property(p => p.StartPath).HasMaxLength(300).HasDefaultValue("");
+        b.Property(p => p.GroupLink).HasMaxLength(Plan.MostGroupLink).HasDefaultValue("");
+        b.Property(p => p.GroupWords).HasMaxLength(Plan.MostGroupWords).HasDefaultValue("");
         b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(p => p.StartPieceId).OnDelete(DeleteBehavior.SetNull);
         b.Property(p => p.Promise).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<Inclusion>>(),
             new ValueComparer<IReadOnlyList<Inclusion>>(

@@ -34,6 +34,8 @@ public abstract class BrightPage : PageModel
         return date.ToString(date.Year == Now.Calendar.Date(Moment).Year ? "d MMM" : "d MMM uuuu", Now.Culture);
     }
     public string FullDay(Instant at) => Now.Calendar.Date(at).ToString("d MMMM uuuu", Now.Culture);
+    /// <summary>The last day of what ends at a moment: where it ends as a day begins, the day before.</summary>
+    public string LastDayOf(Instant ends) => FullDay(ends - Duration.Epsilon);
     /// <summary>"Thu 3 Dec, 09:00".</summary>
     public string DayTime(Instant at) => Now.Calendar.Local(at).ToString("ddd d MMM, HH:mm", Now.Culture);
     public string Ago(Instant at) => Say.Relative(at, Moment, Now.Calendar);

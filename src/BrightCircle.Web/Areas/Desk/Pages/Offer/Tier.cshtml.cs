@@ -19,16 +19,17 @@ public sealed class TierModel(SavePlan save) : DeskPage
     public IActionResult OnGet(string id, PlanKind kind)
     {
         if (!Find(id, kind)) return NotFound();
-        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability, p.StartPath, p.StartPieceId?.Value ?? 0)
+        Draft = Plan is { } p ? new(p.Name, p.Rank, p.Description, p.Promise, p.Kind, p.Availability, p.StartPath, p.StartPieceId?.Value ?? 0,
+            p.GroupLink, p.GroupWords)
             : new("", Kind == PlanKind.Pass ? 0 : Now.Plans.Select(x => x.Rank).DefaultIfEmpty(0).Max() + 1, "", [], Kind);
         return Page();
     }
 
     public async Task<IActionResult> OnPost(string id, PlanKind kind, string? name, int rank, string? description, Availability availability,
-        string? startPath, long startPiece)
+        string? startPath, long startPiece, string? groupLink, string? groupWords)
     {
         if (!Find(id, kind)) return NotFound();
-        Draft = new(name, rank, description, [], Kind, availability, startPath ?? "", startPiece);
+        Draft = new(name, rank, description, [], Kind, availability, startPath ?? "", startPiece, groupLink ?? "", groupWords);
         if (!ModelState.IsValid) return Page();
         var saved = await save.Do(Actor, Plan?.Id, Draft, Ct);
         if (!saved.Ok)

@@ -27,7 +27,11 @@ public sealed class PeopleModel(ReadPeople people, FileLinks links) : MemberPage
 
     public async Task<IActionResult> OnGet(string? q, bool lately = false, int page = 1)
     {
-        if (PeopleReader.For(Now, Visitor.AllTalks(Now, Moment)) is not { } by) return NotFound();
+        if (PeopleReader.For(Now, Visitor.AllTalks(Now, Moment)) is not { } by)
+        {
+            Tell("Nobody is shown here.");
+            return Redirect("/spaces");
+        }
         page = Math.Clamp(page, 1, 100_000);
         (Typed, Lately) = (App.Bounded.To((q ?? "").Trim(), 80), lately);
         (People, var count) = await people.List(by, Typed, lately, page, PageSize, Moment, Ct);

@@ -9,6 +9,10 @@ public sealed class SpacesModel(ReadTalk talk) : MemberPage
     public override string Place => "spaces";
     public IReadOnlyList<SpaceSeenFromOutside> Spaces { get; private set; } = [];
 
+    /// <summary>Plans they hold whose holders meet elsewhere, too; the team sees all of them.</summary>
+    public IReadOnlyList<Core.Offer.Plan> Elsewhere => [.. Now.Plans.Where(p => p.GroupLink.Length > 0 && Visitor.Person is { } who
+        && (who.IsTeam || who.Holdings.Any(h => h.PlanId == p.Id && h.IsHeldAt(Moment))))];
+
     /// <summary>What they began to write.</summary>
     public IReadOnlyList<Begun> Begun { get; private set; } = [];
 

@@ -113,7 +113,7 @@ public sealed class AccountModel(OwnAccount account, StayWithPlan stay, ChangePl
                 HoldingSource.Routine => "A gift",
                 HoldingSource.Bought => throw new InvalidOperationException("What was bought wasn’t given."),
             };
-            return owes.AccessEnds is { } until ? $"{way},{from} open until {FullDay(until)}." : $"{way},{from} for good.";
+            return owes.AccessEnds is { } until ? $"{way},{from} open until {LastDayOf(until)}." : $"{way},{from} for good.";
         }
         if (owes.Next is { Purpose: PaymentPurpose.Instalment } part)
             return $"{(owes.State == HoldingState.Trial ? "On trial. " : "")}Payment {part.For(h.Agreement.Terms)} is {Money(part.Amount)} on "

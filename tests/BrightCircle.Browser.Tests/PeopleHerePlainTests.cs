@@ -1,0 +1,131 @@
+using System.Net;
+using BrightCircle.App.Demo;
+using Microsoft.EntityFrameworkCore;
+using Xunit;
+
+namespace BrightCircle.Browser.Tests;
+
+/// <summary>A member puts up a card and is found with it, chooses in a thread that asks for it, and asks for a choice; the owner says whether anybody is
+/// found.</summary>
+[Collection("demo")]
+public class PeopleHerePlainTests(DemoSite site)
+{
+    async Task<Plain> Mirela()
+    {
+        var mirela = new Plain(site.App.Url);
+        await mirela.SignIn(SeedDemo.MemberEmail, SeedDemo.MemberPassword);
+        return mirela;
+    }
+
+    [Fact]
+    public async Task A_card_is_changed_and_others_find_it_until_the_owner_lets_nobody_be_found()
+    {
+        using var mirela = await Mirela();
+        using var owner = await site.Owner();
+        await mirela.Open("/me/account");
+        await mirela.Open(mirela.Link("See and change how others see you"));
+        await mirela.Press("Save", ("Line", new string('x', 161)));
+        mirela.Says("160 letters are the most.");
+        Assert.Equal(161, mirela.Page.QuerySelector("#Line")!.GetAttribute("value")!.Length);
+        await mirela.Press("Save", ("Line", "Three hives now, and a ladder."), ("CardPlace", "by the lock"));
+        mirela.Says("It is kept.");
+        await owner.Open("/people?q=ladder");
+        owner.Says("1 person");
+        await owner.Open(owner.Link("Mirela Duarte"));
+        owner.Says("by the lock");
+        // Taken down, and put up again by whoever it is of.
+        await owner.Press("Take this card down");
+        owner.Says("The card is taken down.");
+        await owner.Open("/people?q=ladder");
+        owner.Says("Nobody of those who want to be found fits that.");
+        await mirela.Open("/me/shown");
+        await mirela.Press("Save", ("Shown", "true"));
+        await owner.Open("/people?q=ladder");
+        owner.Says("1 person");
+
+        await owner.Open("/desk/spaces");
+        await owner.Press("Show nobody any more");
+        owner.Says("Nobody is shown any more.");
+        await mirela.Open("/people");
+        mirela.Says("Nobody is shown here.");
+        var herself = await site.Db(db => db.Users.Where(u => u.Email == SeedDemo.MemberEmail).Select(u => u.Id).SingleAsync());
+        Assert.Equal(HttpStatusCode.NotFound, (await mirela.Get($"/people/{herself}")).StatusCode);
+        await mirela.Open("/spaces");
+        Assert.DoesNotContain("People here", mirela.Text, StringComparison.Ordinal);
+        await mirela.Open("/me/shown");
+        Assert.Null(mirela.Page.QuerySelector("#Line"));
+        // What isn't asked meanwhile stays as it was.
+        await mirela.Press("Save", ("UnnamedAfter", "true"));
+        await owner.Open("/desk/spaces");
+        await owner.Press("Let members find one another");
+        await owner.Open("/people?q=ladder");
+        owner.Says("1 person");
+        await mirela.Open("/me/shown");
+        await mirela.Press("Save", ("UnnamedAfter", "false"));
+    }
+
+    [Fact]
+    public async Task One_of_the_choices_is_chosen_and_then_another_and_how_many_shows_afterwards_only()
+    {
+        using var mirela = await Mirela();
+        var thread = await site.Db(db => db.TalkThreads.Where(t => t.Choices != null && t.ClosedAt == null).OrderBy(t => t.Id).Select(t => t.Id).FirstAsync());
+        var path = $"/spaces/threads/{thread}";
+        await site.Db(db => db.TalkVotes.Where(v => v.ThreadId == thread && db.Users.Any(u => u.Id == v.AccountId && u.Email == SeedDemo.MemberEmail))
+            .ExecuteDeleteAsync());
+        await mirela.Open(path);
+        mirela.Says("How many chose what shows once you have chosen.");
+        await mirela.Press("Sunday at five");
+        mirela.Says("It is counted.");
+        mirela.Says("Sunday at five · yours");
+        await mirela.Press("Tuesday at seven");
+        mirela.Says("Tuesday at seven · yours");
+        Assert.Equal(1, await site.Db(db => db.TalkVotes.CountAsync(v => v.ThreadId == thread
+            && db.Users.Any(u => u.Id == v.AccountId && u.Email == SeedDemo.MemberEmail))));
+    }
+
+    [Fact]
+    public async Task A_thread_is_begun_with_something_to_choose_from_and_one_line_alone_is_asked_about()
+    {
+        using var mirela = await Mirela();
+        var space = site.Catalogue.Now.Spaces.Single(x => x.Name == SeedDemo.Bench).Id.Value;
+        await mirela.Open($"/spaces/{space}/begin");
+        await mirela.Press("Put it up", ("Title", "Which lid?"), ("Body", "I can only carry one."), ("Choices", "The flat one"));
+        mirela.Says("two at least");
+        Assert.Equal("The flat one", mirela.Page.QuerySelector("#Choices")!.TextContent.Trim());
+        await mirela.Press("Put it up", ("Choices", "The flat one\nThe gabled one"));
+        mirela.Says("The gabled one");
+        mirela.Says("How many chose what shows once you have chosen.");
+        await mirela.Press("Take away");
+    }
+
+    [Fact]
+    public async Task Beside_a_course_stands_its_space_and_its_next_session_for_whom_they_are_open()
+    {
+        var course = site.Catalogue.Now.Pieces.Single(p => p.Title == "Three quiet winter checks").Id.Value;
+        using var mirela = await Mirela();
+        await mirela.Open($"/read/{course}");
+        mirela.Says("Together");
+        await mirela.Open(mirela.Link("Beside the winter checks"));
+        mirela.Says("How hard do you knock?");
+        using var stranger = new Plain(site.App.Url);
+        await stranger.Open($"/read/{course}");
+        Assert.DoesNotContain("Beside the winter checks", stranger.Text, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Where_holders_meet_elsewhere_is_shown_to_them_and_asked_for_whole()
+    {
+        using var mirela = await Mirela();
+        foreach (var path in new[] { "/spaces", "/me/account" })
+        {
+            await mirela.Open(path);
+            Assert.Equal("https://rides.example/tansy-lane", mirela.Link("The Saturday round"));
+        }
+        var keeper = site.Catalogue.Now.Plans.Single(p => p.GroupLink.Length > 0).Id;
+        using var owner = await site.Owner();
+        await owner.Open($"/desk/tiers/{keeper.Value}");
+        await owner.Press("Save", ("GroupLink", "http://rides.example/tansy-lane"));
+        owner.Says("Write the whole address, beginning with https://.");
+        Assert.Equal("http://rides.example/tansy-lane", owner.Page.QuerySelector("#GroupLink")!.GetAttribute("value"));
+    }
+}
