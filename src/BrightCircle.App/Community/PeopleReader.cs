@@ -3,8 +3,8 @@ using BrightCircle.Data;
 
 namespace BrightCircle.App.Community;
 
-/// <summary>Somebody who may see who else is here, decided just now: the owner lets members find one another, and at least one space is open to them. Those who
-/// talk in the same rooms see each other's cards, and nobody else does.</summary>
+/// <summary>Somebody who may see who else is here, decided just now: the owner lets members find one another, and at least one space is open to them. They see
+/// all cards, of people in other spaces too; whoever has no space sees none.</summary>
 public sealed class PeopleReader
 {
     PeopleReader(long account, bool keeps, IReadOnlyList<SpaceReader> talks) => (Account, Keeps, Talks) = (account, keeps, talks);
