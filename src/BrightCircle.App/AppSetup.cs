@@ -70,6 +70,8 @@ public static class AppSetup
         services.AddScoped<Community.SavePersonCard>();
         services.AddScoped<Community.CareTalk>();
         services.AddScoped<Community.Correspond>();
+        services.AddScoped<Community.Exchanges>();
+        services.AddScoped<Community.ReadExchanges>();
         services.AddScoped<Community.Challenges>();
         services.AddScoped<Community.SaveSeries>();
         services.AddScoped<Community.PlanSessions>();
@@ -227,6 +229,8 @@ public static class AppSetup
         services.AddScoped<IDueHandler, Community.ChallengeTurns>();
         services.AddScoped<IDueHandler, TellOfTalk>();
         services.AddScoped<IDueHandler, TellOfTalkAtOnce>();
+        services.AddScoped<IDueHandler, TellOfWords>();
+        services.AddScoped<IDueHandler, Community.SpacesOfEditions>();
         services.AddScoped<PlaceOrder>();
         services.AddScoped<ReceiveMoney>();
         services.AddScoped<WantPayment>();
@@ -289,9 +293,19 @@ public static class AppSetup
         services.AddHttpClient(TellPrograms.Client, http => http.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(s =>
         {
             var handler = new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false };
-            if (!s.GetRequiredService<ProgramSettings>().Inside) handler.ConnectCallback = CallAddress.ConnectOutside;
+            if (!s.GetRequiredService<ProgramSettings>().Inside) handler.ConnectCallback = Outside.Connect;
             return handler;
         });
+        services.AddSingleton(settings.GetSection("Push").Get<PushSettings>() ?? new());
+        services.AddHttpClient(DeliverNotices.Client, http => http.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(s =>
+        {
+            var handler = new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false };
+            if (!s.GetRequiredService<PushSettings>().Inside) handler.ConnectCallback = Outside.Connect;
+            return handler;
+        });
+        services.AddSingleton<PushKey>();
+        services.AddScoped<PushDevices>();
+        services.AddSingleton<DeliverNotices>();
         services.AddSingleton<ProgramKey>();
         services.AddScoped<MakeProgramKey>();
         services.AddScoped<HearProgram>();

@@ -106,6 +106,11 @@ public sealed class BrightContext(DbContextOptions<BrightContext> options) : Ide
     public DbSet<TalkPicture> TalkPictures => Set<TalkPicture>();
     public DbSet<TalkDraft> TalkDrafts => Set<TalkDraft>();
     public DbSet<PersonCard> PersonCards => Set<PersonCard>();
+    public DbSet<PushDevice> PushDevices => Set<PushDevice>();
+    public DbSet<PushNotice> PushNotices => Set<PushNotice>();
+    public DbSet<Exchange> Exchanges => Set<Exchange>();
+    public DbSet<ExchangePerson> ExchangePeople => Set<ExchangePerson>();
+    public DbSet<ExchangeMessage> ExchangeMessages => Set<ExchangeMessage>();
     public DbSet<TalkVote> TalkVotes => Set<TalkVote>();
     public DbSet<TalkNod> TalkNods => Set<TalkNod>();
     public DbSet<TalkSeen> TalkSeen => Set<TalkSeen>();

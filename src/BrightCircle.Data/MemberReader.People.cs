@@ -86,8 +86,9 @@ public sealed partial class MemberReader
 
     /// <summary>The same, of those who hold one of some plans just now.</summary>
     /// <param name="plans">Null for whoever holds or held anything.</param>
+    /// <param name="members">Only these; null for all.</param>
     public async IAsyncEnumerable<Holder> Holders(IReadOnlyCollection<PlanId>? plans,
-        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct)
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken ct, IReadOnlyCollection<MemberId>? members = null)
     {
         var (places, cohorts, done) = (new Dictionary<long, HashSet<PieceId>>(), new Dictionary<long, HashSet<CohortId>>(),
             new Dictionary<long, Dictionary<LessonId, Instant>>());
@@ -109,6 +110,7 @@ public sealed partial class MemberReader
             select m.id, m.name, m.email, m.wants_news, m.standing, {HoldingColumns}
             from members m join holdings h on h.member_id = m.id left join holding_facts f on f.holding_id = h.id
             where $1::bigint[] is null or m.id in (select x.member_id from holdings x where x.plan_id = any($1) and not x.is_over)
+              and ($2::bigint[] is null or m.id = any($2))
             order by m.id, h.id, f.seq
             """);
         command.Parameters.Add(new()
@@ -116,6 +118,11 @@ public sealed partial class MemberReader
             Value = plans is null ? DBNull.Value : plans.Select(p => p.Value).ToArray(),
             NpgsqlDbType =
             NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint
+        });
+        command.Parameters.Add(new()
+        {
+            Value = members is null ? DBNull.Value : members.Select(m => m.Value).ToArray(),
+            NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint
         });
         await using var r = await command.ExecuteReaderAsync(ct);
         Holder? holder = null;

@@ -14,8 +14,9 @@ namespace BrightCircle.Data;
 /// <summary>What a member's home rests on: what they opened, how often they marked their tallies, which first steps they settled, and the next of the hours
 /// they
 /// have with a host.</summary>
+/// <param name="Unread">Somebody wrote to them, the team or another member, and they haven’t been there since.</param>
 public sealed record HomeFacts(IReadOnlyDictionary<LessonId, OpeningState> Openings, TallyCounts Tallies, FirstStepsState FirstSteps,
-    IReadOnlyList<(LiveSeriesId Series, Instant At)> Hours);
+    IReadOnlyList<(LiveSeriesId Series, Instant At)> Hours, bool Unread);
 
 /// <summary>The hot reads and notes of the member side, as prepared commands on a plain connection: one round trip each.</summary>
 public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
@@ -41,6 +42,7 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         Add(batch, TalliesOf, member.Value);
         Add(batch, "select series_id, starts_at from hour_bookings where member_id = $1 and cancelled_at is null and ends_at > $2 order by starts_at limit 3",
             member.Value, at);
+        Add(batch, UnreadOf, member.Value);
         if (withSteps) Add(batch, "select step, put_away from first_steps where member_id = $1", member.Value);
         await using var r = await batch.ExecuteReaderAsync(ct);
         var openings = await ReadOpenings(r, ct);
@@ -49,12 +51,15 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
         await r.NextResultAsync(ct);
         var hours = new List<(LiveSeriesId, Instant)>();
         while (await r.ReadAsync(ct)) hours.Add((new(r.GetInt64(0)), r.GetFieldValue<Instant>(1)));
-        if (!withSteps) return new(openings, tallies, FirstStepsState.None, hours);
+        await r.NextResultAsync(ct);
+        await r.ReadAsync(ct);
+        var unread = r.GetBoolean(0);
+        if (!withSteps) return new(openings, tallies, FirstStepsState.None, hours, unread);
         await r.NextResultAsync(ct);
         var (settled, away) = (new HashSet<FirstStep>(), new HashSet<FirstStep>());
         while (await r.ReadAsync(ct))
             (r.GetBoolean(1) ? away : settled).Add(Enum.Parse<FirstStep>(r.GetString(0)));
-        return new(openings, tallies, new(settled, away), hours);
+        return new(openings, tallies, new(settled, away), hours, unread);
     }
 
     /// <summary>How often a member marked their tallies, and the last marks of one, the newest first.</summary>
@@ -85,6 +90,13 @@ public sealed partial class MemberReader(NpgsqlDataSource source, Ids ids)
     /// <summary>What a member opened and marked, for a trip that asks others too.</summary>
     public static (Answer<Dictionary<LessonId, OpeningState>> Openings, Answer<TallyCounts> Tallies) OpeningsAndTallies(OneTrip trip, MemberId member) =>
         (trip.Command(OpeningsOf, ReadOpenings, member.Value), trip.Command(TalliesOf, ReadTallies, member.Value));
+
+    /// <summary>Whether somebody wrote to a member, the team or another member, and they haven’t been there since.</summary>
+    const string UnreadOf = """
+        select exists (select 1 from exchange_people i join exchanges e on e.id = i.exchange_id where i.member_id = $1 and i.shut_at is null
+          and e.last_by_id is distinct from i.member_id and (i.seen_at is null or i.seen_at < e.last_at))
+        or exists (select 1 from dialogues d where d.member_id = $1 and d.last_by_team and (d.seen_at is null or d.seen_at < d.last_at))
+        """;
 
     const string OpeningsOf = "select lesson_id, first_at, last_at, done_at from openings where member_id = $1";
     const string TalliesOf = "select tally_id, day - (extract(isodow from day)::int - 1), count(*) from tally_marks where member_id = $1 group by 1, 2";

@@ -16,6 +16,7 @@ var tillApp = Make(options.Till.Port);
 TillPages.Map(tillApp, till, new(options.Secret), options);
 var boxApp = Make(options.Postbox.Port);
 PostboxPages.Map(boxApp, box, names);
+PushService.Map(boxApp);
 await tillApp.StartAsync();
 await boxApp.StartAsync();
 Console.WriteLine($"READY till={tillApp.Urls.First()} postbox={boxApp.Urls.First()} smtp={smtpPort}");

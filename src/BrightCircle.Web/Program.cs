@@ -1,6 +1,7 @@
 using BrightCircle.App;
 using BrightCircle.App.Community;
 using BrightCircle.App.Demo;
+using BrightCircle.App.Letters;
 using BrightCircle.App.Routines;
 using BrightCircle.App.Running;
 using BrightCircle.Data;
@@ -25,7 +26,8 @@ if (command is null)
     builder.Services.AddHostedService<CatalogueListener>();
     builder.Services.AddHostedService(s => s.GetRequiredService<LiveTalk>());
     builder.Services.AddHostedService<LaterWriter>();
-    if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>().AddHostedService<ProgramWorker>();
+    if (builder.Configuration.GetValue("Worker", true)) builder.Services.AddHostedService<Worker>().AddHostedService<ProgramWorker>()
+        .AddHostedService<NoticeWorker>();
 }
 
 var app = builder.Build();

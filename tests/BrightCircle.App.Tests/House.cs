@@ -29,7 +29,7 @@ namespace BrightCircle.App.Tests;
 /// <summary>One site of its own for a test: an own database, the shared stand-ins, a standing clock.</summary>
 public sealed class House : IAsyncDisposable
 {
-    static readonly HttpClient Http = new();
+    internal static readonly HttpClient Http = new();
     readonly string database;
     readonly bool owns;
 
@@ -56,6 +56,7 @@ public sealed class House : IAsyncDisposable
         ["Till:Shop"] = new Npgsql.NpgsqlConnectionStringBuilder(database).Database,
         ["Till:CallbackUrl"] = "",
         ["Postbox:Url"] = TestServers.Postbox,
+        ["Push:Inside"] = "true",
         ["Names:Server"] = $"127.0.0.1:{TestServers.SmtpPort}",
         ["Mail:Port"] = TestServers.SmtpPort.ToString(System.Globalization.CultureInfo.InvariantCulture),
         ["Mail:From"] = "letters@site.example",

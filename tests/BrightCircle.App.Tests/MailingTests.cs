@@ -42,6 +42,43 @@ public class MailingTests
         db.Letters.AsNoTracking().Where(l => l.MailingId == id).OrderBy(l => l.Id).ToListAsync());
 
     [Fact]
+    public async Task Three_threads_worth_reading_are_those_of_the_week_in_spaces_that_are_open_to_the_reader()
+    {
+        await using var house = await House.Open();
+        var (open, closed) = (await TalkHelp.Space(house, "The gate"), await TalkHelp.Space(house, "The bench", forGuests: false));
+        var promise = house.Now.PlanById[house.Keeper].Promise.Append(new Inclusion(new Coverage.OneSpace(closed), new Reach.EverythingReleased(),
+            new Keep.Nothing())).ToArray();
+        var kept = await house.Get<SavePromise, Result<int>>(s => s.Do(house.Owner, house.Keeper, new(promise, PromiseVersion.NoPaces,
+            house.Now.PlanById[house.Keeper].PromiseNumber), default));
+        Assert.True(kept.Ok, kept.Refusal);
+        var (member, guest) = (await house.JoinProved(), await house.JoinProved());
+        await house.Do<App.Billing.EndPlan>(async e => Assert.True((await e.Do(house.Owner, guest, (await house.Holdings(guest))[0].Id, default)).Ok));
+        var (atGate, atBench) = (await TalkHelp.Of(house, member, open), await TalkHelp.Of(house, member, closed));
+        async Task<long> Begin(Community.SpaceReader by, string title, int answers)
+        {
+            var id = (await house.Get<Community.Talk, Result<Community.Said>>(t => t.Begin(by, title, "Words", default))).Value!.Id;
+            for (var i = 0; i < answers; i++) await house.Get<Community.Talk, Result<Community.Said>>(t => t.Answer(by, id, null, "More", default));
+            return id;
+        }
+        await Begin(atGate, "Long ago", 9);
+        await house.To(house.Clock.Moment + Duration.FromDays(7) + Duration.FromSeconds(1));
+        await Begin(atBench, "Wax", 4);
+        await Begin(atGate, "Wasps", 3);
+        var hidden = await Begin(atGate, "Taken away", 8);
+        await house.Get<Community.KeepTalk, Result>(k => k.Hide(house.Owner, hidden, true, default));
+        await Begin(atBench, "Frames", 2);
+        await Begin(atBench, "Lids", 1);
+        var audience = await Everybody(house);
+        var id = await Written(house, audience, "<div>Talked about: {{ threads | default: \"nothing yet\" }}.</div>");
+        Assert.True((await Send(house, id)).Ok);
+        await Due(house);
+        var copies = await Copies(house, id);
+        // The busiest first, three at most; who has no membership any more reads of what is open to everybody.
+        Assert.Equal("“Wax”, “Wasps” and “Frames”", copies.Single(c => c.MemberId == member).Fields["threads"]);
+        Assert.Equal("“Wasps”", copies.Single(c => c.MemberId == guest).Fields["threads"]);
+    }
+
+    [Fact]
     public async Task A_picture_goes_along_with_the_letter_and_nothing_is_loaded_when_it_is_read()
     {
         await using var house = await House.Open();

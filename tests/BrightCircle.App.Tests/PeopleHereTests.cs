@@ -24,8 +24,8 @@ public class PeopleHereTests
     static PersonCardDraft Draft(string line = "Two hives.", bool shown = true, bool unnamed = false) => new(shown, line, "by the sea", unnamed);
     static async Task<long[]> Found(House house, PeopleReader by, string? q = null, bool lately = false) => [.. (await house.Get<ReadPeople,
         (IReadOnlyList<PersonRow> People, int)>(r => r.List(by, q, lately, 1, 24, house.Clock.Moment, default))).People.Select(p => p.Account)];
-    static Task<(PersonRow Person, IReadOnlyList<BegunThread> Begun)?> One(House house, PeopleReader by, long account) =>
-        house.Get<ReadPeople, (PersonRow, IReadOnlyList<BegunThread>)?>(r => r.One(by, account, default));
+    static Task<PersonSeen?> One(House house, PeopleReader by, long account) =>
+        house.Get<ReadPeople, PersonSeen?>(r => r.One(by, account, default));
     static Task<List<string>> Names(House house, long account) =>
         house.Ask(db => db.TalkPosts.Where(p => p.AccountId == account).OrderBy(p => p.Id).Select(p => p.Name).ToListAsync());
     static async Task<long> Begin(House house, SpaceReader by, string? choices = null) =>
@@ -54,7 +54,7 @@ public class PeopleHereTests
 
         Assert.True((await Card(house, one.Account, Draft())).Ok);
         Assert.Equal([one.Account], await Found(house, by));
-        Assert.Equal("Two hives.", (await One(house, by, one.Account))!.Value.Person.Line);
+        Assert.Equal("Two hives.", (await One(house, by, one.Account))!.Person.Line);
         Assert.Null(await One(house, by, other.Account));
         // What isn't shown is kept for its owner, and found by nobody.
         Assert.True((await Card(house, one.Account, Draft(shown: false))).Ok);
@@ -111,9 +111,9 @@ public class PeopleHereTests
         Assert.Empty(await Found(house, by, "velvet"));
         Assert.Empty(await Found(house, by, "owes"));
         Assert.Empty(await Found(house, by, "%"));
-        var seen = (await One(house, by, other.Account))!.Value.Person;
+        var seen = (await One(house, by, other.Account))!.Person;
         Assert.Equal(["mentor"], seen.Badges);
-        Assert.Equal(["Hives: 41"], (await One(house, by, one.Account))!.Value.Person.Fields);
+        Assert.Equal(["Hives: 41"], (await One(house, by, one.Account))!.Person.Fields);
 
         var at = house.Clock.Moment;
         foreach (var (who, when) in new[] { (one.Account, at - ReadPeople.Lately), (other.Account, at - ReadPeople.Lately - Duration.FromSeconds(1)) })

@@ -218,7 +218,7 @@ public class ProgramTests
     [InlineData("fdff::1", true)]
     [InlineData("ff02::1", true)]
     [InlineData("2001:4860::1", false)]
-    public void An_address_is_inside_or_it_isnt(string address, bool inside) => Assert.Equal(inside, CallAddress.IsInside(IPAddress.Parse(address)));
+    public void An_address_is_inside_or_it_isnt(string address, bool inside) => Assert.Equal(inside, Outside.IsInside(IPAddress.Parse(address)));
 
     [Theory]
     [InlineData("", true)]

@@ -93,6 +93,7 @@ public class RoleTests
         OE SavePiece.PlaceLesson SavePiece.Publish SavePiece.Unpublish SaveShelf.Do SaveShelf.Remove SaveShelf.Step SaveWindows.Do
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
         OEH SavePersonCard.TakeDown
+        OE SavePersonCard.SwitchWriting
         OE SavePersonCard.Switch SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove ToldPrograms.Again ToldPrograms.Leave
         O Challenges.Make
         OE Challenges.Describe
@@ -103,7 +104,8 @@ public class RoleTests
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw
-        OEH CareTalk.Bar CareTalk.LetGo CareTalk.LetStand CareTalk.LetWrite CareTalk.Settle
+        OEH CareTalk.Bar CareTalk.LetGo CareTalk.LetStand CareTalk.LetWrite CareTalk.Look CareTalk.Settle
+        OEHS CareTalk.MayBar
         O CareTalk.SaveHolds CareTalk.Write
         OEHS Correspond.Answer Correspond.Assign Correspond.Forget Correspond.ForTeam Correspond.Inbox Correspond.Keep Correspond.Set
         OE SaveHours.Do SaveHours.End

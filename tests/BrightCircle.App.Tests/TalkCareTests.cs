@@ -29,7 +29,7 @@ public class TalkCareTests
         (await db.Letters.Where(l => l.MemberId == member && l.Kind == kind).OrderBy(l => l.Id).ToListAsync())
             .Select(l => l.Fields.GetValueOrDefault("news") + "|" + l.Fields.GetValueOrDefault("lines") + "|" + l.Fields.GetValueOrDefault("words")).ToList());
 
-    static Task<ToCareFor> Look(House house, bool settled = false) => house.Get<CareTalk, ToCareFor>(x => x.Look(settled, 1, 20, default));
+    static Task<ToCareFor> Look(House house, bool settled = false) => house.Get<CareTalk, ToCareFor>(x => x.Look(house.Owner, settled, 1, 20, default));
 
     static Instant Evening(House house, int days) => house.Now.Calendar.At(house.Now.Calendar.Date(house.Clock.Moment).PlusDays(days)
         .At(new LocalTime(TellingRule.Hour, 0)));

@@ -221,10 +221,10 @@ public class TalkShownTests
         var plain = await house.Ask(db => db.TalkPosts.Where(p => p.AccountId == two.Account && p.GoneAt == null && !p.IsFirst).MinAsync(p => p.Id));
         Assert.False((await house.Get<Talk, Result>(t => t.Edit(two, plain, "now cheap", default))).Ok);
 
-        var look = await house.Get<CareTalk, ToCareFor>(c => c.Look(false, 1, 20, default));
+        var look = await house.Get<CareTalk, ToCareFor>(c => c.Look(house.Owner, false, 1, 20, default));
         var rows = look.Waits;
         Assert.Equal((3, 3, 0), (rows.Count, look.WaitInAll, look.InAll));
-        Assert.Empty((await house.Get<CareTalk, ToCareFor>(c => c.Look(true, 1, 20, default))).Waits);
+        Assert.Empty((await house.Get<CareTalk, ToCareFor>(c => c.Look(house.Owner, true, 1, 20, default))).Waits);
         Assert.Equal([HoldReason.FirstPost, HoldReason.FirstPost, HoldReason.Word], rows.Select(r => r.Post.Held!.Value));
         Assert.Equal(3, (await house.Get<App.Insight.Waiting, App.Insight.WaitingCounts>(w => { w.Forget(); return w.Counts(default); })).Reports);
         // A thread whose beginning waits isn't put back as if it had been taken away.
@@ -241,7 +241,7 @@ public class TalkShownTests
         Assert.Equal((true, false), (seen.Posts.Single(p => p.Post.Id == rows[2].Post.Id).Post.GoneByTeam, seen.Posts.Any(p => p.Post.Held is not null)));
         Assert.Equal(seen.Posts.Count - 1, seen.Thread.Answers);
         Assert.Equal(1, await house.Ask(db => db.Letters.CountAsync(l => l.MemberId == new MemberId(two.Account) && l.Kind == LetterKind.TalkWord)));
-        Assert.Equal(0, (await house.Get<CareTalk, ToCareFor>(c => c.Look(false, 1, 20, default))).WaitInAll);
+        Assert.Equal(0, (await house.Get<CareTalk, ToCareFor>(c => c.Look(house.Owner, false, 1, 20, default))).WaitInAll);
     }
 
     [Fact]

@@ -19,7 +19,7 @@ public class TalkWantsTests
         (await house.Get<Talk, Result<Said>>(t => t.Begin(by, title, "A stream of them.", default))).Value!.Id;
     static async Task<long> Answer(House house, SpaceReader by, long thread) =>
         (await house.Get<Talk, Result<Said>>(t => t.Answer(by, thread, null, "Look below.", default))).Value!.Id;
-    static Task<ToCareFor> Look(House house) => house.Get<CareTalk, ToCareFor>(x => x.Look(false, 1, 20, default));
+    static Task<ToCareFor> Look(House house) => house.Get<CareTalk, ToCareFor>(x => x.Look(house.Owner, false, 1, 20, default));
     static async Task<long[]> Waiting(House house) => [.. (await Look(house)).Unanswered.Select(u => u.Thread)];
     static async Task<bool> IsNeed(House house) => (await house.Get<TodayQuery, TodayView>(t => t.Load(house.Clock.Moment, default))).Needs
         .Any(n => n.Link == "/desk/talk#unanswered");
@@ -42,7 +42,7 @@ public class TalkWantsTests
         house.Clock.StandAt(began + TalkRules.After);
         var shown = Assert.Single((await Look(house)).Unanswered);
         Assert.Equal(("Wasps", space.Value, false, one.Name), (shown.Title, shown.Space, shown.IsGreeting, shown.Name));
-        Assert.Empty((await house.Get<CareTalk, ToCareFor>(x => x.Look(true, 1, 20, default))).Unanswered);
+        Assert.Empty((await house.Get<CareTalk, ToCareFor>(x => x.Look(house.Owner, true, 1, 20, default))).Unanswered);
     }
 
     [Fact]

@@ -188,7 +188,14 @@ public class TogetherTests
     public async Task Whoever_takes_part_hears_that_it_begins_and_how_it_ended_and_whoever_did_all_of_it_has_a_certificate()
     {
         await using var house = await House.Open();
-        var challenge = await Made(house, Draft(house) with { Weeks = "2", AWeek = "1" });
+        var challenge = await Made(house, Draft(house) with { Weeks = "2", AWeek = "1", Badge = Challenges.NewBadge });
+        var badge = house.Now.TagById[challenge.BadgeId!.Value];
+        Assert.Equal(("Six weeks", true), (badge.Name, badge.IsBadge));
+        // It can't be taken away under the challenge, nor become something members don't see.
+        Assert.Contains("rests on this tag", (await house.Get<App.Members.MemberTags, Result>(t => t.Remove(house.Owner, badge.Id, default))).Refusal,
+            StringComparison.Ordinal);
+        Assert.Equal("Badge", (await house.Get<App.Members.MemberTags, Result<TagId>>(t => t.Save(house.Owner, badge.Id, badge.Name, "", 4, null, default)))
+            .Field);
         var price = Assert.Single(house.Now.PricesOf(challenge.PlanId));
         var (all, half, none) = (await house.Join(price.Id), await house.Join(price.Id), await house.Join(price.Id));
         Task<List<Dictionary<string, string>>> Letters(MemberId member) => house.Ask(db => db.Letters.Where(l => l.MemberId == member
@@ -222,6 +229,8 @@ public class TogetherTests
         await house.To(over - Duration.FromSeconds(1));
         Assert.Single(await Letters(all));
         await house.To(over);
+        // The badge is of whoever did all of it, and of nobody else.
+        Assert.Equal([all], await house.Ask(db => db.MemberTags.Where(t => t.TagId == badge.Id).Select(t => t.MemberId).ToListAsync()));
         Assert.Equal([("Finished", $"/challenges/{challenge.Id.Value}", next.Name)], (await Letters(all)).Skip(1).Select(f => (f["turn"],
             f["challenge_path"], f["next"])));
         Assert.Equal([("Over", "1 week", $"/challenges/{challenge.Id.Value}")], (await Letters(half)).Skip(1).Select(f => (f["turn"], f["met"],
@@ -258,9 +267,10 @@ public class TogetherTests
         Assert.Equal(3, house.Now.TallyById[begun.TallyId].AimIn(begun.FirstWeek));
         Assert.Equal(1200, Assert.IsType<PriceTerms.OnePayment>(house.Now.PricesOf(begun.PlanId).Single().Terms).Amount.Minor);
         Assert.Equal("Name", (await house.Get<Challenges, Result<ChallengeId>>(c => c.Make(house.Owner, fine, default))).Field);
-        Assert.Equal("Name", (await house.Get<Challenges, Result>(c => c.Describe(house.Owner, begun.Id, "", "", default))).Field);
-        Assert.True((await house.Get<Challenges, Result>(c => c.Describe(house.Owner, begun.Id, "Six weeks, later", "Still.", default))).Ok);
+        Assert.Equal("Name", (await house.Get<Challenges, Result>(c => c.Describe(house.Owner, begun.Id, "", "", null, default))).Field);
+        Assert.True((await house.Get<Challenges, Result>(c => c.Describe(house.Owner, begun.Id, "Six weeks, later", "Still.", null, default))).Ok);
         Assert.Equal("Six weeks, later", house.Now.Community.ChallengeById[begun.Id].Name);
+        Assert.Equal("Badge", (await house.Get<Challenges, Result>(c => c.Describe(house.Owner, begun.Id, "Six weeks", "", "12345", default))).Field);
     }
 
     [Fact]

@@ -128,4 +128,56 @@ public class PeopleHerePlainTests(DemoSite site)
         owner.Says("Write the whole address, beginning with https://.");
         Assert.Equal("http://rides.example/tansy-lane", owner.Page.QuerySelector("#GroupLink")!.GetAttribute("value"));
     }
+
+    [Fact]
+    public async Task Two_members_write_to_each_other_once_both_want_it_and_the_team_reads_only_what_is_reported()
+    {
+        using var mirela = await Mirela();
+        using var owner = await site.Owner();
+        // Somebody has asked her.
+        await mirela.Open("/me");
+        mirela.Says("Somebody wrote to you.");
+        await mirela.Open(mirela.Link("Read it"));
+        var asks = mirela.Page.QuerySelectorAll("a.talk").Single(a => a.TextContent.Contains("asks to write to you", StringComparison.Ordinal)).GetAttribute("href")!;
+        await mirela.Open(asks);
+        mirela.Says("a jack it could lean on");
+        await mirela.Press("Yes, write to each other");
+        mirela.Says("You can write to each other now.");
+        await mirela.Press("Send", ("Body", " "));
+        mirela.Says("Write something first.");
+        await mirela.Press("Send", ("Body", "It leans on its own. Come and see."));
+        mirela.Says("It leans on its own. Come and see.");
+        // Neither the owner nor another member comes in there, and nothing shows of it to the team that looks as her.
+        Assert.Equal(HttpStatusCode.NotFound, (await owner.Get(asks)).StatusCode);
+        await mirela.Press("Hear nothing more from them");
+        mirela.Says("nothing comes");
+        await mirela.Press("Open it again");
+        await mirela.Open(mirela.Link("Report"));
+        await mirela.Press("Show it", ("Why", ""));
+        mirela.Says("Say in a few words what is wrong with it.");
+        await mirela.Press("Show it", ("Why", "They want to sell me a jack."));
+        mirela.Says("The team has it, and answers here.");
+        var herself = await site.Db(db => db.Users.Where(u => u.Email == SeedDemo.MemberEmail).Select(u => u.Id).SingleAsync());
+        await owner.Open($"/desk/inbox/{herself}");
+        owner.Says("They want to sell me a jack.");
+        owner.Says("a jack it could lean on");
+        Assert.DoesNotContain("Come and see", owner.Text, StringComparison.Ordinal);
+        // She asks somebody in turn; who takes no words isn't asked.
+        var other = await site.Db(db => db.PersonCards.Where(c => c.Shown && c.TakesWords && c.AccountId != herself
+            && !db.ExchangePeople.Any(p => p.MemberId == new Core.MemberId(c.AccountId))).Select(c => c.AccountId).FirstAsync());
+        await mirela.Open($"/people/{other}");
+        await mirela.Press("Ask to write", ("Body", "Which lids do you use?"));
+        mirela.Says("You have asked. Once they say yes, you can write to each other.");
+        var closed = await site.Db(db => db.PersonCards.Where(c => c.Shown && !c.TakesWords && c.AccountId != herself).Select(c => c.AccountId).FirstAsync());
+        await mirela.Open($"/people/{closed}");
+        Assert.Null(mirela.Page.QuerySelector("#Body"));
+        // The owner lets nobody write any more: what was written can be read.
+        await owner.Open("/desk/spaces");
+        await owner.Press("Let nobody write any more");
+        await mirela.Open(asks);
+        mirela.Says("Members don’t write to one another here just now.");
+        await mirela.Open($"/people/{other}");
+        Assert.DoesNotContain("What you write to each other", mirela.Text, StringComparison.Ordinal);
+        await owner.Press("Let members write to one another");
+    }
 }

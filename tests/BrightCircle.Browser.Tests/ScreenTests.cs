@@ -117,11 +117,22 @@ public partial class ScreenTests(DemoSite site)
             $"/challenges/{site.Catalogue.Now.Community.Challenges[^1].Id.Value}/certificate",
             "/sessions", .. site.Catalogue.Now.Community.Sessions.Where(s => site.Catalogue.Now.Community.SeriesById[s.SeriesId].ForGuests)
                 .Select(s => $"/sessions/{s.Id.Value}"),
-            "/spaces", .. site.Catalogue.Now.Spaces.Select(s => $"/spaces/{s.Id.Value}"), $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
+            "/spaces", .. site.Catalogue.Now.Spaces.Where(s => !s.ByEdition).Select(s => $"/spaces/{s.Id.Value}"),
+            .. db.ExchangePeople.Where(p => p.MemberId == member).OrderBy(p => p.ExchangeId).ToArray().Select(p => $"/me/messages/{p.ExchangeId}"),
+            $"/people/{db.ExchangePeople.OrderBy(p => p.ExchangeId).First(p => p.MemberId != member).MemberId.Value}", "/me/notices",
+            $"/me/messages/{Wrote(db, member).Exchange}/report/{Wrote(db, member).Message}", $"/spaces/{site.Catalogue.Now.Spaces[0].Id.Value}/begin",
             .. db.TalkThreads.OrderBy(t => t.Id).Take(3).Select(t => t.Id).ToArray().Select(t => $"/spaces/threads/{t}"),
             "/people", "/people?q=nobody+has+this", "/people?lately=true", $"/people/{member.Value}", "/me/shown",
             $"/spaces/threads/{db.TalkThreads.First(t => t.Choices != null).Id}",
             $"/spaces/threads/{db.TalkPosts.Where(p => db.TalkPictures.Any(x => x.PostId == p.Id)).OrderBy(p => p.Id).First().ThreadId}"];
+    }
+
+    /// <summary>Something another member wrote to somebody.</summary>
+    static (long Exchange, long Message) Wrote(BrightContext db, MemberId to)
+    {
+        var message = db.ExchangeMessages.OrderBy(m => m.Id).First(m => m.MemberId != to && db.ExchangePeople.Any(p => p.ExchangeId == m.ExchangeId
+            && p.MemberId == to));
+        return (message.ExchangeId, message.Id);
     }
 
     string[] FrontScreens()

@@ -44,12 +44,26 @@ public sealed class CommunityPart
     /// <summary>What takes place, the soonest first; what is going on is in it.</summary>
     public IEnumerable<LiveSession> Ahead(Instant at)
     {
-        // By their beginning: none that began longer ago than the longest lasts is going on.
+        // None that began longer ago than the longest lasts is going on.
+        for (var i = FirstFrom(at - Duration.FromMinutes(LiveSeries.MostMinutes)); i < Sessions.Count; i++)
+            if (Sessions[i].IsAhead(at)) yield return Sessions[i];
+    }
+
+    /// <summary>What begins between two moments and takes place, or took place.</summary>
+    /// <param name="to">Not in it.</param>
+    public IEnumerable<LiveSession> Between(Instant from, Instant to)
+    {
+        for (var i = FirstFrom(from); i < Sessions.Count && Sessions[i].StartsAt < to; i++)
+            if (Sessions[i].CancelledAt is null) yield return Sessions[i];
+    }
+
+    /// <summary>The first that doesn’t begin before a moment; they stand by their beginning.</summary>
+    int FirstFrom(Instant earliest)
+    {
         var (from, to) = (0, Sessions.Count);
-        for (var earliest = at - Duration.FromMinutes(LiveSeries.MostMinutes); from < to;)
+        while (from < to)
             if (Sessions[(from + to) / 2].StartsAt < earliest) from = (from + to) / 2 + 1;
             else to = (from + to) / 2;
-        for (var i = from; i < Sessions.Count; i++)
-            if (Sessions[i].IsAhead(at)) yield return Sessions[i];
+        return from;
     }
 }

@@ -28,8 +28,6 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
 {
     public const int MostDays = 365, MostAnHour = 10;
 
-    static void Need(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Host);
-
     /// <summary>Says that what somebody wrote doesn’t belong. Said twice it is the same report.</summary>
     public async Task<Result> Report(SpaceReader by, long post, string? why, CancellationToken ct)
     {
@@ -52,9 +50,13 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
 
     /// <summary>Reports to be looked at, the oldest first, with the oldest of what waits; or those that were settled, the newest first. And who can't
     /// write just now, with why.</summary>
-    public async Task<ToCareFor> Look(bool settled, int page, int size, CancellationToken ct)
+    public async Task<ToCareFor> Look(TeamActor by, bool settled, int page, int size, CancellationToken ct)
     {
+        Keeping.NeedAny(by);
+        var spaces = Keeping.Those(catalogue.Now, by);
         var those = db.TalkReports.AsNoTracking().Where(r => r.SettledAt != null == settled);
+        if (spaces is not null) those = those.Where(r => db.TalkPosts.Any(p => p.Id == r.PostId
+            && db.TalkThreads.Any(t => t.Id == p.ThreadId && spaces.Contains(t.SpaceId))));
         var ordered = settled ? those.OrderByDescending(r => r.SettledAt).ThenByDescending(r => r.Id) : those.OrderBy(r => r.At).ThenBy(r => r.Id);
         var trip = new OneTrip(db);
         var count = trip.Count(those);
@@ -62,8 +64,8 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
         var rows = trip.List(ordered.Skip((page - 1) * size).Take(size).Join(db.TalkPosts, r => r.PostId, p => p.Id, (r, p) => new { Report = r, Post = p })
             .Join(db.TalkThreads, x => x.Post.ThreadId, t => t.Id, (x, t) => new { x.Report, x.Post, t.Title }));
         var at = clock.GetCurrentInstant();
-        var waiting = settled ? null : Waiting(trip, size);
-        var (unanswered, quiet) = settled ? (null, null) : (TalkWants.Waiting(trip, db, at), TalkWants.Silent(trip, db, at));
+        var waiting = settled ? null : Waiting(trip, spaces, size);
+        var (unanswered, quiet) = settled ? (null, null) : (TalkWants.Waiting(trip, db, at, spaces), TalkWants.Silent(trip, db, at));
         await trip.Ask(ct);
         var (waits, waitInAll) = waiting?.Invoke() ?? ([], 0);
         var list = rows.Value.Select(x => new Reported(x.Report, x.Post, x.Title, x.Post.Body.Length > 0 ? x.Post.Body : x.Post.TakenBody ?? ""));
@@ -76,12 +78,13 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     /// <param name="words">To whoever wrote it; empty for nothing to say.</param>
     public async Task<Result> Settle(TeamActor by, long report, ReportOutcome outcome, string? words, CancellationToken ct)
     {
-        Need(by);
+        Keeping.NeedAny(by);
         if (!Enum.IsDefined(outcome)) return Result.Refused("Choose what becomes of it.");
         var text = words?.Trim() ?? "";
         if (text.Length > TalkBar.MostWhy) return Result.Refused($"{TalkBar.MostWhy} letters are the most.");
         if (await db.TalkReports.AsNoTracking().FirstOrDefaultAsync(r => r.Id == report, ct) is not { } about
             || await db.TalkPosts.FirstOrDefaultAsync(p => p.Id == about.PostId, ct) is not { } post) return Gone;
+        await Keeping.Need(db, catalogue.Now, by, post.ThreadId, ct);
         var at = clock.GetCurrentInstant();
         foreach (var one in await db.TalkReports.Where(r => r.PostId == post.Id && r.SettledAt == null).ToListAsync(ct))
             (one.SettledAt, one.SettledBy, one.Outcome) = (at, by.Name, outcome);
@@ -98,9 +101,10 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
 
     /// <summary>What waits until the team has seen it, the oldest first.</summary>
     /// <returns>What gives it, once the trip is made.</returns>
-    Func<(IReadOnlyList<Waits> Rows, int Count)> Waiting(OneTrip trip, int most)
+    Func<(IReadOnlyList<Waits> Rows, int Count)> Waiting(OneTrip trip, SpaceId[]? spaces, int most)
     {
         var those = db.TalkPosts.AsNoTracking().Where(p => p.Held != null);
+        if (spaces is not null) those = those.Where(p => db.TalkThreads.Any(t => t.Id == p.ThreadId && spaces.Contains(t.SpaceId)));
         var count = trip.Count(those);
         var shown = those.OrderBy(p => p.Id).Take(most);
         var rows = trip.List(shown.Join(db.TalkThreads, p => p.ThreadId, t => t.Id, (p, t) => new { Post = p, t.Title, t.SpaceId }));
@@ -129,7 +133,7 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     /// <summary>Lets what waited stand: everybody sees it from now on, as said just now.</summary>
     public async Task<Result> LetStand(TeamActor by, long post, CancellationToken ct)
     {
-        Need(by);
+        await Keeping.NeedOfPost(db, catalogue.Now, by, post, ct);
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await Held(post, ct) is not var (held, of)) return Gone;
         var at = clock.GetCurrentInstant();
@@ -147,7 +151,7 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     /// <param name="words">To whoever wrote it; empty for nothing to say.</param>
     public async Task<Result> LetGo(TeamActor by, long post, string? words, CancellationToken ct)
     {
-        Need(by);
+        await Keeping.NeedOfPost(db, catalogue.Now, by, post, ct);
         var text = words?.Trim() ?? "";
         if (text.Length > TalkBar.MostWhy) return Result.Refused($"{TalkBar.MostWhy} letters are the most.");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
@@ -199,7 +203,7 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     /// <summary>Keeps a member from writing in spaces for some days. They are told why, and can answer.</summary>
     public async Task<Result> Bar(TeamActor by, MemberId id, int days, string? why, CancellationToken ct)
     {
-        Need(by);
+        Keeping.NeedAll(catalogue.Now, by);
         var words = why?.Trim() ?? "";
         if (days is < 1 or > MostDays) return Result.Refused($"From 1 to {MostDays} days.", "Days");
         if (words.Length is 0 or > TalkBar.MostWhy)
@@ -216,11 +220,14 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     /// <summary>Lets somebody write again.</summary>
     public async Task<Result> LetWrite(TeamActor by, MemberId id, CancellationToken ct)
     {
-        Need(by);
+        Keeping.NeedAll(catalogue.Now, by);
         if (await db.TalkBars.Where(b => b.AccountId == id.Value).ExecuteDeleteAsync(ct) == 0) return Gone;
         await deeds.Write(by, "let a member write in spaces again", $"/desk/members/{id.Value}", ct);
         return Result.Done;
     }
+
+    /// <summary>Whether they keep every space: whoever can’t write can’t in any.</summary>
+    public bool MayBar(TeamActor by) => Keeping.Those(catalogue.Now, by) is null;
 
     /// <summary>Who can't write just now; whose time is over first.</summary>
     IQueryable<TalkBar> BarsNow

@@ -38,6 +38,15 @@ public sealed class ChallengeTurns(BrightContext db, Challenges challenges, Cata
             var those = board.Rows.Select(r => r.Member).ToArray();
             var members = await db.Members.Where(m => those.Contains(m.Id)).OrderBy(m => m.Id).ToListAsync(ct);
             var rows = board.Rows.ToDictionary(r => r.Member);
+            if (!begins && challenge.BadgeId is { } id && catalogue.Now.TagById.GetValueOrDefault(id) is { } badge)
+            {
+                var bear = (await db.MemberTags.Where(t => t.TagId == id && those.Contains(t.MemberId)).Select(t => t.MemberId).ToListAsync(ct)).ToHashSet();
+                foreach (var member in members.Where(m => board.Finished(rows[m.Id]) && !bear.Contains(m.Id)))
+                {
+                    db.Add(new MemberTag { MemberId = member.Id, TagId = id, At = item.Moment });
+                    tell.Of(member, new Event.TagPutOn(id, badge.Name), item.Moment);
+                }
+            }
             foreach (var member in members)
             {
                 var row = rows[member.Id];

@@ -8,6 +8,7 @@ using BrightCircle.Core;
 using BrightCircle.Core.Community;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Learning;
+using BrightCircle.Core.Members;
 using BrightCircle.Core.Offer;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
@@ -22,7 +23,9 @@ namespace BrightCircle.App.Community;
 /// <param name="What">What counts as having done it.</param>
 /// <param name="Amount">What taking part costs, once; empty for nothing.</param>
 /// <param name="HasSpace">It has a space of its own.</param>
-public sealed record ChallengeDraft(string? Name, string? About, string? StartsOn, string? Weeks, string? What, string? AWeek, string? Amount, bool HasSpace);
+/// <param name="Badge">Of whoever reaches every aim: the number of one, <see cref="Challenges.NewBadge"/> for one called like it, or empty for none.</param>
+public sealed record ChallengeDraft(string? Name, string? About, string? StartsOn, string? Weeks, string? What, string? AWeek, string? Amount, bool HasSpace,
+    string? Badge = null);
 
 /// <summary>Challenges: made in one act with all that belongs to them, and what comes of them.</summary>
 public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, Tallies tallies, SaveSpace spaces, SavePlan plans, AddPrice prices, Deeds deeds,
@@ -30,6 +33,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
 {
     /// <summary>So many stand on a board.</summary>
     public const int MostPeople = 1000;
+    public const string NewBadge = "new";
     /// <summary>What it opened stays open for so many days after its end.</summary>
     public const int DaysAfter = 14;
 
@@ -45,7 +49,8 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         var price = now.PricesOf(of.PlanId).Select(p => p.Terms).OfType<PriceTerms.OnePayment>().FirstOrDefault();
         return new(NextName.After(of.Name, [.. now.Community.Challenges.Select(c => c.Name)]) is { Length: > 0 } name ? name : $"{of.Name}, again", of.About,
             LocalInput.Write(starts > next ? starts : next), of.Weeks.ToString(CultureInfo.InvariantCulture), tally.Description,
-            tally.AimIn(of.LastWeek).ToString(CultureInfo.InvariantCulture), price is null ? "" : price.Amount.Format(now.Culture), of.SpaceId is not null);
+            tally.AimIn(of.LastWeek).ToString(CultureInfo.InvariantCulture), price is null ? "" : price.Amount.Format(now.Culture), of.SpaceId is not null,
+            of.BadgeId?.Value.ToString(CultureInfo.InvariantCulture));
     }
 
     /// <summary>Makes a challenge: the tally with its aim, the space, the pass that opens both, and its price.</summary>
@@ -70,6 +75,11 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         if (Taken(now.Community.Challenges.Select(c => c.Name)) || Taken(now.Tallies.Select(t => t.Name)) || Taken(now.Plans.Select(p => p.Name))
             || draft.HasSpace && Taken(now.Spaces.Select(s => s.Name)))
             return Result.Refused($"Something is called {name} already: a challenge, a tally, a pass or a space.", "Name");
+        var badge = BadgeOf(draft.Badge);
+        if (!badge.Ok) return Result.Refused(badge.Refusal!, badge.Field);
+        if (draft.Badge == NewBadge && Taken(now.Tags.Select(t => t.Name))) return Result.Refused($"There is a tag called {name} already.", "Badge");
+        if (draft.Badge == NewBadge && (name.Length > Tag.MostName || name.Contains(',', StringComparison.Ordinal)))
+            return Result.Refused($"A badge’s name has {Tag.MostName} letters at most, and no comma. Make the badge first, and choose it here.", "Badge");
         var isFree = string.IsNullOrWhiteSpace(draft.Amount);
         var price = new PriceDraft(isFree ? "Free" : "Once", "Take part", isFree ? PriceKind.Free : PriceKind.Once, draft.Amount, 1,
             Core.Time.PeriodUnit.Months, false, 1, Core.Time.PeriodUnit.Days, null)
@@ -98,6 +108,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         if (!plan.Ok) return await Undo(Result.Refused(plan.Refusal!, "Name"), tally.Value, space);
         var priced = await prices.Do(by, plan.Value, price, ct);
         if (!priced.Ok) return Result.Refused(priced.Refusal!, priced.Field);
+        var badgeId = draft.Badge == NewBadge ? db.Add(new Tag { Id = ids.Next<TagId>(), Name = name, Colour = 4, IsBadge = true }).Entity.Id : badge.Value;
         var challenge = db.Add(new Challenge
         {
             Id = ids.Next<ChallengeId>(),
@@ -106,6 +117,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
             TallyId = tally.Value,
             PlanId = plan.Value,
             SpaceId = space,
+            BadgeId = badgeId,
             StartsOn = starts,
             Weeks = weeks,
             MadeAt = clock.GetCurrentInstant(),
@@ -124,8 +136,13 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         }
     }
 
-    /// <summary>What a challenge is called and what is said about it.</summary>
-    public async Task<Result> Describe(TeamActor by, ChallengeId id, string? name, string? about, CancellationToken ct)
+    /// <summary>The badge that is chosen; null for none, and for one that is to be made.</summary>
+    Result<TagId?> BadgeOf(string? chosen) => string.IsNullOrEmpty(chosen) || chosen == NewBadge ? new(null, null)
+        : long.TryParse(chosen, NumberStyles.None, CultureInfo.InvariantCulture, out var n) && catalogue.Now.TagById.TryGetValue(new(n), out var tag)
+            && tag.IsBadge ? tag.Id : Result.Refused("This badge isn’t here any more.", "Badge");
+
+    /// <summary>What a challenge is called, what is said about it, and which badge it ends with.</summary>
+    public async Task<Result> Describe(TeamActor by, ChallengeId id, string? name, string? about, string? badge, CancellationToken ct)
     {
         by.NeedEditor();
         var (called, words) = (name?.Trim() ?? "", about?.Trim() ?? "");
@@ -134,7 +151,9 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
         if (catalogue.Now.Community.Challenges.Any(c => c.Id != id && string.Equals(c.Name, called, StringComparison.CurrentCultureIgnoreCase)))
             return Result.Refused($"There is a challenge called {called} already.", "Name");
         if (await db.Challenges.FirstOrDefaultAsync(c => c.Id == id, ct) is not { } challenge) return Result.Refused("This challenge isn’t here any more.");
-        (challenge.Name, challenge.About) = (called, words);
+        var ends = BadgeOf(badge);
+        if (!ends.Ok) return Result.Refused(ends.Refusal!, ends.Field);
+        (challenge.Name, challenge.About, challenge.BadgeId) = (called, words, ends.Value);
         await db.SaveChangesAsync(ct);
         await catalogue.Changed(ct);
         return Result.Done;

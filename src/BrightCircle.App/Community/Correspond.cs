@@ -1,4 +1,3 @@
-using AngleSharp.Html.Parser;
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Content;
 using BrightCircle.App.Due;
@@ -68,7 +67,7 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
         var dialogue = await Dialogue(member, at, ct);
         (dialogue.LastAt, dialogue.LastByTeam, dialogue.State) = (at, true, done ? DialogueState.Done : DialogueState.Waiting);
         var message = Add(member, by.AccountId, by.Name, true, text.Value!, at);
-        tell.Of(person, new Event.TeamWrote(message.Id, Plain(text.Value!)), at, by);
+        tell.Of(person, new Event.TeamWrote(message.Id, Talk.Plain(text.Value!)), at, by);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
         wake.Up();
@@ -87,9 +86,7 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
     Message Add(MemberId member, long account, string name, bool byTeam, string body, Instant at) =>
         db.Add(new Message { Id = ids.Next(), MemberId = member, AccountId = account, Name = name, ByTeam = byTeam, Body = body, At = at }).Entity;
 
-    static string Plain(string html) => new HtmlParser().ParseDocument($"<body>{html.Replace("</p>", "</p>\n", StringComparison.Ordinal)
-        .Replace("<br>", "<br>\n", StringComparison.Ordinal)}</body>").Body!.TextContent.Trim();
-    static string Beginning(string html) => Bounded.To(Plain(html).ReplaceLineEndings(" "), 200);
+    static string Beginning(string html) => Bounded.To(Talk.Plain(html).ReplaceLineEndings(" "), 200);
 
     /// <summary>Takes a conversation, or gives it back.</summary>
     public async Task<Result> Assign(TeamActor by, MemberId member, bool take, CancellationToken ct)
@@ -152,7 +149,8 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
     /// <param name="byMember">They look at it themselves: that they did is kept.</param>
     public Task<DialogueView> View(MemberId member, bool byMember, CancellationToken ct) => View(new(db), member, byMember, ct);
 
-    async Task<DialogueView> View(OneTrip trip, MemberId member, bool byMember, CancellationToken ct)
+    /// <param name="trip">One that asks others too; it is made here.</param>
+    internal async Task<DialogueView> View(OneTrip trip, MemberId member, bool byMember, CancellationToken ct)
     {
         var at = clock.GetCurrentInstant();
         var dialogue = trip.First(db.Dialogues.AsNoTracking().Where(d => d.MemberId == member));

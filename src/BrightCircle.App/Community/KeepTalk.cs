@@ -12,18 +12,18 @@ namespace BrightCircle.App.Community;
 /// <summary>What the team does for the talk: a thread first, a thread closed, words taken away and put back.</summary>
 public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Deeds deeds, IClock clock)
 {
-    static void Need(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Host);
+    Task Need(TeamActor by, long thread, CancellationToken ct) => Keeping.Need(db, catalogue.Now, by, thread, ct);
 
     public async Task<Result> Pin(TeamActor by, long thread, bool pinned, CancellationToken ct)
     {
-        Need(by);
+        await Need(by, thread, ct);
         var at = pinned ? clock.GetCurrentInstant() : (Instant?)null;
         return await db.TalkThreads.Where(t => t.Id == thread).ExecuteUpdateAsync(u => u.SetProperty(t => t.PinnedAt, at), ct) > 0 ? Result.Done : Gone;
     }
 
     public async Task<Result> Close(TeamActor by, long thread, bool closed, CancellationToken ct)
     {
-        Need(by);
+        await Need(by, thread, ct);
         var at = closed ? clock.GetCurrentInstant() : (Instant?)null;
         return await db.TalkThreads.Where(t => t.Id == thread).ExecuteUpdateAsync(u => u.SetProperty(t => t.ClosedAt, at), ct) > 0 ? Result.Done : Gone;
     }
@@ -31,7 +31,7 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
     /// <summary>Takes a thread away with all that is in it, or puts it back.</summary>
     public async Task<Result> Hide(TeamActor by, long thread, bool hidden, CancellationToken ct)
     {
-        Need(by);
+        await Need(by, thread, ct);
         if (await db.TalkThreads.FirstOrDefaultAsync(t => t.Id == thread && t.MergedId == null, ct) is not { } found) return Gone;
         if (!hidden && await db.TalkPosts.AnyAsync(p => p.ThreadId == thread && p.IsFirst && p.Held != null, ct))
             return Result.Refused("What it began with waits until the team has seen it: let it stand under “Keeping it good”.");
@@ -44,7 +44,7 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
     /// <summary>Takes somebody's words away, or puts them back. What they took away themselves stays so.</summary>
     public async Task<Result> HidePost(TeamActor by, long post, bool hidden, CancellationToken ct)
     {
-        Need(by);
+        await Keeping.NeedOfPost(db, catalogue.Now, by, post, ct);
         if (await db.TalkPosts.FirstOrDefaultAsync(p => p.Id == post, ct) is not { } found || found.GoneAt is not null && !found.GoneByTeam) return Gone;
         if (found.GoneAt is not null == hidden) return Result.Done;
         (found.GoneAt, found.GoneByTeam) = (hidden ? clock.GetCurrentInstant() : null, hidden);
@@ -56,7 +56,7 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
     /// <summary>In a space of questions: the answer that helped; null for none.</summary>
     public async Task<Result> Helped(TeamActor by, long thread, long? post, CancellationToken ct)
     {
-        Need(by);
+        await Need(by, thread, ct);
         if (post is { } p && !await db.TalkPosts.AnyAsync(x => x.Id == p && x.ThreadId == thread && !x.IsFirst && x.GoneAt == null, ct)) return Gone;
         return await db.TalkThreads.Where(t => t.Id == thread).ExecuteUpdateAsync(u => u.SetProperty(t => t.HelpedId, post), ct) > 0 ? Result.Done : Gone;
     }
@@ -64,7 +64,8 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
     /// <summary>Puts a thread into another space, with all that is in it.</summary>
     public async Task<Result> Move(TeamActor by, long thread, SpaceId space, CancellationToken ct)
     {
-        Need(by);
+        await Need(by, thread, ct);
+        Keeping.Need(catalogue.Now, by, space);
         if (await db.TalkThreads.FirstOrDefaultAsync(t => t.Id == thread && t.MergedId == null, ct) is not { } found) return Gone;
         if (!catalogue.Now.SpaceById.TryGetValue(space, out var into)) return Result.Refused("Choose the space it belongs in.");
         if (found.SpaceId == space) return Result.Done;
@@ -81,9 +82,10 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
     /// <param name="into">The number of the other thread, or its address.</param>
     public async Task<Result<long>> Merge(TeamActor by, long thread, string? into, CancellationToken ct)
     {
-        Need(by);
+        await Need(by, thread, ct);
         if (NumberOf(into) is not { } to) return Result.Refused("Give the address of the other thread, as it stands in the browser.", "Into");
         if (to == thread) return Result.Refused("That is this thread itself.", "Into");
+        await Need(by, to, ct);
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         // In the order of their numbers, so that two who do it the other way round don't wait for each other.
         long[] those = [thread, to];
@@ -123,7 +125,7 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
     /// <summary>Makes a thread of its own of an answer, with what answers it.</summary>
     public async Task<Result<long>> Split(TeamActor by, long post, string? title, CancellationToken ct)
     {
-        Need(by);
+        await Keeping.NeedOfPost(db, catalogue.Now, by, post, ct);
         var words = title?.Trim() ?? "";
         if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");

@@ -11,6 +11,12 @@ namespace BrightCircle.App.Community;
 public sealed record PersonRow(long Account, string Name, bool ByTeam, string Line, string Place, long? Picture, Instant? SeenAt, string[] Badges,
     string[] Fields);
 
+/// <summary>Somebody who wants to be found, as another sees them.</summary>
+/// <param name="TakesWords">They let other members ask whether they may write to them.</param>
+/// <param name="Exchange">Where the two write to one another; null where they don’t.</param>
+/// <param name="SeenThemselves">Whoever looks has a card too.</param>
+public sealed record PersonSeen(PersonRow Person, IReadOnlyList<BegunThread> Begun, bool TakesWords, long? Exchange, bool SeenThemselves);
+
 /// <summary>A thread somebody began.</summary>
 public sealed record BegunThread(long Id, string Title, long Space, Instant At);
 
@@ -73,8 +79,10 @@ public sealed class ReadPeople(BrightContext db)
         return (rows.Value, count.Value);
     }
 
+    sealed record WordsWith(bool TakesWords, long? Exchange, bool SeenThemselves);
+
     /// <summary>One card, with the threads they began in the spaces that are open to whoever looks; null where there is none to be seen.</summary>
-    public async Task<(PersonRow Person, IReadOnlyList<BegunThread> Begun)?> One(PeopleReader by, long account, CancellationToken ct)
+    public async Task<PersonSeen?> One(PeopleReader by, long account, CancellationToken ct)
     {
         var spaces = by.Talks.Select(t => t.Space.Id.Value).ToArray();
         var trip = new OneTrip(db);
@@ -85,7 +93,15 @@ public sealed class ReadPeople(BrightContext db)
             where p.account_id = {account} and p.is_first and p.gone_at is null and t.hidden_at is null and t.space_id = any({spaces})
             order by p.at desc limit {MostBegun}
             """));
+        var me = by.Account;
+        var words = trip.List(db.Database.SqlQuery<WordsWith>($"""
+            select exists (select 1 from person_cards c join members m on m.id = c.account_id where c.account_id = {account} and c.shown and c.takes_words)
+                as takes_words,
+              (select min(i.exchange_id) from exchange_people i join exchange_people o on o.exchange_id = i.exchange_id
+                where i.member_id = {me} and o.member_id = {account} and o.member_id <> i.member_id) as exchange,
+              exists (select 1 from person_cards c where c.account_id = {me} and c.shown) as seen_themselves
+            """));
         await trip.Ask(ct);
-        return person.Value is [var one] ? (one, begun.Value) : null;
+        return person.Value is [var one] && words.Value is [var w] ? new(one, begun.Value, w.TakesWords, w.Exchange, w.SeenThemselves) : null;
     }
 }

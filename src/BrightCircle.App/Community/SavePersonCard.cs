@@ -10,9 +10,11 @@ namespace BrightCircle.App.Community;
 
 /// <summary>A card as it is typed.</summary>
 /// <param name="NoPicture">The picture that stands on it goes.</param>
-public sealed record PersonCardDraft(bool Shown, string? Line, string? Place, bool UnnamedAfter, bool NoPicture = false)
+public sealed record PersonCardDraft(bool Shown, string? Line, string? Place, bool UnnamedAfter, bool NoPicture = false, bool TakesWords = false,
+    bool TellsRead = false)
 {
-    public static PersonCardDraft Of(PersonCard? card) => card is null ? new(false, "", "", false) : new(card.Shown, card.Line, card.Place, card.UnnamedAfter);
+    public static PersonCardDraft Of(PersonCard? card) => card is null ? new(false, "", "", false) : new(card.Shown, card.Line, card.Place, card.UnnamedAfter, false,
+        card.TakesWords, card.TellsRead);
 }
 
 /// <summary>How somebody wants to be seen by other members; and what the team does about it.</summary>
@@ -44,6 +46,7 @@ public sealed class SavePersonCard(BrightContext db, Ids ids, Catalogue catalogu
         var had = card.PictureId;
         var renamed = card.UnnamedAfter != draft.UnnamedAfter;
         (card.Shown, card.Line, card.Place, card.UnnamedAfter, card.At) = (draft.Shown, line, place, draft.UnnamedAfter, at);
+        (card.TakesWords, card.TellsRead) = (draft.TakesWords, draft.TellsRead);
         if (taken is not null || draft.NoPicture) card.PictureId = taken;
         if (had is { } old && old != card.PictureId) db.PutDue(ids, DueKind.ForgetPicture, old, at, $"forget-picture-{old}-card");
         await db.SaveChangesAsync(ct);
@@ -55,7 +58,7 @@ public sealed class SavePersonCard(BrightContext db, Ids ids, Catalogue catalogu
     /// <summary>Takes a card down: whoever it is of can put it up again when it is as it should be.</summary>
     public async Task<Result> TakeDown(TeamActor by, long account, CancellationToken ct)
     {
-        by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Host);
+        Keeping.NeedAll(catalogue.Now, by);
         if (await db.PersonCards.FirstOrDefaultAsync(c => c.AccountId == account && c.Shown, ct) is not { } card)
             return Result.Refused("This card isn’t here any more.");
         card.Shown = false;
@@ -73,6 +76,20 @@ public sealed class SavePersonCard(BrightContext db, Ids ids, Catalogue catalogu
         if (site.ShowsPeople == shows) return Result.Done;
         site.ShowsPeople = shows;
         deeds.Note(by, shows ? "let members find one another" : "lets nobody find one another any more", "/desk/spaces");
+        await db.SaveChangesAsync(ct);
+        await catalogue.Changed(ct);
+        return Result.Done;
+    }
+
+    /// <summary>Whether members who find one another can write to one another too, where both agree.</summary>
+    public async Task<Result> SwitchWriting(TeamActor by, bool writes, CancellationToken ct)
+    {
+        by.NeedEditor();
+        var site = await db.Sites.SingleAsync(s => s.Id == Site.TheOnly, ct);
+        if (site.MembersWrite == writes) return Result.Done;
+        if (writes && !site.ShowsPeople) return Result.Refused("Let members find one another first.");
+        site.MembersWrite = writes;
+        deeds.Note(by, writes ? "let members write to one another" : "lets no member write to another any more", "/desk/spaces");
         await db.SaveChangesAsync(ct);
         await catalogue.Changed(ct);
         return Result.Done;

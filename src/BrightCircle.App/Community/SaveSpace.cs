@@ -11,10 +11,11 @@ namespace BrightCircle.App.Community;
 
 /// <summary>A space as it is typed.</summary>
 public sealed record SpaceDraft(string? Name, SpaceKind Kind, string? Door, string? Manners, int Colour, bool ForGuests, IReadOnlyList<string?>? Nods,
-    long? Piece = null)
+    long? Piece = null, IReadOnlyList<long>? Hosts = null, bool ByEdition = false)
 {
     public static SpaceDraft Empty { get; } = new("", SpaceKind.Talk, "", "", 1, false, [.. Space.UsualNods]);
-    public static SpaceDraft Of(Space s) => new(s.Name, s.Kind, s.Door, s.Manners, s.Colour, s.ForGuests, [.. s.Nods], s.PieceId?.Value);
+    public static SpaceDraft Of(Space s) => new(s.Name, s.Kind, s.Door, s.Manners, s.Colour, s.ForGuests, [.. s.Nods], s.PieceId?.Value,
+        s.HostIds, s.ByEdition);
 }
 
 /// <summary>Spaces: made, changed, closed and taken away by the team.</summary>
@@ -37,6 +38,14 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
             return Result.Refused($"There is a space called {name} already.", "Name");
         PieceId? piece = draft.Piece is { } of ? new(of) : null;
         if (piece is { } p && !catalogue.Now.PieceById.ContainsKey(p)) return Result.Refused("This piece isn’t here any more.", "Piece");
+        if (draft.ByEdition && piece is not null) return Result.Refused("It belongs to a piece, or one opens with each edition: choose one of them.", "Piece");
+        if (draft.ByEdition && id is { } open && catalogue.Now.SpaceById.GetValueOrDefault(open) is { ByEdition: false }
+            && await db.TalkThreads.AnyAsync(t => t.SpaceId == open, ct))
+            return Result.Refused("People have talked in it. Make a new space for the editions.", "ByEdition");
+        if (draft.Hosts?.Count > Space.MostHosts) return Result.Refused($"{Space.MostHosts} hosts are the most.", "Hosts");
+        long[] named = [.. (draft.Hosts ?? []).Distinct()];
+        // Whoever isn’t a host any more isn’t one here.
+        long[] hosts = named.Length == 0 ? [] : [.. await Hosts.Where(h => named.Contains(h.Id)).Select(h => h.Id).ToListAsync(ct)];
         var at = clock.GetCurrentInstant();
         var space = id is { } known ? await db.Spaces.FirstOrDefaultAsync(s => s.Id == known, ct) : db.Add(new Space
         {
@@ -45,8 +54,9 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
             Order = catalogue.Now.Spaces.Count == 0 ? 1 : catalogue.Now.Spaces.Max(s => s.Order) + 1,
         }).Entity;
         if (space is null) return Gone;
-        (space.Name, space.Kind, space.Door, space.Manners, space.Colour, space.ForGuests, space.Nods, space.PieceId) =
-            (name, draft.Kind, door, manners, draft.Colour, draft.ForGuests, nods, piece);
+        (space.Name, space.Kind, space.Door, space.Manners, space.Colour, space.ForGuests, space.Nods, space.PieceId, space.HostIds, space.ByEdition) =
+            (name, draft.Kind, door, manners, draft.Colour, draft.ForGuests, nods, piece, hosts,
+                draft.ByEdition && space.LikeId is null);
         deeds.Note(by, $"{(id is null ? "made" : "changed")} the space {name}", $"/desk/spaces/{space.Id.Value}");
         try
         {
@@ -59,6 +69,12 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
         await catalogue.Changed(ct);
         return space.Id;
     }
+
+    IQueryable<Account> Hosts => db.Users.AsNoTracking().Where(a => a.Role == TeamRole.Host).OrderBy(a => a.Name).ThenBy(a => a.Id);
+
+    /// <summary>The hosts of the team, of whom a space can have some to itself.</summary>
+    public async Task<IReadOnlyList<(long Id, string Name)>> TeamHosts(CancellationToken ct) =>
+        [.. (await Hosts.Take(Space.MostHosts).Select(a => new { a.Id, a.Name }).ToListAsync(ct)).Select(a => (a.Id, a.Name))];
 
     /// <summary>Nothing is written in it any more, or again.</summary>
     public async Task<Result> Close(TeamActor by, SpaceId id, bool closed, CancellationToken ct)
@@ -94,6 +110,7 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
         by.NeedEditor();
         if (catalogue.Now.PlansNaming(id).Any())
             return Result.Refused("A promise names this space. Change the promise first.");
+        if (catalogue.Now.Spaces.Any(s => s.LikeId == id)) return Result.Refused("Spaces of editions were made like it, and it says who comes into them.");
         if (await db.TalkThreads.AnyAsync(t => t.SpaceId == id,
             ct)) return Result.Refused("People have talked in it: it can be closed, and what they said stays.");
         if (await db.Spaces.Where(s => s.Id == id).ExecuteDeleteAsync(ct) == 0) return Gone;

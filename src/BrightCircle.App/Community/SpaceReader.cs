@@ -26,8 +26,8 @@ public sealed class SpaceReader
     /// <summary>The team looks through somebody’s eyes: nothing is kept of it.</summary>
     public bool IsOnlyLooking { get; }
     public bool MayBegin => MayWrite && Space.TakesThreads(IsTeam);
-    /// <summary>Of the team, and keeps the talk: pins, closes, takes away.</summary>
-    public bool Keeps => !IsOnlyLooking && Role is TeamRole.Owner or TeamRole.Editor or TeamRole.Host;
+    /// <summary>Of the team, and keeps the talk here: pins, closes, takes away.</summary>
+    public bool Keeps => !IsOnlyLooking && Space.IsKeptBy(Role, Account);
 
     /// <returns>Null where there is no such space, or it isn't open to them.</returns>
     /// <param name="facts">Theirs, as of the moment.</param>

@@ -35,7 +35,8 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     /// <param name="choices">What can be chosen in it, a line each; null or empty for nothing.</param>
     public async Task<Result<Said>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct, Shown? shown = null, string? choices = null)
     {
-        if (!by.MayBegin) return Result.Refused(by.MayWrite ? "Here the team begins, and everybody answers." : Closed);
+        if (!by.MayBegin) return Result.Refused(!by.MayWrite ? Closed : by.Space.FullAt is not null ? "Nothing new begins here: there is a newer space for that. What was"
+            + " begun goes on." : by.Space.ByEdition ? "Nobody talks here: a space like it opens with each edition." : "Here the team begins, and everybody answers.");
         var words = title?.Trim() ?? "";
         if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
@@ -225,12 +226,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     }
 
     /// <summary>Why somebody can't write anywhere for a time; null where they can.</summary>
-    async Task<Result?> Barred(SpaceReader by, CancellationToken ct)
-    {
-        var at = clock.GetCurrentInstant();
-        return await db.TalkBars.AsNoTracking().FirstOrDefaultAsync(b => b.AccountId == by.Account && b.Until > at, ct) is { } bar ? Result.Refused(
-            BarredWords(bar, catalogue.Now)) : null;
-    }
+    Task<Result?> Barred(SpaceReader by, CancellationToken ct) => TalkBars.Of(db, catalogue.Now, by.Account, clock.GetCurrentInstant(), ct);
 
     /// <summary>To whoever can't write.</summary>
     public static string BarredWords(TalkBar bar, CatalogueSnapshot now) =>
@@ -248,6 +244,10 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         var clean = document.Body.InnerHtml.Trim();
         return clean.Length > TalkPost.MostBody ? Result.Refused(TooLong, "Body") : clean;
     }
+
+    /// <summary>Words as they are kept, as plain text: a line for each paragraph.</summary>
+    internal static string Plain(string html) => new HtmlParser().ParseDocument($"<body>{html.Replace("</p>", "</p>\n", StringComparison.Ordinal)
+        .Replace("<br>", "<br>\n", StringComparison.Ordinal)}</body>").Body!.TextContent.Trim();
 
     /// <summary>A line that was ended stays ended.</summary>
     static string Lines(string text) => text.ReplaceLineEndings("  \n");

@@ -26,10 +26,8 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
     {
         if (refused is { } why) return why;
         if (uploads.Count > TalkPicture.Most) return Result.Refused(TooMany, "Pictures");
-        var (at, account) = (clock.GetCurrentInstant(), by.Account);
-        var since = at - Duration.FromHours(1);
-        if (!by.IsTeam && await db.TalkPictures.CountAsync(p => p.AccountId == account && p.At > since, ct) + uploads.Count > MostAnHour)
-            return Result.Refused("That is a lot for an hour. Try again a little later.", "Pictures");
+        var at = clock.GetCurrentInstant();
+        if (!by.IsTeam && await Hourly(by.Account, uploads.Count, at, ct) is { } tooMany) return tooMany;
         var taken = new List<TalkPicture>();
         foreach (var upload in uploads)
         {
@@ -50,15 +48,21 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
     internal async Task<Result<long>> TakeOne(long account, PictureUpload upload, CancellationToken ct)
     {
         var at = clock.GetCurrentInstant();
-        var since = at - Duration.FromHours(1);
-        if (await db.TalkPictures.CountAsync(p => p.AccountId == account && p.At > since, ct) >= MostAnHour)
-            return Result.Refused("That is a lot for an hour. Try again a little later.", "Pictures");
+        if (await Hourly(account, 1, at, ct) is { } tooMany) return tooMany;
         var read = await Read(account, upload, at, ct);
         if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
         db.Add(read.Value!);
         db.PutDue(ids, DueKind.ForgetPicture, read.Value!.Id, at + TalkPicture.WaitsFor, $"forget-picture-{read.Value.Id}");
         await db.SaveChangesAsync(ct);
         return read.Value.Id;
+    }
+
+    /// <summary>Why so many more aren’t taken in this hour; null where they are.</summary>
+    async Task<Result?> Hourly(long account, int more, Instant at, CancellationToken ct)
+    {
+        var since = at - Duration.FromHours(1);
+        return await db.TalkPictures.CountAsync(p => p.AccountId == account && p.At > since, ct) + more > MostAnHour
+            ? Result.Refused("That is a lot for an hour. Try again a little later.", "Pictures") : null;
     }
 
     async Task<Result<TalkPicture>> Read(long account, PictureUpload upload, Instant at, CancellationToken ct)

@@ -33,14 +33,16 @@ public static class TalkWants
     internal static string Counted(string from, string to) => $"(select count(*)::int {From(from, to)})";
 
     /// <summary>What nobody has answered, the one that has waited longest first.</summary>
-    internal static Answer<List<Unanswered>> Waiting(OneTrip trip, BrightContext db, Instant at)
+    /// <param name="spaces">Only in these; null for all.</param>
+    internal static Answer<List<Unanswered>> Waiting(OneTrip trip, BrightContext db, Instant at, SpaceId[]? spaces = null)
     {
         var (from, to) = TalkRules.Waits(at);
         var sql = $"""
             select t.id as thread, t.title, t.space_id as space, s.kind = 'Introductions' as is_greeting, p.name, t.at
-            {From("{0}", "{1}")} order by t.at, t.id limit {Most}
+            {From("{0}", "{1}")} and ({"{2}"} or t.space_id = any({"{3}"})) order by t.at, t.id limit {Most}
             """;
-        return trip.List(db.Database.SqlQueryRaw<Unanswered>(sql, from, to));
+        long[] those = [.. (spaces ?? []).Select(s => s.Value)];
+        return trip.List(db.Database.SqlQueryRaw<Unanswered>(sql, from, to, spaces is null, those));
     }
 
     /// <summary>Who has gone quiet, the latest first; whoever’s membership is over isn’t among them.</summary>

@@ -29,6 +29,7 @@ public sealed partial class SeedDemo
     async Task Cards(CancellationToken ct)
     {
         await Do<SavePersonCard>(async s => MustBe(await s.Switch(owner, true, ct)));
+        await Do<SavePersonCard>(async s => MustBe(await s.SwitchWriting(owner, true, ct)));
         List<long> talkers = [];
         var mirela = await FindMember(MemberEmail);
         await Do<BrightContext>(async db => talkers = await db.TalkPosts.Where(p => p.AccountId != null && !p.ByTeam && p.GoneAt == null)
@@ -37,9 +38,12 @@ public sealed partial class SeedDemo
         var people = talkers.Where(t => t != mirela?.Value).Take(CardsHeld.Length - 1).ToList();
         if (mirela is { } first) people.Insert(0, first.Value);
         foreach (var (account, (line, place, shows)) in people.Zip(CardsHeld))
-            await Do<SavePersonCard>(async s => MustBe(await s.Do(account, true, new(true, line, place, false), Drawn(shows), ct)));
+            await Do<SavePersonCard>(async s => MustBe(await s.Do(account, true, new(true, line, place, false, false, Line(line) % 3 != 2, Line(line) % 2 == 0),
+                Drawn(shows), ct)));
         await Do<SavePersonCard>(async s => MustBe(await s.Do(owner.AccountId, true, new(true, "I run the lane, and answer in the evening.", "the lane",
             false), Drawn("label"), ct)));
+
+        await Words(people, ct);
 
         var course = catalogue.Now.Pieces.Single(p => p.Title == "Three quiet winter checks");
         await Do<SaveSpace>(async s => spaces[Beside] = MustBe(await s.Do(owner, null, SpaceDraft.Empty with
@@ -70,6 +74,39 @@ public sealed partial class SeedDemo
                 ct)).Id;
             MustBe(await t.Answer(answers, thread, null, "The wall, low down. On the lid they answer the lid.", ct));
         });
+    }
+
+    static int Line(string line) => Array.FindIndex(CardsHeld, c => c.Line == line);
+
+    /// <summary>What members write to one another: the first with the second, and somebody who asks.</summary>
+    async Task Words(List<long> people, CancellationToken ct)
+    {
+        if (people.Count < 5) return;
+        async Task<(PeopleReader By, Writer Who)> As(long account)
+        {
+            SignedIn? person = null;
+            await Do<MemberReader>(async r => person = await r.Load(account, ct));
+            var facts = person!.FactsAt(clock.Moment);
+            return (PeopleReader.For(catalogue.Now, [.. catalogue.Now.Spaces.Select(s => SpaceReader.For(catalogue.Now, person, facts, s.Id, clock.Moment))
+                .OfType<SpaceReader>()])!, new(new(account), true));
+        }
+        var (mirela, friend, asks) = (await As(people[0]), await As(people[1]), await As(people[3]));
+        await Do<Exchanges>(async e =>
+        {
+            var id = MustBe(await e.Ask(friend.By, friend.Who, mirela.Who.Member, "You wrote that you take newcomers along. Would a Saturday in January do?", ct));
+            MustBe(await e.Agree(mirela.Who.Member, id, true, ct));
+            MustBe(await e.Write(mirela.By, mirela.Who, id, "Gladly. The second one, if it doesn’t blow. Bring a hat and no perfume.", ct));
+            MustBe(await e.Write(friend.By, friend.Who, id, "The second it is. I’ll bring tea.", ct));
+            MustBe(await e.Ask(asks.By, asks.Who, mirela.Who.Member, "Is it you with the shed that leans? I have a jack it could lean on.", ct));
+        });
+        await Do<SaveSpace>(async s => MustBe(await s.Do(owner, null, SpaceDraft.Empty with
+        {
+            Name = "The month’s table",
+            Colour = 7,
+            Door = "What you think of this month’s pieces, and what came of them.",
+            ForGuests = true,
+            ByEdition = true,
+        }, ct)));
     }
 
     static PictureUpload? Drawn(string? shows) => shows is null ? null : new(shows + ".png", 1, () => new MemoryStream(DemoMedia.Shown(shows)));

@@ -43,11 +43,12 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
                     """).AsTracking().ToListAsync(ct);
                 if (letters.Count == 0) return;
                 session ??= await mail.Connect(ct);
+                var devices = await PushDevices.For(db, letters, ct);
                 var make = new Makes(scope.ServiceProvider.GetRequiredService<LetterModels>(), scope.ServiceProvider.GetRequiredService<MailingText>(),
                     await Mailings(db, letters, ct));
                 try
                 {
-                    foreach (var letter in letters) await Send(session, db, make, letter, now, happened, ct);
+                    foreach (var letter in letters) await Send(session, db, make, letter, devices, now, happened, ct);
                 }
                 finally
                 {
@@ -101,7 +102,8 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             : await db.Mailings.AsNoTracking().Where(m => ids.Contains(m.Id)).ToDictionaryAsync(m => m.Id, ct);
     }
 
-    async Task Send(IMailSession session, BrightContext db, Makes make, Letter letter, Instant now, Happenings? happened, CancellationToken ct)
+    async Task Send(IMailSession session, BrightContext db, Makes make, Letter letter, ILookup<MemberId, long> devices, Instant now, Happenings? happened,
+        CancellationToken ct)
     {
         MimeMessage message;
         try
@@ -122,6 +124,7 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
         {
             case MailOutcome.Accepted:
                 (letter.State, letter.SentAt, letter.Subject) = (LetterState.Sent, now, message.Subject);
+                PushDevices.Show(db, ids, letter, devices, message.Subject ?? "", now);
                 happened?.Add("letters");
                 break;
             case MailOutcome.Later later when letter.Tries + 1 < MostTries:

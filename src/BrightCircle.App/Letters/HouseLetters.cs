@@ -144,6 +144,8 @@ public static class HouseLetters
             "news what_happened", "spaces_link"),
         Letter(LetterKind.Message, "A message", "Community", "you write to somebody in the inbox", "somebody of the team wrote to you",
             "message by", "messages_link"),
+        Letter(LetterKind.Words, "Words of a member", "Community", "another member writes to them", "another member wrote to you",
+            "by news what_happened", "messages_link"),
 
         Letter(LetterKind.Receipt, "Receipt", "Money", "a payment comes in", "a payment of yours came in",
             "plan amount date paid_for from next?", "receipt_link"),
@@ -285,6 +287,7 @@ public static class HouseLetters
                 ["thread"] = "Wasps",
                 ["message"] = "Thank you for writing. Yes, it can wait until spring.",
                 ["messages_path"] = "/me/messages",
+                ["asks"] = "yes",
                 ["session_path"] = "/sessions",
                 ["join_path"] = "/tiers",
                 ["seat_path"] = "/seat/…",

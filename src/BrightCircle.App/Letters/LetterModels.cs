@@ -98,6 +98,6 @@ public sealed class LetterModels(Catalogue catalogue, SignInTokens tokens, SiteA
 
     /// <summary>Where one click ends letters of this kind; null for letters about the member's own money and access.</summary>
     public string? UnsubscribeLink(Letter letter) =>
-        letter is { Kind: LetterKind.Talk, MemberId: { } reader } ? $"{address.Url}/no-more/{tokens.ForUnsubscribe(reader)}?of=talk"
+        letter is { Kind: LetterKind.Talk or LetterKind.Words, MemberId: { } reader } ? $"{address.Url}/no-more/{tokens.ForUnsubscribe(reader)}?of=talk"
             : letter is { Kind: LetterKind.Edition, MemberId: { } member } ? $"{address.Url}/no-more/{tokens.ForUnsubscribe(member)}" : null;
 }

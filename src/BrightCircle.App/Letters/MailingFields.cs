@@ -26,6 +26,7 @@ public static partial class MailingFields
         new("name", "Whole name", false, "Robin Hale"),
         new("tier", "Their tier", true, now.Plans.FirstOrDefault(p => p.IsTier)?.Name ?? ""),
         new("edition", "The newest edition", now.CurrentEdition is null, now.CurrentEdition?.Title ?? ""),
+        .. now.Spaces.Count == 0 ? Array.Empty<MailingField>() : [new("threads", "What is talked about", true, "“A first thread”, “another” and “a third”")],
         new("site", "This site’s name", false, now.Site?.Name ?? ""),
         .. now.OwnFields.Select(f => new MailingField(KeyOf(f), f.Name, true, SampleOf(f, now))),
     ];

@@ -1,9 +1,12 @@
 using BrightCircle.App.Catalogues;
 using BrightCircle.App.Members;
+using BrightCircle.App.Words;
 using BrightCircle.Core;
+using BrightCircle.Core.Access;
 using BrightCircle.Core.Members;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 
 namespace BrightCircle.App.Letters;
 
@@ -16,7 +19,7 @@ namespace BrightCircle.App.Letters;
 public sealed record MailingReach(int Audience, int Get, int NoNews, int NoSeries, int Refusing, IReadOnlyList<MemberRow> First);
 
 /// <summary>To whom letters to many go: one rule for the count, the names and the sending.</summary>
-public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue catalogue)
+public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue catalogue, MemberReader reader, IClock clock)
 {
     public const int Sample = 10;
 
@@ -75,6 +78,33 @@ public sealed class MailingReaders(BrightContext db, ConditionSql sql, Catalogue
             foreach (var v in await db.OwnFieldValues.AsNoTracking().Where(v => ids.Contains(v.MemberId) && fields.Contains(v.FieldId)).ToListAsync(ct))
                 found[v.MemberId][own[v.FieldId]] = v.Text;
         }
+        if (used.Contains("threads")) await Threads(members, found, ct);
         return found;
+    }
+
+    sealed record Busy(string Title, SpaceId Space);
+
+    /// <summary>So many threads are named, of so many that were busiest in the last week.</summary>
+    const int MostThreads = 3, MostBusy = 60;
+
+    /// <summary>For each reader the threads that were busiest in the last week, in the spaces that are open to them.</summary>
+    async Task Threads(IReadOnlyList<Member> members, Dictionary<MemberId, Dictionary<string, string>> found, CancellationToken ct)
+    {
+        var (now, at) = (catalogue.Now, clock.GetCurrentInstant());
+        var since = at - Duration.FromDays(7);
+        var busy = (await db.TalkThreads.AsNoTracking().Where(t => t.HiddenAt == null && t.LastAt > since)
+            .Select(t => new { t.Title, t.SpaceId, t.Id, Count = db.TalkPosts.Count(p => p.ThreadId == t.Id && p.GoneAt == null && p.At > since) })
+            .OrderByDescending(t => t.Count).ThenByDescending(t => t.Id).Take(MostBusy).ToListAsync(ct)).ConvertAll(t => new Busy(t.Title, t.SpaceId));
+        if (busy.Count == 0) return;
+        var facts = new Dictionary<MemberId, MemberFacts>();
+        await foreach (var holder in reader.Holders(null, ct, members.Select(m => m.Id).ToArray())) facts[holder.Id] = holder.FactsAt(at);
+        var spaces = busy.Select(b => b.Space).Distinct().Select(s => now.SpaceById.GetValueOrDefault(s)).OfType<Core.Community.Space>().ToArray();
+        foreach (var m in members)
+        {
+            var theirs = facts.GetValueOrDefault(m.Id) ?? MemberFacts.Nobody;
+            var open = spaces.Where(s => s.OpenTo(now.Book, theirs, at).Reads).Select(s => s.Id).ToHashSet();
+            string[] titles = [.. busy.Where(b => open.Contains(b.Space)).Take(MostThreads).Select(b => $"“{b.Title}”")];
+            if (titles.Length > 0) found[m.Id]["threads"] = Say.List(titles, titles.Length);
+        }
     }
 }

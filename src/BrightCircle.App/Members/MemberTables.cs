@@ -46,6 +46,15 @@ public static class MemberTables
         new("talk_bars", Account, "talk-barred", "that you couldn’t write in spaces for a time, and why", WhenForgotten.Goes),
         new("messages", Theirs, "messages", "what you and the team wrote to each other", WhenForgotten.Goes),
         new("dialogues", Theirs, null, "", WhenForgotten.Goes),
+        // What the other wrote is theirs too, and stays with the other.
+        new("push_notices", "device_id in (select id from push_devices where member_id = $1)", null, "", WhenForgotten.Goes),
+        new("push_devices", Theirs, "browsers-told", "browsers in which you see what is new", WhenForgotten.Goes, null, "endpoint", "key", "secret"),
+        new("exchange_messages", "exchange_id in (select exchange_id from exchange_people where member_id = $1)", "messages-with-members",
+            "what you and other members wrote to each other", WhenForgotten.Stays, "body = case when member_id = $1 then '' else body end, "
+            + "member_id = nullif(member_id, $1)"),
+        new("exchanges", "last_by_id = $1", null, "", WhenForgotten.Stays, "last_by_id = null"),
+        new("exchange_people", Theirs, "written-with", "with whom you write", WhenForgotten.Stays,
+            "shut_at = coalesce(shut_at, seen_at, 'epoch'), seen_at = null"),
         new("talk_seen", Account, null, "", WhenForgotten.Goes),
         new("space_seen", Account, null, "", WhenForgotten.Goes),
         // What others answered to would hang in the air: the places stay, the words go.

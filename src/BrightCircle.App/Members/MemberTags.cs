@@ -42,6 +42,8 @@ public sealed class MemberTags(BrightContext db, Ids ids, Catalogue catalogue, C
         if (group.Length > Tag.MostGroup) return Result.Refused($"The group is {Tag.MostGroup} letters at most.", "Group");
         if (colour is < 1 or > 8) return Result.Refused("Choose one of the eight colours.", "Colour");
         if (follows is not null && ConditionRules.WrongWith(follows, catalogue.Now, byItself: true) is { } wrong) return Result.Refused(wrong, "Condition");
+        if (!badge && id is { } borne && catalogue.Now.Community.Challenges.FirstOrDefault(c => c.BadgeId == borne) is { } gives)
+            return Result.Refused($"{gives.Name} gives it to whoever reaches every aim, as a badge.", "Badge");
         if (badge && follows is not null)
             return Result.Refused("Members see what is put on, by hand or by a routine. What follows a condition comes and goes by itself.", "Badge");
         var tag = id is { } known ? await db.Tags.FirstOrDefaultAsync(t => t.Id == known, ct) : db.Add(new Tag { Id = ids.Next<TagId>() }).Entity;
@@ -85,7 +87,8 @@ public sealed class MemberTags(BrightContext db, Ids ids, Catalogue catalogue, C
         bool Names(Condition? c) => c?.Parts().Any(p => p is Condition.Tagged t && t.Tag == id) == true;
         return catalogue.Now.Audiences.Where(a => Names(a.Condition)).Select(a => new Use($"The audience {a.Name}", false))
             .Concat(catalogue.Now.Tags.Where(t => Names(t.Follows)).Select(t => new Use($"The tag {t.Name}", true)))
-            .Concat(catalogue.Now.People.Routines.Where(r => r.Script.Names(id)).Select(r => new Use($"The routine {r.Name}", false)));
+            .Concat(catalogue.Now.People.Routines.Where(r => r.Script.Names(id)).Select(r => new Use($"The routine {r.Name}", false)))
+            .Concat(catalogue.Now.Community.Challenges.Where(c => c.BadgeId == id).Select(c => new Use($"The challenge {c.Name}", false)));
     }
 
     /// <summary>Puts tags on a member by their names; those that don't exist yet are made on the spot.</summary>

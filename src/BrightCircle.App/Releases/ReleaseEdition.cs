@@ -30,7 +30,9 @@ public sealed class ReleaseEdition(BrightContext db, Ids ids, Catalogue catalogu
             happened.Add("parts released", parts.Count + lessons.Count);
             happened.Add("editions released");
             if (edition.Announce && parts.Count + lessons.Count > 0) await announce.Write(edition, item.Moment, happened, ct);
-            if (parts.Count + lessons.Count > 0) db.PutDue(ids, DueKind.RoutineEdition, id.Value, item.Moment, $"routine-edition-{id.Value}");
+            if (parts.Count + lessons.Count == 0) continue;
+            db.PutDue(ids, DueKind.RoutineEdition, id.Value, item.Moment, $"routine-edition-{id.Value}");
+            if (catalogue.Now.Spaces.Any(s => s.ByEdition)) db.PutDue(ids, DueKind.SpaceOfEdition, id.Value, item.Moment, $"space-of-{id.Value}");
         }
     }
 

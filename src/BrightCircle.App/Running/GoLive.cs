@@ -36,6 +36,7 @@ public sealed class GoLive(BrightContext db, Ids ids, NpgsqlDataSource source, C
             "cards", "opened_links", "letters", "series_refusals", "team_tasks", "outgoing_calls", "routine_done", "routine_runs", "journal",
             "standing_changes", "month_beginnings",
         "talk_reports", "talk_bars", "talk_follows", "talk_drafts", "talk_votes", "person_cards", "space_tellings", "messages", "dialogues",
+            "exchange_messages", "exchange_people", "exchanges", "push_notices", "push_devices",
         "talk_nods", "talk_seen", "space_seen", "talk_pictures", "talk_posts", "talk_threads", "session_questions", "session_people", "hour_bookings",
             "bookmarks", "notes", "form_entries",
             "sheet_drafts", "sheet_tries", "played",

@@ -18,6 +18,8 @@ public sealed class Challenge
     public PlanId PlanId { get; init; }
     /// <summary>Where they talk; null for nowhere of its own.</summary>
     public SpaceId? SpaceId { get; set; }
+    /// <summary>The badge of whoever reaches the aim of every week; null for none.</summary>
+    public TagId? BadgeId { get; set; }
     /// <summary>The Monday of its first week.</summary>
     public LocalDate StartsOn { get; set; }
     public int Weeks { get; set; }

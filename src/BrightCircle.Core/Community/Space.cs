@@ -21,7 +21,7 @@ public enum SpaceKind
 /// <summary>A room to talk in. Plans promise it like anything else; what a member may do in it is an access decision.</summary>
 public sealed class Space
 {
-    public const int MostName = 60, MostDoor = 300, MostManners = 600, MostWord = 24, Words = 3;
+    public const int MostName = 60, MostDoor = 300, MostManners = 600, MostWord = 24, Words = 3, MostHosts = 50;
 
     public SpaceId Id { get; init; }
     public string Name { get; set; } = "";
@@ -37,6 +37,17 @@ public sealed class Space
     public bool ForGuests { get; set; }
     /// <summary>It belongs to a piece: whoever that is open to may talk in it, whatever else promises it; null for none.</summary>
     public PieceId? PieceId { get; set; }
+    /// <summary>The hosts that keep it, by their accounts; none for every host.</summary>
+    public IReadOnlyList<long> HostIds { get; set; } = [];
+    /// <summary>It is what the spaces of editions are made like: with each edition of a month or a week one opens that looks like it and is promised with
+    /// it. Nobody talks in it itself.</summary>
+    public bool ByEdition { get; set; }
+    /// <summary>The space it was made like, which says who comes in; null for one that stands by itself.</summary>
+    public SpaceId? LikeId { get; init; }
+    /// <summary>The edition it was made for.</summary>
+    public EditionId? EditionId { get; init; }
+    /// <summary>Nothing new begins in it any more, since the next one opened; what was begun goes on.</summary>
+    public Instant? FullAt { get; set; }
     /// <summary>The words with which others agree in one press.</summary>
     public IReadOnlyList<string> Nods { get; set; } = UsualNods;
     /// <summary>Nothing is written in it any more; it can be read.</summary>
@@ -49,11 +60,19 @@ public sealed class Space
     /// the piece it belongs to is open to them. Whoever may write may come in; in a closed space nobody writes.</summary>
     public (bool Reads, bool Writes) OpenTo(AccessBook book, MemberFacts facts, Instant moment)
     {
+        if (ByEdition && !facts.IsTeam) return (false, false);
+        var promised = LikeId ?? Id;
         var byPiece = PieceId is { } piece && book.Decide(facts, piece, moment).IsOpen;
-        var reads = byPiece || book.Decide(facts, Id, moment).IsOpen;
-        return (reads, reads && ClosedAt is null && (byPiece || book.Decide(facts, Thing.WritingIn(Id), moment).IsOpen));
+        var reads = byPiece || book.Decide(facts, promised, moment).IsOpen;
+        return (reads, reads && ClosedAt is null && (byPiece || book.Decide(facts, Thing.WritingIn(promised), moment).IsOpen));
     }
 
+    /// <summary>Whether a host keeps it: every host does where none is named.</summary>
+    public bool IsHostedBy(long account) => HostIds.Count == 0 || HostIds.Contains(account);
+
     /// <summary>Whether somebody who may write in it may begin a thread.</summary>
-    public bool TakesThreads(bool byTeam) => ClosedAt is null && (byTeam || Kind != SpaceKind.Announcements);
+    public bool TakesThreads(bool byTeam) => ClosedAt is null && !ByEdition && (byTeam || Kind != SpaceKind.Announcements && FullAt is null);
+
+    /// <summary>The name of the one that is made for an edition.</summary>
+    public string NameFor(string edition) => $"{Name}: {edition}" is { Length: > MostName } name ? name[..MostName].TrimEnd() : $"{Name}: {edition}";
 }

@@ -275,6 +275,15 @@ public sealed class Edition
         _ => throw new ArgumentOutOfRangeException(nameof(span)),
     };
 
+    /// <summary>The last day of its span.</summary>
+    public LocalDate LastDay => Span switch
+    {
+        EditionSpan.Month => FirstDay.With(DateAdjusters.EndOfMonth),
+        EditionSpan.Week => FirstDay.PlusDays(6),
+        EditionSpan.Day => FirstDay,
+        _ => throw new InvalidOperationException($"No such span: {Span}"),
+    };
+
     /// <summary>How an edition without a title is called: "March 2027", "Week 12, 2027" (ISO 8601), "14 March 2027".</summary>
     public static string NameFor(EditionSpan span, LocalDate firstDay, System.Globalization.CultureInfo culture) => span switch
     {

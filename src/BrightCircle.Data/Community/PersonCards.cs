@@ -20,6 +20,10 @@ namespace BrightCircle.Data
         /// <summary>Where they are, as they say it.</summary>
         public string Place { get; set; } = "";
         public long? PictureId { get; set; }
+        /// <summary>Other members may ask whether they may write to them.</summary>
+        public bool TakesWords { get; set; }
+        /// <summary>Whoever writes to them sees when they have read it.</summary>
+        public bool TellsRead { get; set; }
         /// <summary>When their membership is over, what they wrote doesn’t bear their name. A trigger keeps it (see the migration People).</summary>
         public bool UnnamedAfter { get; set; }
         public Instant At { get; set; }

@@ -158,8 +158,13 @@ namespace BrightCircle.Data.Mapping
             b.Property(s => s.Manners).HasMaxLength(Space.MostManners);
             b.Property(s => s.Nods).HasColumnType("jsonb").HasConversion(BrightContext.Json<IReadOnlyList<string>>(),
                 BrightContext.JsonComparer<IReadOnlyList<string>>());
+            b.Property(s => s.HostIds).HasColumnType("jsonb").HasDefaultValueSql("'[]'").HasConversion(BrightContext.Json<IReadOnlyList<long>>(),
+                BrightContext.JsonComparer<IReadOnlyList<long>>());
             b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.SetNull);
+            b.HasOne<Space>().WithMany().HasForeignKey(s => s.LikeId).OnDelete(DeleteBehavior.Restrict);
+            b.HasOne<Core.Content.Edition>().WithMany().HasForeignKey(s => s.EditionId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(s => s.Name).IsUnique();
+            b.HasIndex(s => new { s.LikeId, s.EditionId }).IsUnique().HasFilter("like_id is not null and edition_id is not null");
         }
 
         public void Configure(EntityTypeBuilder<TalkThread> b)

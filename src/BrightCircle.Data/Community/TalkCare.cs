@@ -191,6 +191,7 @@ namespace BrightCircle.Data.Mapping
             b.HasOne<Tally>().WithMany().HasForeignKey(c => c.TallyId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<Plan>().WithMany().HasForeignKey(c => c.PlanId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<Space>().WithMany().HasForeignKey(c => c.SpaceId).OnDelete(DeleteBehavior.SetNull);
+            b.HasOne<Tag>().WithMany().HasForeignKey(c => c.BadgeId).OnDelete(DeleteBehavior.Restrict);
             b.HasIndex(c => c.Name).IsUnique();
         }
     }

@@ -51,7 +51,11 @@ public enum DueKind
     /// <summary>An hour with the host is near, and whoever has it is reminded.</summary>
     HourNear,
     /// <summary>A challenge begins or is over, and whoever takes part is told.</summary>
-    ChallengeTurn
+    ChallengeTurn,
+    /// <summary>Another member has written to somebody who hasn’t seen it here.</summary>
+    WordsWritten,
+    /// <summary>An edition has come out, and the spaces that are made for editions open.</summary>
+    SpaceOfEdition
 }
 
 /// <summary>Something that falls due. The row goes when it is done; what was done is in the journal, the ledger and the facts.</summary>

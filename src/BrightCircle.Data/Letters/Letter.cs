@@ -22,7 +22,9 @@ public enum LetterKind
     /// <summary>The team has written to a member.</summary>
     Message,
     /// <summary>A challenge begins, or is over.</summary>
-    Challenge
+    Challenge,
+    /// <summary>Another member has written to them.</summary>
+    Words,
 }
 
 public enum LetterState { Queued, Sent, Refused }

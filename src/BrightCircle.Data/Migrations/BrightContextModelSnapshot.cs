@@ -527,6 +527,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(1000)")
                         .HasColumnName("about");
 
+                    b.Property<long?>("BadgeId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("badge_id");
+
                     b.Property<Instant>("MadeAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("made_at");
@@ -559,6 +563,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_challenges");
+
+                    b.HasIndex("BadgeId")
+                        .HasDatabaseName("ix_challenges_badge_id");
 
                     b.HasIndex("Name")
                         .IsUnique()
@@ -724,6 +731,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("id");
 
+                    b.Property<bool>("ByEdition")
+                        .HasColumnType("boolean")
+                        .HasColumnName("by_edition");
+
                     b.Property<Instant?>("ClosedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("closed_at");
@@ -738,15 +749,34 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(300)")
                         .HasColumnName("door");
 
+                    b.Property<long?>("EditionId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("edition_id");
+
                     b.Property<bool>("ForGuests")
                         .HasColumnType("boolean")
                         .HasColumnName("for_guests");
+
+                    b.Property<Instant?>("FullAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("full_at");
+
+                    b.Property<string>("HostIds")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("host_ids")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<string>("Kind")
                         .IsRequired()
                         .HasMaxLength(40)
                         .HasColumnType("character varying(40)")
                         .HasColumnName("kind");
+
+                    b.Property<long?>("LikeId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("like_id");
 
                     b.Property<Instant>("MadeAt")
                         .HasColumnType("timestamp with time zone")
@@ -780,12 +810,20 @@ namespace BrightCircle.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_spaces");
 
+                    b.HasIndex("EditionId")
+                        .HasDatabaseName("ix_spaces_edition_id");
+
                     b.HasIndex("Name")
                         .IsUnique()
                         .HasDatabaseName("ix_spaces_name");
 
                     b.HasIndex("PieceId")
                         .HasDatabaseName("ix_spaces_piece_id");
+
+                    b.HasIndex("LikeId", "EditionId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_spaces_like_id_edition_id")
+                        .HasFilter("like_id is not null and edition_id is not null");
 
                     b.ToTable("spaces", null, t =>
                         {
@@ -3133,7 +3171,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("due_work", null, t =>
                         {
-                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition', 'ForgetCard', 'RemindHalfWay', 'CountMonth', 'SessionNear', 'TalkHour', 'TalkAtOnce', 'ForgetWords', 'ForgetPicture', 'HourNear', 'ChallengeTurn')");
+                            t.HasCheckConstraint("ck_due_work_kind_known", "\"kind\" in ('Renew', 'Release', 'EndHolding', 'LapseHolding', 'Refund', 'Chargeback', 'ReleasePiece', 'Announce', 'Purge', 'Reindex', 'MovePromise', 'BeginHolding', 'PeopleBatch', 'EndSeats', 'EndPause', 'Settle', 'MovePrice', 'ChaseOrder', 'AskTransfer', 'SendVoucher', 'DisputeDecided', 'OwnerNews', 'OwnerMorning', 'CardExpiring', 'ForgetOrders', 'Mailing', 'RoutineHears', 'RoutineStep', 'RoutineDay', 'RoutineBegin', 'RoutineEdition', 'ForgetCard', 'RemindHalfWay', 'CountMonth', 'SessionNear', 'TalkHour', 'TalkAtOnce', 'ForgetWords', 'ForgetPicture', 'HourNear', 'ChallengeTurn', 'WordsWritten', 'SpaceOfEdition')");
                         });
                 });
 
@@ -3164,6 +3202,104 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_editing_account_id");
 
                     b.ToTable("editing", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Exchange", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant?>("AgreedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("agreed_at");
+
+                    b.Property<Instant>("AskedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("asked_at");
+
+                    b.Property<Instant>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.Property<long?>("LastById")
+                        .HasColumnType("bigint")
+                        .HasColumnName("last_by_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_exchanges");
+
+                    b.HasIndex("LastById")
+                        .HasDatabaseName("ix_exchanges_last_by_id");
+
+                    b.ToTable("exchanges", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.ExchangeMessage", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasMaxLength(20000)
+                        .HasColumnType("character varying(20000)")
+                        .HasColumnName("body");
+
+                    b.Property<long>("ExchangeId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("exchange_id");
+
+                    b.Property<long?>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_exchange_messages");
+
+                    b.HasIndex("ExchangeId", "Id")
+                        .HasDatabaseName("ix_exchange_messages_exchange_id_id");
+
+                    b.HasIndex("MemberId", "At")
+                        .HasDatabaseName("ix_exchange_messages_member_id_at");
+
+                    b.ToTable("exchange_messages", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.ExchangePerson", b =>
+                {
+                    b.Property<long>("ExchangeId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("exchange_id");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<bool>("Asked")
+                        .HasColumnType("boolean")
+                        .HasColumnName("asked");
+
+                    b.Property<Instant?>("SeenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen_at");
+
+                    b.Property<Instant?>("ShutAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("shut_at");
+
+                    b.HasKey("ExchangeId", "MemberId")
+                        .HasName("pk_exchange_people");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_exchange_people_member_id");
+
+                    b.ToTable("exchange_people", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.FileUse", b =>
@@ -3888,7 +4024,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letters", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge')");
+                            t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge', 'Words')");
 
                             t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
                         });
@@ -4006,7 +4142,7 @@ namespace BrightCircle.Data.Migrations
 
                     b.ToTable("letter_texts", null, t =>
                         {
-                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge')");
+                            t.HasCheckConstraint("ck_letter_texts_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge', 'Words')");
                         });
                 });
 
@@ -4531,6 +4667,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("shown");
 
+                    b.Property<bool>("TakesWords")
+                        .HasColumnType("boolean")
+                        .HasColumnName("takes_words");
+
+                    b.Property<bool>("TellsRead")
+                        .HasColumnType("boolean")
+                        .HasColumnName("tells_read");
+
                     b.Property<bool>("UnnamedAfter")
                         .HasColumnType("boolean")
                         .HasColumnName("unnamed_after");
@@ -4762,6 +4906,102 @@ namespace BrightCircle.Data.Migrations
                         .HasDatabaseName("ix_promise_moves_plan_id");
 
                     b.ToTable("promise_moves", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PushDevice", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Endpoint")
+                        .IsRequired()
+                        .HasMaxLength(500)
+                        .HasColumnType("character varying(500)")
+                        .HasColumnName("endpoint");
+
+                    b.Property<byte[]>("Key")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("key");
+
+                    b.Property<long>("MemberId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("member_id");
+
+                    b.Property<byte[]>("Secret")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("secret");
+
+                    b.Property<long?>("SignInId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("sign_in_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_push_devices");
+
+                    b.HasIndex("Endpoint")
+                        .IsUnique()
+                        .HasDatabaseName("ix_push_devices_endpoint");
+
+                    b.HasIndex("MemberId")
+                        .HasDatabaseName("ix_push_devices_member_id");
+
+                    b.HasIndex("SignInId")
+                        .HasDatabaseName("ix_push_devices_sign_in_id");
+
+                    b.ToTable("push_devices", (string)null);
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PushNotice", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("DeviceId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("device_id");
+
+                    b.Property<Instant>("NotBefore")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("not_before");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("path");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("title");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("integer")
+                        .HasColumnName("tries");
+
+                    b.HasKey("Id")
+                        .HasName("pk_push_notices");
+
+                    b.HasIndex("DeviceId")
+                        .HasDatabaseName("ix_push_notices_device_id");
+
+                    b.HasIndex("NotBefore")
+                        .HasDatabaseName("ix_push_notices_not_before");
+
+                    b.ToTable("push_notices", (string)null);
                 });
 
             modelBuilder.Entity("BrightCircle.Data.ReceiptCounter", b =>
@@ -5413,6 +5653,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("mail_selector");
 
+                    b.Property<bool>("MembersWrite")
+                        .HasColumnType("boolean")
+                        .HasColumnName("members_write");
+
                     b.Property<string>("Menu")
                         .HasColumnType("jsonb")
                         .HasColumnName("menu");
@@ -5442,6 +5686,10 @@ namespace BrightCircle.Data.Migrations
                     b.Property<string>("ProgramKey")
                         .HasColumnType("text")
                         .HasColumnName("program_key");
+
+                    b.Property<string>("PushKey")
+                        .HasColumnType("text")
+                        .HasColumnName("push_key");
 
                     b.PrimitiveCollection<int[]>("RetryDays")
                         .IsRequired()
@@ -6569,6 +6817,12 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Core.Community.Challenge", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Members.Tag", null)
+                        .WithMany()
+                        .HasForeignKey("BadgeId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_challenges_tags_badge_id");
+
                     b.HasOne("BrightCircle.Core.Offer.Plan", null)
                         .WithMany()
                         .HasForeignKey("PlanId")
@@ -6623,6 +6877,18 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Core.Community.Space", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Content.Edition", null)
+                        .WithMany()
+                        .HasForeignKey("EditionId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_spaces_editions_edition_id");
+
+                    b.HasOne("BrightCircle.Core.Community.Space", null)
+                        .WithMany()
+                        .HasForeignKey("LikeId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .HasConstraintName("fk_spaces_spaces_like_id");
+
                     b.HasOne("BrightCircle.Core.Content.Piece", null)
                         .WithMany()
                         .HasForeignKey("PieceId")
@@ -7032,6 +7298,48 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_editing_lessons_lesson_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.Exchange", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("LastById")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_exchanges_members_last_by_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.ExchangeMessage", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Exchange", null)
+                        .WithMany()
+                        .HasForeignKey("ExchangeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_exchange_messages_exchanges_exchange_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_exchange_messages_members_member_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.ExchangePerson", b =>
+                {
+                    b.HasOne("BrightCircle.Data.Exchange", null)
+                        .WithMany()
+                        .HasForeignKey("ExchangeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_exchange_people_exchanges_exchange_id");
+
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_exchange_people_members_member_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.FileUse", b =>
@@ -7501,6 +7809,32 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_promise_moves_plans_plan_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PushDevice", b =>
+                {
+                    b.HasOne("BrightCircle.Core.Members.Member", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_push_devices_members_member_id");
+
+                    b.HasOne("BrightCircle.Data.SignIn", null)
+                        .WithMany()
+                        .HasForeignKey("SignInId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_push_devices_sign_ins_sign_in_id");
+                });
+
+            modelBuilder.Entity("BrightCircle.Data.PushNotice", b =>
+                {
+                    b.HasOne("BrightCircle.Data.PushDevice", null)
+                        .WithMany()
+                        .HasForeignKey("DeviceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_push_notices_push_devices_device_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.RoutineDone", b =>

@@ -63,6 +63,8 @@ public sealed class Site
     /// <summary>Under which name its other half stands in the DNS; empty while there is none.</summary>
     public string MailSelector { get; set; } = "";
     public bool SignsMail { get; set; }
+    /// <summary>By what push services know this site, protected by the data-protection keys; null while there is none.</summary>
+    public string? PushKey { get; set; }
     /// <summary>Which links of letters to many are opened is counted.</summary>
     public bool CountsLinks { get; set; }
     /// <summary>Whoever goes away while joining and said that they may be reminded gets one letter.</summary>
@@ -79,6 +81,8 @@ public sealed class Site
     public string HelloWords { get; set; } = "";
     /// <summary>Members find one another: whoever wants stands among the people here.</summary>
     public bool ShowsPeople { get; set; }
+    /// <summary>They may write to one another too, where both agree.</summary>
+    public bool MembersWrite { get; set; }
     /// <summary>What waits in spaces until the team has seen it.</summary>
     public Core.Community.HoldRules Holds { get; set; } = Core.Community.HoldRules.None;
     /// <summary>What those meet who may not open something; null for the usual.</summary>

@@ -59,3 +59,21 @@ self.addEventListener("fetch", e => {
   else if (["style", "script", "font", "image"].includes(request.destination) && !request.headers.has("range"))
     e.respondWith(part(request.destination === "image" ? PARTS : HOUSE, request));
 });
+
+// A line about what is new, as the house sends it (W3C Push API); a press leads there, in a window that is open already if there is one.
+self.addEventListener("push", e => {
+  let news = {};
+  try { news = e.data?.json() ?? {}; } catch { /* what can’t be read is shown as news without words */ }
+  e.waitUntil(self.registration.showNotification(news.title || "Something is new", { body: news.body, tag: news.path, data: { path: news.path || "/me" } }));
+});
+self.addEventListener("notificationclick", e => {
+  e.notification.close();
+  e.waitUntil((async () => {
+    const url = new URL(e.notification.data?.path || "/me", location.origin), open = await self.clients.matchAll({ type: "window" });
+    // An address of another site isn’t followed, whoever sent it.
+    if (url.origin !== location.origin) return;
+    if (!open.length) return self.clients.openWindow(url.href);
+    await open[0].focus();
+    return open[0].navigate(url.href);
+  })());
+});

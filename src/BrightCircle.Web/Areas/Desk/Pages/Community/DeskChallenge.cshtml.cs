@@ -28,6 +28,7 @@ public sealed class DeskChallengeModel(Challenges challenges, SiteAddress addres
         ? $"{address.Url}/join/{price.Code}" : null;
     [BindProperty] public string? Name { get; set; }
     [BindProperty] public string? About { get; set; }
+    [BindProperty] public string? Badge { get; set; }
     bool Find(long id)
     {
         if (!Now.Community.ChallengeById.TryGetValue(new(id), out var challenge)) return false;
@@ -44,7 +45,7 @@ public sealed class DeskChallengeModel(Challenges challenges, SiteAddress addres
     public async Task<IActionResult> OnGet(long id)
     {
         if (!Find(id)) return NotFound();
-        (Name, About) = (Challenge.Name, Challenge.About);
+        (Name, About, Badge) = (Challenge.Name, Challenge.About, Challenge.BadgeId?.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
         return await Show();
     }
 
@@ -52,7 +53,7 @@ public sealed class DeskChallengeModel(Challenges challenges, SiteAddress addres
     {
         if (!Find(id)) return NotFound();
         ModelState.Clear();
-        var done = await challenges.Describe(Actor, Challenge.Id, Name, About, Ct);
+        var done = await challenges.Describe(Actor, Challenge.Id, Name, About, Badge, Ct);
         if (!done.Ok)
         {
             Refuse(done.Refusal!, done.Field);

@@ -5,6 +5,14 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
+/// <summary>The badges a challenge can end with.</summary>
+/// <param name="MayBeNew">One can be made with it.</param>
+public sealed record BadgeChoice(IReadOnlyList<Core.Members.Tag> Tags, string? Chosen, bool MayBeNew)
+{
+    public IEnumerable<Core.Members.Tag> Badges => Tags.Where(t => t.IsBadge);
+    public string Value(Core.Members.Tag tag) => tag.Id.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
+}
+
 /// <summary>A challenge with all that belongs to it, from one form.</summary>
 public sealed class DeskChallengeNewModel(Challenges challenges) : DeskPage
 {

@@ -12,6 +12,7 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
     public override string Place => "spaces";
     public Space? Space { get; private set; }
     public SpaceDraft Draft { get; private set; } = SpaceDraft.Empty;
+    public IReadOnlyList<(long Id, string Name)> Hosts { get; private set; } = [];
     public IReadOnlyList<Plan> Promised => Space is null ? [] : [.. Now.PlansNaming(Space.Id)];
 
     bool Find(string id)
@@ -21,9 +22,10 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
         return Space is not null;
     }
 
-    public IActionResult OnGet(string id)
+    public async Task<IActionResult> OnGet(string id)
     {
         if (!Find(id)) return NotFound();
+        Hosts = await save.TeamHosts(Ct);
         if (Space is not null) Draft = SpaceDraft.Of(Space);
         return Page();
     }
@@ -37,6 +39,7 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
         if (!done.Ok)
         {
             Refuse(done.Refusal!, done.Field);
+            Hosts = await save.TeamHosts(Ct);
             return Page();
         }
         Tell(Space is null ? "The space is there. Promise it with a tier, so that members find it." : "It is saved.");

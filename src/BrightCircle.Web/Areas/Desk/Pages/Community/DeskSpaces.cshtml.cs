@@ -28,7 +28,16 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
         return Redirect("/desk/spaces");
     }
 
-    public string Promised(Space space) => space.PieceId is { } id && Now.PieceById.GetValueOrDefault(id) is { } piece && !space.ForGuests
+    public async Task<IActionResult> OnPostWriting(bool writes, [FromServices] SavePersonCard save)
+    {
+        var done = await save.SwitchWriting(Actor, writes, Ct);
+        Tell(!done.Ok ? done.Refusal! : writes ? "Members can ask one another now: whoever wants that says so on their card."
+            : "Nobody writes to another any more. What they wrote stays with them.");
+        return Redirect("/desk/spaces");
+    }
+
+    public string Promised(Space space) => space.LikeId is { } like && Now.SpaceById.GetValueOrDefault(like) is { } model ? $"as {model.Name}"
+        : space.PieceId is { } id && Now.PieceById.GetValueOrDefault(id) is { } piece && !space.ForGuests
         ? $"whoever {piece.Title} is open to" + string.Concat(Now.PlansNaming(space.Id).Select(p => $", {p.Name}"))
         : OpenTo(space.ForGuests, Now.PlansNaming(space.Id));
 

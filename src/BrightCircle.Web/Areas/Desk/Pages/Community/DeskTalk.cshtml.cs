@@ -23,6 +23,8 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
     public IReadOnlyList<GoneQuiet> Quiet { get; private set; } = [];
     public bool Writes => Now.Site!.OwnerLetters.Talk;
     public FileLinks Links => links;
+    /// <summary>They keep every space.</summary>
+    public bool MayBar => care.MayBar(Actor);
     public bool MayRule => Actor.Role == TeamRole.Owner;
     public bool FirstPosts { get; private set; }
     public bool WithLinks { get; private set; }
@@ -40,7 +42,7 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
     async Task Show(bool settled, int page)
     {
         (Settled, page) = (settled, Math.Clamp(page, 1, 100_000));
-        var look = await care.Look(settled, page, PageSize, Ct);
+        var look = await care.Look(Actor, settled, page, PageSize, Ct);
         (Rows, Waits, WaitsInAll, Bars, Unanswered, Quiet) = (look.Reports, look.Waits, look.WaitInAll, look.Bars, look.Unanswered, look.Quiet);
         Pager = new(page, look.InAll, PageSize, p => $"/desk/talk?settled={(settled ? "true" : "false")}&page={p}");
     }

@@ -56,6 +56,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
         LetterKind.TalkWord => "about what they wrote",
         LetterKind.Message => "a message",
         LetterKind.Challenge => "a challenge",
+        LetterKind.Words => "words of a member",
         LetterKind.VoucherFor => "a voucher",
         LetterKind.CardRunsOut => "a card runs out",
         LetterKind.OwnerNews => "to the owner",

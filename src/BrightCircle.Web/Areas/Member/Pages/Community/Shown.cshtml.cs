@@ -20,13 +20,15 @@ public sealed class ShownModel(SavePersonCard save, FileLinks links) : MemberPag
 
     public async Task OnGet() => Draft = PersonCardDraft.Of(Card = await save.Of(Visitor.Person!.AccountId, Ct));
 
-    public async Task<IActionResult> OnPost(bool shown, string? line, string? cardPlace, bool unnamedAfter, bool noPicture, IFormFile? picture)
+    public async Task<IActionResult> OnPost(bool shown, string? line, string? cardPlace, bool unnamedAfter, bool noPicture, IFormFile? picture, bool takesWords,
+        bool tellsRead)
     {
-        var (person, draft) = (Visitor.Person!, new PersonCardDraft(shown, line, cardPlace, unnamedAfter, noPicture));
+        var (person, draft) = (Visitor.Person!, new PersonCardDraft(shown, line, cardPlace, unnamedAfter, noPicture, takesWords, tellsRead));
         ModelState.Clear();
         Card = await save.Of(person.AccountId, Ct);
         // What isn't asked while members don't find one another stays as it is.
         if (!Now.Site!.ShowsPeople) draft = PersonCardDraft.Of(Card) with { UnnamedAfter = unnamedAfter };
+        else if (!Now.Site!.MembersWrite) draft = draft with { TakesWords = Card?.TakesWords == true, TellsRead = Card?.TellsRead == true };
         var upload = picture is null ? null : new PictureUpload(Path.GetFileName(picture.FileName), picture.Length, picture.OpenReadStream);
         var done = await save.Do(person.AccountId, person.Confirmed, draft, upload, Ct);
         if (done.Ok)

@@ -32,6 +32,8 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
     public IReadOnlyList<Released> AlsoNew { get; private set; } = [];
     public IReadOnlyList<Released> Coming { get; private set; } = [];
     public IReadOnlyList<Core.Community.LiveSession> NextSessions { get; private set; } = [];
+    /// <summary>Somebody wrote to them, and they haven’t read it.</summary>
+    public bool Unread { get; private set; }
     /// <summary>Hours they have with a host.</summary>
     public IReadOnlyList<(LiveSeriesId Series, Instant At)> Hours { get; private set; } = [];
     /// <summary>Challenges they take part in that aren't over.</summary>
@@ -83,7 +85,7 @@ public sealed class HomeModel(MemberReader reader, TakeFirstSteps steps) : Membe
 
         var (counts, settled) = (TallyCounts.None, FirstStepsState.None);
         var begins = FirstSteps.IsNew(Visitor.Person?.JoinedAt, Moment) || held.Any(p => p.StartPieceId is not null);
-        if (Visitor.Member is { } member) (openings, counts, settled, Hours) = await reader.Home(member, begins, Moment, Ct);
+        if (Visitor.Member is { } member) (openings, counts, settled, Hours, Unread) = await reader.Home(member, begins, Moment, Ct);
         if (Visitor.IsMember) Tallies = [.. Now.Tallies.Where(t => t.ArchivedAt is null && (Decide(t).IsOpen || counts.Of(t.Id).ContainsKey(ThisWeek)))
             .Select(t => StandingOf(t, counts))];
         if (Now.Shelves.Count > 0) Ring = Now.PublicRingFrom(YearRing.WindowAround(Now.Calendar.Month(Moment)));

@@ -17,6 +17,17 @@ public sealed class EditionModel(MemberReader reader) : MemberPage
     public PieceWay Way(Piece p) => WayOf(p, openings);
     public IReadOnlyList<Lesson> LessonParts => [.. Now.LessonPartsOf[Edition.Id].Where(l => l.ReleasedAt is not null && Decide(l).IsKnown)];
 
+    /// <summary>Live sessions in its time that are open to them.</summary>
+    public IReadOnlyList<Core.Community.LiveSession> Sessions => [.. Now.Community.Between(Now.Calendar.At(Edition.FirstDay.AtMidnight()),
+        Now.Calendar.At(Edition.LastDay.PlusDays(1).AtMidnight())).Where(s => Now.Book.Decide(Visitor.Facts, s.SeriesId, Moment).IsOpen)];
+
+    /// <summary>The spaces that opened with it and are open to them.</summary>
+    public IReadOnlyList<Core.Community.Space> Spaces => [.. Now.Spaces.Where(s => s.EditionId == Edition.Id && Visitor.Talks(Now, s.Id, Moment) is not null)];
+
+    /// <summary>Where it stays as a lesson that is open to them; null where it doesn't.</summary>
+    public Lesson? StaysOf(Core.Community.LiveSession session) =>
+        session.LessonId is { } id && Now.LessonById.TryGetValue(id, out var lesson) && Decide(lesson).IsOpen ? lesson : null;
+
     public async Task<IActionResult> OnGet(string month)
     {
         var released = Now.Editions.Where(e => e.State == EditionState.Released).ToList();
