@@ -90,6 +90,7 @@ public static class AppSetup
         services.AddScoped<SetUpSigning>();
         services.AddScoped<CheckMailLines>();
         services.AddScoped<ReturnedMail>();
+        services.AddScoped<AnsweredMail>();
         services.AddSingleton<LetterTemplates>();
         services.AddSingleton<DeliverLetters>();
         services.AddSingleton<SignInTokens>();

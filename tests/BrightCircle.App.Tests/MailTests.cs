@@ -235,6 +235,58 @@ public class MailTests
         Assert.False((await house.Member(member)).WantsNews);
     }
 
+    static Task<Result?> Answer(House house, string raw) =>
+        house.Get<AnsweredMail, Result?>(s => s.Take(Encoding.UTF8.GetBytes(raw.ReplaceLineEndings("\r\n")), default));
+
+    static async Task<List<Data.Message>> Written(House house, MemberId member) =>
+        await house.Ask(db => db.Messages.AsNoTracking().Where(m => m.MemberId == member).OrderBy(m => m.Id).ToListAsync());
+
+    [Fact]
+    public async Task What_a_member_answers_to_a_letter_comes_into_the_inbox_once_and_nobody_elses_does()
+    {
+        await using var house = await House.Open();
+        var (member, other) = (await house.Join(house.Free), await house.Join(house.Free));
+        await house.Deliver();
+        var address = (await house.Member(member)).Email;
+        var sent = MimeMessage.Load(new MemoryStream(Encoding.UTF8.GetBytes(await House.Raw((await House.Letter(address, "")).GetProperty("id").GetInt64()))));
+        // An answer names the letter and all that the letter named (RFC 5322, section 3.6.4).
+        var names = $"In-Reply-To: <{sent.MessageId}>\nReferences: {string.Join(" ", sent.References.Append(sent.MessageId).Select(r => $"<{r}>"))}";
+        string Reply(string from, string words, string id = "one@mail.example", string more = "", string? refers = null) =>
+            $"From: Una <{from}>\nTo: help@site.example\nSubject: Re: Hello\nMessage-ID: <{id}>\n{refers ?? names}\n{more}"
+                + $"Content-Type: text/plain; charset=utf-8\n\n{words}\n";
+        Assert.True((await Answer(house, Reply(address.ToUpperInvariant(), "Can I come *later*?\n\nThey wrote:\n> Hello")))!.Value.Ok);
+        var message = Assert.Single(await Written(house, member));
+        Assert.Equal(("<p>Can I come <em>later</em>?</p>", false, "one@mail.example"), (message.Body, message.ByTeam, message.MailId));
+        // Handed in twice, also at once, it is there once.
+        var again = await Task.WhenAll(Answer(house, Reply(address, "Can I come?")), Answer(house, Reply(address, "Can I come?")));
+        Assert.All(again, a => Assert.True(a!.Value.Ok));
+        Assert.Single(await Written(house, member));
+        Assert.True((await Answer(house, Reply(address, "And on Friday?", "two@mail.example")))!.Value.Ok);
+        Assert.Equal(2, (await Written(house, member)).Count);
+        // From another address, without the letter's sign, with one that is made up, or of a machine, it is nobody's answer.
+        Assert.Null(await Answer(house, Reply((await house.Member(other)).Email, "Let me in", "three@mail.example")));
+        Assert.Null(await Answer(house, Reply(address, "x", "four@mail.example", refers: $"In-Reply-To: <{sent.MessageId}>")));
+        Assert.Null(await Answer(house, Reply(address, "x", "five@mail.example", refers: "References: <reply-abcd@localhost>")));
+        Assert.Null(await Answer(house, Reply(address, "I am away", "six@mail.example", "Auto-Submitted: auto-replied\n")));
+        Assert.Null(await Answer(house, Reply(address, "x", "seven@mail.example", "Precedence: bulk\n")));
+        Assert.Null(await Answer(house, Reply(address, "x", "eight@mail.example", "List-Id: <many.example>\n")));
+        Assert.Null(await Answer(house, "no letter at all"));
+        // What says nothing is refused, and told.
+        Assert.Equal("Write something first.", (await Answer(house, Reply(address, "> Hello", "nine@mail.example")))!.Value.Refusal);
+        Assert.Equal(2, (await Written(house, member)).Count);
+        Assert.Empty(await Written(house, other));
+        // Written as HTML only, or with lines that flow (RFC 3676).
+        var html = Reply(address, "<div>Dear <b>all</b>,<br>thanks</div><blockquote>Hello</blockquote>", "ten@mail.example")
+            .Replace("text/plain", "text/html", StringComparison.Ordinal);
+        Assert.True((await Answer(house, html))!.Value.Ok);
+        Assert.Contains("Dear all,", (await Written(house, member))[^1].Body, StringComparison.Ordinal);
+        Assert.DoesNotContain("Hello", (await Written(house, member))[^1].Body, StringComparison.Ordinal);
+        var flowed = Reply(address, "one line \nthat goes on\n", "eleven@mail.example").Replace("charset=utf-8", "charset=utf-8; format=flowed",
+            StringComparison.Ordinal);
+        Assert.True((await Answer(house, flowed))!.Value.Ok);
+        Assert.Equal("<p>one line that goes on</p>", (await Written(house, member))[^1].Body);
+    }
+
     /// <summary>The DNS as it would be with the line that is shown.</summary>
     sealed class Published(DnsLine line) : DkimPublicKeyLocatorBase
     {

@@ -35,7 +35,8 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
 
     /// <summary>A member writes to the team.</summary>
     /// <param name="confirmed">Their address is proved.</param>
-    public async Task<Result> Write(MemberId member, bool confirmed, string? body, CancellationToken ct)
+    /// <param name="mail">The Message-ID of the letter it came by; null where it is written here. One letter is taken once.</param>
+    public async Task<Result> Write(MemberId member, bool confirmed, string? body, CancellationToken ct, string? mail = null)
     {
         if (!confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
         var text = Talk.Clean(rich, body);
@@ -45,9 +46,12 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
             return Result.Refused("That is a lot for an hour. Try again a little later.", "Body");
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if (await db.Members.FirstOrDefaultAsync(m => m.Id == member, ct) is not { } person) return Gone;
+        if (person.IsForgotten) return Gone;
         var dialogue = await Dialogue(member, at, ct);
+        // The row of the conversation is locked: of one letter handed in twice the second finds it here.
+        if (mail is not null && await db.Messages.AnyAsync(m => m.MemberId == member && m.MailId == mail, ct)) return Result.Done;
         (dialogue.LastAt, dialogue.LastByTeam, dialogue.State, dialogue.SeenAt) = (at, false, DialogueState.Open, at);
-        var message = Add(member, member.Value, person.Name, false, text.Value!, at);
+        var message = Add(member, member.Value, person.Name, false, text.Value!, at, mail);
         tell.Of(person, new Event.WroteToTeam(message.Id, Beginning(text.Value!)), at);
         await db.SaveChangesAsync(ct);
         await transaction.CommitAsync(ct);
@@ -83,8 +87,17 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
         return (await db.Dialogues.FromSql($"select * from dialogues where member_id = {member.Value} for update").AsTracking().ToListAsync(ct))[0];
     }
 
-    Message Add(MemberId member, long account, string name, bool byTeam, string body, Instant at) =>
-        db.Add(new Message { Id = ids.Next(), MemberId = member, AccountId = account, Name = name, ByTeam = byTeam, Body = body, At = at }).Entity;
+    Message Add(MemberId member, long account, string name, bool byTeam, string body, Instant at, string? mail = null) => db.Add(new Message
+    {
+        Id = ids.Next(),
+        MemberId = member,
+        AccountId = account,
+        Name = name,
+        ByTeam = byTeam,
+        Body = body,
+        MailId = mail,
+        At = at,
+    }).Entity;
 
     static string Beginning(string html) => Bounded.To(Talk.Plain(html).ReplaceLineEndings(" "), 200);
 

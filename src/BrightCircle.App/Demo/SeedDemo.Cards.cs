@@ -91,14 +91,15 @@ public sealed partial class SeedDemo
                 .OfType<SpaceReader>()])!, new(new(account), true));
         }
         var (mirela, friend, asks) = (await As(people[0]), await As(people[1]), await As(people[3]));
-        await Do<Exchanges>(async e =>
-        {
-            var id = MustBe(await e.Ask(friend.By, friend.Who, mirela.Who.Member, "You wrote that you take newcomers along. Would a Saturday in January do?", ct));
-            MustBe(await e.Agree(mirela.Who.Member, id, true, ct));
-            MustBe(await e.Write(mirela.By, mirela.Who, id, "Gladly. The second one, if it doesn’t blow. Bring a hat and no perfume.", ct));
-            MustBe(await e.Write(friend.By, friend.Who, id, "The second it is. I’ll bring tea.", ct));
-            MustBe(await e.Ask(asks.By, asks.Who, mirela.Who.Member, "Is it you with the shed that leans? I have a jack it could lean on.", ct));
-        });
+        var id = 0L;
+        await Do<Exchanges>(async e => id = MustBe(await e.Ask(friend.By, friend.Who, mirela.Who.Member,
+            "You wrote that you take newcomers along. Would a Saturday in January do?", ct)));
+        await Do<Exchanges>(async e => MustBe(await e.Agree(mirela.Who.Member, id, true, ct)));
+        await Do<Exchanges>(async e => MustBe(await e.Write(mirela.By, mirela.Who, id,
+            "Gladly. The second one, if it doesn’t blow. Bring a hat and no perfume.", ct)));
+        await Do<Exchanges>(async e => MustBe(await e.Write(friend.By, friend.Who, id, "The second it is. I’ll bring tea.", ct)));
+        await Do<Exchanges>(async e => MustBe(await e.Ask(asks.By, asks.Who, mirela.Who.Member,
+            "Is it you with the shed that leans? I have a jack it could lean on.", ct)));
         await Do<SaveSpace>(async s => MustBe(await s.Do(owner, null, SpaceDraft.Empty with
         {
             Name = "The month’s table",

@@ -1,5 +1,6 @@
 using BrightCircle.App.Clock;
 using BrightCircle.App.Due;
+using BrightCircle.App.Members;
 using BrightCircle.App.Releases;
 using BrightCircle.Core;
 using BrightCircle.Core.Events;
@@ -17,7 +18,7 @@ namespace BrightCircle.App.Letters;
 /// under the same Message-IDs, by which mail stores drop the second copy. A server that is down leaves the letters queued.
 /// </summary>
 public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClock clock, IMailTransport mail, MailSettings settings, LetterPictures pictures,
-    Feeds feeds, Ids ids, ILogger<DeliverLetters> log)
+    Feeds feeds, Ids ids, SignInTokens tokens, ILogger<DeliverLetters> log)
 {
     const int BatchSize = 100;
     const int MostTries = 12;
@@ -166,6 +167,8 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             settings.From, letter.ToName, letter.ToAddress, now, $"letter-{letter.Id}",
             letter.Kind != LetterKind.Session ? null : long.TryParse(letter.Fields.GetValueOrDefault("session_number"), out var session)
                 ? feeds.Session(new(session), now) : HourOf(letter) is { } hour ? feeds.Hour(hour, now) : null);
+        // By which an answer is known to be one to this letter, wherever it is handed in.
+        if (letter.MemberId is not null) message.References.Add(AnsweredMail.SignOf(tokens, letter.Id, settings.From.Split('@')[^1]));
         if (unsubscribe is { } link)
         {
             // RFC 2369 and RFC 8058: one click, without a page in between.

@@ -11,6 +11,7 @@ public sealed class SignInTokens(IDataProtectionProvider protection)
 {
     readonly IDataProtector signIn = protection.CreateProtector("sign-in-link");
     readonly IDataProtector letter = protection.CreateProtector("counted-links");
+    readonly IDataProtector reply = protection.CreateProtector("letter-replies");
     readonly IDataProtector unsubscribe = protection.CreateProtector("no-more-letters");
 
     public string ForSignIn(long link) => Make(signIn, link);
@@ -20,6 +21,10 @@ public sealed class SignInTokens(IDataProtectionProvider protection)
 
     public string ForLetter(long id) => Make(letter, id);
     public long? ReadLetter(string token) => Read(letter, token);
+
+    /// <summary>What an answer to a letter names.</summary>
+    public string ForReply(long letter) => Make(reply, letter);
+    public long? ReadReply(string token) => Read(reply, token);
 
     static string Make(IDataProtector protector, long number)
     {

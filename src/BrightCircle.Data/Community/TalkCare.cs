@@ -82,7 +82,7 @@ namespace BrightCircle.Data
 
     public sealed class Message
     {
-        public const int MostBody = 20_000;
+        public const int MostBody = 20_000, MostMailId = 200;
 
         public long Id { get; init; }
         public MemberId MemberId { get; init; }
@@ -92,6 +92,8 @@ namespace BrightCircle.Data
         public bool ByTeam { get; init; }
         /// <summary>Rich text as it is kept.</summary>
         public string Body { get; init; } = "";
+        /// <summary>The Message-ID of the letter it came by; null where it was written here.</summary>
+        public string? MailId { get; init; }
         public Instant At { get; init; }
     }
 
@@ -170,7 +172,9 @@ namespace BrightCircle.Data.Mapping
             b.Property(m => m.Body).HasMaxLength(Message.MostBody);
             b.HasOne<Member>().WithMany().HasForeignKey(m => m.MemberId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<Account>().WithMany().HasForeignKey(m => m.AccountId).OnDelete(DeleteBehavior.SetNull);
+            b.Property(m => m.MailId).HasMaxLength(Message.MostMailId);
             b.HasIndex(m => new { m.MemberId, m.Id });
+            b.HasIndex(m => new { m.MemberId, m.MailId }).IsUnique().HasFilter("mail_id is not null");
         }
 
         public void Configure(EntityTypeBuilder<SavedAnswer> b)

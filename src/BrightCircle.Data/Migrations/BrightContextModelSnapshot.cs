@@ -4346,6 +4346,11 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("by_team");
 
+                    b.Property<string>("MailId")
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("mail_id");
+
                     b.Property<long>("MemberId")
                         .HasColumnType("bigint")
                         .HasColumnName("member_id");
@@ -4364,6 +4369,11 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("MemberId", "Id")
                         .HasDatabaseName("ix_messages_member_id_id");
+
+                    b.HasIndex("MemberId", "MailId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_messages_member_id_mail_id")
+                        .HasFilter("mail_id is not null");
 
                     b.ToTable("messages", (string)null);
                 });

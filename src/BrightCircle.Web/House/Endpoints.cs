@@ -46,15 +46,19 @@ public static class Endpoints
             }
         }).DisableAntiforgery();
 
-        // Whoever runs the mail server hands in what came back.
-        app.MapPost("/mail/reports/{key}", async (string key, HttpContext http, MailSigning signing, ReturnedMail returned) =>
+        // Whoever runs the mail server hands in what came back, and what is answered.
+        app.MapPost("/mail/reports/{key}", async (string key, HttpContext http, MailSigning signing, ReturnedMail returned, AnsweredMail answered) =>
         {
             if (!signing.IsReportKey(key)) return Results.NotFound();
             if (await BoundedBody.Read(http.Request, 1024 * 1024, http.RequestAborted) is not { } body) return Results.StatusCode(413);
             using var raw = new MemoryStream(body);
-            return await returned.Take(raw, http.RequestAborted) is null
-                ? Results.Text("This is no report of a mail server (RFC 3464, RFC 5965).\n", statusCode: 422)
-                : Results.NoContent();
+            if (await returned.Take(raw, http.RequestAborted) is not null) return Results.NoContent();
+            return await answered.Take(body, http.RequestAborted) switch
+            {
+                null => Results.Text("This is no report of a mail server (RFC 3464, RFC 5965), and no answer to a letter of ours.\n", statusCode: 422),
+                { Ok: true } => Results.NoContent(),
+                { Refusal: var why } => Results.Text(why + "\n", statusCode: 422),
+            };
         }).DisableAntiforgery();
 
         // Another program tells of a member.
