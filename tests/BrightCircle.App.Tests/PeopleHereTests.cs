@@ -149,7 +149,7 @@ public class PeopleHereTests
         Assert.True((await Card(house, one.Account, Draft(), picture: Png())).Ok);
         await house.Days(2);
         var picture = (await house.Ask(db => db.TalkPictures.SingleAsync())).Id;
-        Assert.NotNull(await house.Get<TalkPictures, string?>(p => p.AddressOf(picture, true, false, default)));
+        Assert.NotNull(await house.Get<TalkPictures, (string, string?)?>(p => p.AddressOf(picture, true, false, default)));
         // It can't be put into what is said as well: it would be taken from there.
         Assert.Empty(await house.Get<TalkPictures, IReadOnlyList<TalkPicture>>(p => p.Waiting(one, [picture], default)));
         Assert.True((await Card(house, one.Account, Draft() with { NoPicture = true })).Ok);

@@ -29,8 +29,8 @@ public class TalkShownTests
     static Task<Result<IReadOnlyList<long>>> Take(House house, SpaceReader by, params byte[][] pictures) => house.Get<TalkPictures,
         Result<IReadOnlyList<long>>>(
         t => t.Take(by, null, [.. pictures.Select((p, n) => new PictureUpload($"p{n}.png", p.Length, () => new MemoryStream(p)))], default));
-    static Task<string?> Address(House house, long picture, bool byTeam = false) =>
-        house.Get<TalkPictures, string?>(t => t.AddressOf(picture, false, byTeam, default));
+    static async Task<string?> Address(House house, long picture, bool byTeam = false) =>
+        (await house.Get<TalkPictures, (string Address, string?)?>(t => t.AddressOf(picture, false, byTeam, default)))?.Address;
     static async Task<bool> IsKept(House house, string address)
     {
         await using var stream = await house.Services.GetRequiredService<IFileStore>().Open(address, default);
@@ -59,6 +59,54 @@ public class TalkShownTests
         byte[] exif = [.. "Exif\0\0"u8, .. tiff.ToArray()];
         var length = exif.Length + 2;
         return [.. plain[..2], 0xFF, 0xE1, (byte)(length >> 8), (byte)length, .. exif, .. plain[2..]];
+    }
+
+    [Fact]
+    public async Task A_file_goes_with_what_is_said_as_it_came_and_only_of_the_kinds_the_site_keeps()
+    {
+        await using var house = await House.Open();
+        var (space, window) = (await Space(house), await Space(house, "The window", SpaceKind.Showcase));
+        var (one, two) = (await Somebody(house, space), await Somebody(house, space));
+        Task<Result<IReadOnlyList<long>>> TakeFile(string name, byte[] bytes, SpaceReader? by = null) => house.Get<TalkPictures, Result<IReadOnlyList<long>>>(
+            t => t.Take(by ?? one, null, [new(name, bytes.Length, () => new MemoryStream(bytes))], default));
+        var pdf = "%PDF-1.4\n1 0 obj << >> endobj\ntrailer << >>\n%%EOF\n"u8.ToArray();
+        var taken = await TakeFile("a/plan of\u0001 \"the\" yard.pdf", pdf);
+        Assert.True(taken.Ok, taken.Refusal);
+        // What a browser would run isn't taken, by whatever name; nor what isn't what its name says.
+        foreach (var (name, bytes) in new (string, byte[])[] { ("page.html", "<script>alert(1)</script>"u8.ToArray()), ("plan.pdf", "no plan"u8.ToArray()),
+            ("run.exe", "MZ\0\0"u8.ToArray()), ("picture.svg", "<svg/>"u8.ToArray()) })
+            Assert.Equal("Pictures", (await TakeFile(name, bytes)).Field);
+        Assert.Equal("Pictures", (await TakeFile("long.txt", [.. Enumerable.Repeat((byte)'x', (int)TalkPictures.MostFile + 1)])).Field);
+        await house.Ask(db => db.Sites.ExecuteUpdateAsync(u => u.SetProperty(s => s.DocumentKinds, ["pdf"])));
+        await house.Services.GetRequiredService<App.Catalogues.Catalogue>().Changed(default);
+        Assert.Equal("Pictures", (await TakeFile("notes.txt", "notes"u8.ToArray())).Field);
+
+        var thread = (await Begin(house, one, body: "", shown: new(taken.Value!, "not said of files"))).Value!.Id;
+        var shown = Assert.Single((await Read(house, two, thread))!.Posts[0].Pictures);
+        Assert.Equal(("plan of the yard.pdf", (long?)pdf.Length, 0), (shown.FileName, shown.Bytes, shown.Width));
+        Assert.Equal((shown.Address, "plan of the yard.pdf"), await house.Get<TalkPictures, (string, string?)?>(t => t.AddressOf(shown.Id, true, false, default)));
+        await using (var stream = (await house.Services.GetRequiredService<IFileStore>().Open(shown.Address, default))!)
+        {
+            using var copy = new MemoryStream();
+            await stream.CopyToAsync(copy);
+            Assert.Equal(pdf, copy.ToArray());
+        }
+        // Where everything begins with a picture a file isn't one.
+        var showing = await Of(house, one.Account, window);
+        var alone = (await TakeFile("one.pdf", pdf, showing)).Value!;
+        Assert.Equal("Pictures", (await Begin(house, showing, shown: new(alone, null))).Field);
+        var both = (await Take(house, showing, FileTests.Png(20, 20))).Value!;
+        var put = await Begin(house, showing, shown: new([.. both, .. alone], null));
+        Assert.True(put.Ok, put.Refusal);
+        var post = (await Read(house, showing, put.Value!.Id))!.Posts[0].Post.Id;
+        Assert.Equal("Pictures", (await house.Get<Talk, Result>(t => t.Edit(showing, post, "", default, new(alone, null)))).Field);
+        Assert.True((await house.Get<Talk, Result>(t => t.Edit(showing, post, "", default, new(both, null)))).Ok);
+        // What is dropped goes, but not the bytes that another still has.
+        await house.To(house.Clock.Moment + Duration.FromMinutes(1));
+        Assert.True(await IsKept(house, shown.Address));
+        var first = (await Read(house, one, thread))!.Posts[0].Post.Id;
+        Assert.True((await house.Get<Talk, Result>(t => t.TakeAway(one, first, default))).Ok);
+        Assert.Null(await Address(house, shown.Id));
     }
 
     [Fact]
@@ -330,7 +378,18 @@ public class TalkShownTests
         Assert.Contains("<em>Now</em>", came.Body, StringComparison.Ordinal);
         // What was let stand comes too, though others were written since.
         Assert.True((await house.Get<CareTalk, Result>(c => c.LetStand(house.Owner, held.Id, default))).Ok);
-        Assert.Equal(held.Id.ToString(System.Globalization.CultureInfo.InvariantCulture), Posts(await Next()).Single().Id);
+        var stands = Posts(await Next()).Single();
+        Assert.Equal((held.Id.ToString(System.Globalization.CultureInfo.InvariantCulture), (string?)null, (string?)null, 0), (stands.Id, stands.Card, stands.Face,
+            stands.Badges.Count));
+        // Whoever has a card leads to it, with the badges they bear, as on the page.
+        await house.Do<SavePersonCard>(c => c.Switch(house.Owner, true, default));
+        await house.Do<SavePersonCard>(c => c.Do(two.Account, true, new(true, "", "", false), null, default));
+        var badge = (await house.Get<App.Members.MemberTags, Result<TagId>>(t => t.Save(house.Owner, null, "mentor", "", 1, null, default, true))).Value;
+        await house.Do<App.Members.MemberTags>(t => t.PutOn(house.Owner, new(two.Account), "mentor", default));
+        await Answer(house, two, thread, "With a card");
+        var carded = Posts(await Next()).Single();
+        Assert.Equal(two.Account.ToString(System.Globalization.CultureInfo.InvariantCulture), carded.Card);
+        Assert.Equal([house.Now.TagById[badge].Name], carded.Badges);
         // What comes at once arrives together, however much it is.
         var many = await house.Ask(db => db.Database.SqlQuery<long>($"""
             with made as (insert into talk_posts (id, thread_id, is_first, account_id, name, by_team, body, at, gone_by_team)

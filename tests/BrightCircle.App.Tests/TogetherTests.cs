@@ -185,6 +185,19 @@ public class TogetherTests
     }
 
     [Fact]
+    public async Task Of_two_who_make_the_same_challenge_at_once_one_does_and_nothing_is_left_of_the_other()
+    {
+        await using var house = await House.Open();
+        var both = await Task.WhenAll(Enumerable.Range(0, 3).Select(_ => house.Get<Challenges, Result<ChallengeId>>(c => c.Make(house.Owner,
+            Draft(house) with { Badge = Challenges.NewBadge }, default))));
+        Assert.Single(both, b => b.Ok);
+        Assert.All(both.Where(b => !b.Ok), b => Assert.Equal("Name", b.Field));
+        Assert.Equal((1, 1, 1, 1), (await house.Ask(db => db.Tallies.CountAsync(t => t.Name == "Six weeks")),
+            await house.Ask(db => db.Spaces.CountAsync()), await house.Ask(db => db.Plans.CountAsync(p => p.Name == "Six weeks")),
+            await house.Ask(db => db.Tags.CountAsync(t => t.Name == "Six weeks"))));
+    }
+
+    [Fact]
     public async Task Whoever_takes_part_hears_that_it_begins_and_how_it_ended_and_whoever_did_all_of_it_has_a_certificate()
     {
         await using var house = await House.Open();

@@ -28,8 +28,7 @@ public sealed record ChallengeDraft(string? Name, string? About, string? StartsO
     string? Badge = null);
 
 /// <summary>Challenges: made in one act with all that belongs to them, and what comes of them.</summary>
-public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, Tallies tallies, SaveSpace spaces, SavePlan plans, AddPrice prices, Deeds deeds,
-    IClock clock)
+public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, AddPrice prices, Deeds deeds, IClock clock)
 {
     /// <summary>So many stand on a board.</summary>
     public const int MostPeople = 1000;
@@ -87,53 +86,62 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, T
             Access = AccessKind.UntilDay,
             AccessUntil = LocalInput.Write(starts.PlusWeeks(weeks).PlusDays(DaysAfter - 1)),
         };
-        if (price.Read(now, clock.GetCurrentInstant()) is { Ok: false } wrong) return Result.Refused(wrong.Refusal!, wrong.Field);
-
-        // What one of them takes over the others rest on; where one can't be made, what was made before goes again.
-        var tally = await tallies.Save(by, null, new(name, what, aim), ct);
-        if (!tally.Ok) return Result.Refused(tally.Refusal!, tally.Field);
+        // All of it is there, or nothing is.
+        var at = clock.GetCurrentInstant();
+        var tally = new Tally { Id = ids.Next<TallyId>(), Name = name, Description = what };
         // It counts from its first week on, also where that is before the one under way.
-        await db.Tallies.Where(t => t.Id == tally.Value).ExecuteUpdateAsync(u => u.SetProperty(t => t.Aims, [new TallyAim(starts, aim)]), ct);
-        SpaceId? space = null;
-        if (draft.HasSpace)
+        tally.Aim(aim, Core.Time.IsoWeek.Of(starts));
+        var space = !draft.HasSpace ? null : new Space
         {
-            var made = await spaces.Do(by, null, SpaceDraft.Empty with { Name = name, Door = $"For everybody who takes part in {name}.", Colour = 4 }, ct);
-            if (!made.Ok) return await Undo(Result.Refused(made.Refusal!, "Name"), tally.Value, null);
-            space = made.Value;
-        }
-        List<Inclusion> promise = [new(new Coverage.OneTally(tally.Value), new Reach.EverythingReleased(), new Keep.Nothing())];
-        if (space is { } s) promise.Add(new(new Coverage.OneSpace(s), new Reach.EverythingReleased(), new Keep.Nothing()));
-        var described = $"{about} {ChallengeWords.Terms(starts, weeks, aim, now.Culture)}".Trim();
-        var plan = await plans.Do(by, null, new(name, 0, described, promise, PlanKind.Pass), ct);
-        if (!plan.Ok) return await Undo(Result.Refused(plan.Refusal!, "Name"), tally.Value, space);
-        var priced = await prices.Do(by, plan.Value, price, ct);
+            Id = ids.Next<SpaceId>(),
+            Name = name,
+            Door = $"For everybody who takes part in {name}.",
+            Colour = 4,
+            Order = now.Spaces.Count == 0 ? 1 : now.Spaces.Max(s => s.Order) + 1,
+            MadeAt = at,
+        };
+        List<Inclusion> promise = [new(new Coverage.OneTally(tally.Id), new Reach.EverythingReleased(), new Keep.Nothing())];
+        if (space is not null) promise.Add(new(new Coverage.OneSpace(space.Id), new Reach.EverythingReleased(), new Keep.Nothing()));
+        var plan = new Plan
+        {
+            Id = ids.Next<PlanId>(),
+            Kind = PlanKind.Pass,
+            CreatedAt = at,
+            PromiseFrom = at,
+            Promise = promise,
+            Name = name,
+            Description = $"{about} {ChallengeWords.Terms(starts, weeks, aim, now.Culture)}".Trim(),
+        };
+        var priced = prices.First(plan, price, at);
         if (!priced.Ok) return Result.Refused(priced.Refusal!, priced.Field);
-        var badgeId = draft.Badge == NewBadge ? db.Add(new Tag { Id = ids.Next<TagId>(), Name = name, Colour = 4, IsBadge = true }).Entity.Id : badge.Value;
-        var challenge = db.Add(new Challenge
+        var tag = draft.Badge == NewBadge ? new Tag { Id = ids.Next<TagId>(), Name = name, Colour = 4, IsBadge = true } : null;
+        var challenge = new Challenge
         {
             Id = ids.Next<ChallengeId>(),
             Name = name,
             About = about,
-            TallyId = tally.Value,
-            PlanId = plan.Value,
-            SpaceId = space,
-            BadgeId = badgeId,
+            TallyId = tally.Id,
+            PlanId = plan.Id,
+            SpaceId = space?.Id,
+            BadgeId = tag?.Id ?? badge.Value,
             StartsOn = starts,
             Weeks = weeks,
-            MadeAt = clock.GetCurrentInstant(),
-        }).Entity;
+            MadeAt = at,
+        };
+        object?[] made = [tally, space, plan, priced.Value, tag, challenge];
+        db.AddRange(made.OfType<object>());
         ChallengeTurns.Put(db, ids, challenge, now.Calendar);
         deeds.Note(by, $"made the challenge {name}", $"/desk/challenges/{challenge.Id.Value}");
-        await db.SaveChangesAsync(ct);
+        try
+        {
+            await db.SaveChangesAsync(ct);
+        }
+        catch (DbUpdateException e) when (Unique.Violated(e))
+        {
+            return Result.Refused($"Something has just been called {name} by somebody else. Look at the list.", "Name");
+        }
         await catalogue.Changed(ct);
         return challenge.Id;
-
-        async Task<Result> Undo(Result refused, TallyId tally, SpaceId? space)
-        {
-            if (space is { } known) await spaces.Remove(by, known, ct);
-            await tallies.Remove(by, tally, ct);
-            return refused;
-        }
     }
 
     /// <summary>The badge that is chosen; null for none, and for one that is to be made.</summary>

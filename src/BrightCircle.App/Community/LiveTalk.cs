@@ -18,11 +18,14 @@ using Npgsql;
 namespace BrightCircle.App.Community;
 
 /// <summary>A picture as it goes to whoever has a thread open.</summary>
-public sealed record LivePicture(string Small, string Full, int Width, int Height, string Alt);
+/// <param name="File">Of a file its name and how large it is, in words; null for a picture.</param>
+public sealed record LivePicture(string Small, string Full, int Width, int Height, string Alt, string? File);
 
 /// <summary>A post as it goes to whoever has its thread open: the same for everybody.</summary>
+/// <param name="Card">The account of whoever wrote it, where they have a card; null where they haven’t.</param>
+/// <param name="Face">The picture on their card; null for how their name begins.</param>
 public sealed record LivePost(string Id, string? Under, string Name, string First, string Initials, int Colour, bool Team, string Body,
-    IReadOnlyList<LivePicture> Pictures);
+    IReadOnlyList<LivePicture> Pictures, string? Card, string? Face, IReadOnlyList<string> Badges);
 
 /// <summary>
 /// What is said comes to those who have its thread open, on every node: whoever says something tells the database, which tells all nodes (NOTIFY); each asks
@@ -113,10 +116,17 @@ public sealed partial class LiveTalk(IServiceScopeFactory scopes, NpgsqlDataSour
         var ids = posts.ConvertAll(p => p.Id);
         var pictures = (await db.TalkPictures.AsNoTracking().Where(p => p.PostId != null && ids.Contains(p.PostId.Value)).OrderBy(p => p.Place).ToListAsync(ct))
             .ToLookup(p => p.PostId!.Value);
+        long[] accounts = [.. posts.Where(p => p.AccountId is not null).Select(p => p.AccountId!.Value).Distinct()];
+        const string Sql = $"with x as (select unnest({{0}}) as account_id) {ReadPeople.AuthorsSql}";
+        var authors = (await db.Database.SqlQueryRaw<Author>(Sql, accounts).ToListAsync(ct)).ToDictionary(a => a.Account);
+        Author? By(TalkPost p) => p.AccountId is { } account ? authors.GetValueOrDefault(account) : null;
         return new(Text(posts[^1].Id), JsonSerializer.Serialize(posts.Select(p => new LivePost(Text(p.Id), p.AnswersId is { } under ? Text(under) : null,
             p.Name,
             Member.FirstNameOf(p.Name), Member.Initials(p.Name), Say.ColourOf(p.Name), p.ByTeam, p.Body, [.. pictures[p.Id].Select(x =>
-                new LivePicture(links.ForTalk(x.Id, true), links.ForTalk(x.Id, false), x.Width, x.Height, x.Alt))])), JsonSerializerOptions.Web));
+                new LivePicture(links.ForTalk(x.Id, true), links.ForTalk(x.Id, false), x.Width, x.Height, x.Alt,
+                    x.FileName is { } file ? $"{file}, {Say.Bytes(x.Bytes ?? 0)}" : null))],
+            By(p) is { HasCard: true } card ? Text(card.Account) : null, By(p)?.Picture is { } face ? links.ForTalk(face, true) : null,
+            By(p)?.Badges ?? [])), JsonSerializerOptions.Web));
     }
 
     static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);

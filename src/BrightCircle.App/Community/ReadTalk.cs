@@ -104,7 +104,8 @@ public sealed class ReadTalk(BrightContext db)
               i.picture, coalesce(i.first_name, '') as first_name
             from (select * from talk_threads where space_id = {space} and (hidden_at is null or {keeps}) and merged_id is null
                 order by pinned_at is null, last_at desc, id desc limit {size} offset {skip}) t
-            left join lateral (select (select x.id from talk_pictures x where x.post_id = p.id order by x.place limit 1) as picture, p.name as first_name
+            left join lateral (select (select x.id from talk_pictures x where x.post_id = p.id and x.file_name is null order by x.place
+                limit 1) as picture, p.name as first_name
                 from talk_posts p where p.thread_id = t.id and p.is_first and p.gone_at is null limit 1) i on true
             left join talk_seen s on s.thread_id = t.id and s.account_id = {account}
             left join lateral (select p.name, left(regexp_replace(p.body, '<[^>]+>', ' ', 'g'), 160) as words from talk_posts p

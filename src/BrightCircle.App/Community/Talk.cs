@@ -40,7 +40,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         var words = title?.Trim() ?? "";
         if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
-        if (by.Space.Kind == SpaceKind.Showcase && shown is not { Pictures.Count: > 0 })
+        if (by.Space.Kind == SpaceKind.Showcase && !(shown is { Pictures.Count: > 0 } && (await pictures.Waiting(by, shown.Pictures, ct)).Any(p => p.FileName is null)))
             return Result.Refused("Here everything begins with a picture: choose one.", "Pictures");
         var chosen = Choosing.Read(choices);
         if (!chosen.Ok) return Result.Refused(chosen.Refusal!, chosen.Field);
@@ -125,7 +125,8 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         if (own is null) return Result.Refused(NotYours);
         var had = await pictures.Of(post, ct);
         var stays = shown?.Pictures ?? [.. had.Select(p => p.Id)];
-        if (own.IsFirst && by.Space.Kind == SpaceKind.Showcase && stays.Count == 0)
+        if (own.IsFirst && by.Space.Kind == SpaceKind.Showcase && !had.Where(p => stays.Contains(p.Id)).Concat(await pictures.Waiting(by, stays, ct))
+            .Any(p => p.FileName is null))
             return Result.Refused("Here everything begins with a picture: let one stand, or choose another.", "Pictures");
         if (await Refused(by, ct) is { } refused) return refused;
         var text = Clean(rich, body, stays.Count > 0);

@@ -1,3 +1,4 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Due;
 using BrightCircle.App.Files;
 using BrightCircle.Core.Community;
@@ -7,15 +8,17 @@ using NodaTime;
 
 namespace BrightCircle.App.Community;
 
-/// <summary>A picture as it comes from somebody’s machine.</summary>
+/// <summary>A picture, or another file, as it comes from somebody’s machine.</summary>
 public sealed record PictureUpload(string Name, long Length, Func<Stream> Open);
 
-/// <summary>Pictures in what is said. They are drawn anew, so that nothing is left of what a camera writes into them, and come to stand with the
-/// words.</summary>
-public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IVirusScan scan, IClock clock)
+/// <summary>Pictures in what is said, and files that go with it. Pictures are drawn anew, so that nothing is left of what a camera writes into them; files are
+/// of the kinds the site keeps, by what is in them, and are only ever handed out to be saved. They come to stand with the words.</summary>
+public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IVirusScan scan, Catalogue catalogue, IClock clock)
 {
     public const int MostAnHour = 120;
-    public const string TooMany = "Six pictures are the most.";
+    public const string TooMany = "Six pictures and files are the most.";
+    /// <summary>In bytes.</summary>
+    public const long MostFile = 20 << 20;
 
     /// <summary>A large picture takes 160 MB while it is drawn: two at a time.</summary>
     static readonly SemaphoreSlim AtOnce = new(2);
@@ -31,7 +34,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         var taken = new List<TalkPicture>();
         foreach (var upload in uploads)
         {
-            var read = await Read(by.Account, upload, at, ct);
+            var read = await Read(by.Account, upload, at, true, ct);
             if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
             taken.Add(read.Value!);
         }
@@ -49,7 +52,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
     {
         var at = clock.GetCurrentInstant();
         if (await Hourly(account, 1, at, ct) is { } tooMany) return tooMany;
-        var read = await Read(account, upload, at, ct);
+        var read = await Read(account, upload, at, false, ct);
         if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
         db.Add(read.Value!);
         db.PutDue(ids, DueKind.ForgetPicture, read.Value!.Id, at + TalkPicture.WaitsFor, $"forget-picture-{read.Value.Id}");
@@ -65,7 +68,8 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
             ? Result.Refused("That is a lot for an hour. Try again a little later.", "Pictures") : null;
     }
 
-    async Task<Result<TalkPicture>> Read(long account, PictureUpload upload, Instant at, CancellationToken ct)
+    /// <param name="files">A file that is no picture is taken, too.</param>
+    async Task<Result<TalkPicture>> Read(long account, PictureUpload upload, Instant at, bool files, CancellationToken ct)
     {
         if (upload.Length > PictureSizes.MaxBytes) return Result.Refused($"{upload.Name} is over 40 MB. Make it smaller and try again.", "Pictures");
         var path = store.NewTemporary();
@@ -73,9 +77,13 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         {
             await using (var file = File.Create(path))
             await using (var from = upload.Open()) await from.CopyToAsync(file, ct);
-            if (FileCheck.Know(path, "x") is not { Kind: FileKind.Picture })
-                return Result.Refused($"{upload.Name} isn’t a picture we can read. JPEG, PNG, WebP and GIF work.", "Pictures");
+            var kinds = catalogue.Now.Site?.DocumentKinds ?? Site.DefaultDocumentKinds;
+            var known = FileCheck.Know(path, upload.Name);
+            if (known is not { Kind: FileKind.Picture } && !(files && known is { Kind: FileKind.Document } && kinds.Contains(known.Extension[1..])))
+                return Result.Refused(files ? $"{upload.Name} isn’t taken: it is no picture, and by what is in it none of {string.Join(", ", kinds)}."
+                    : $"{upload.Name} isn’t a picture we can read. JPEG, PNG, WebP and GIF work.", "Pictures");
             if (await scan.Find(path, ct) is { } found) return Result.Refused($"{upload.Name} isn’t taken: the virus scanner found {found}.", "Pictures");
+            if (known.Kind != FileKind.Picture) return await AsFile(account, upload.Name, path, known, at, ct);
             await AtOnce.WaitAsync(ct);
             try
             {
@@ -106,6 +114,26 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         {
             File.Delete(path);
         }
+    }
+
+    async Task<Result<TalkPicture>> AsFile(long account, string name, string path, KnownFile known, Instant at, CancellationToken ct)
+    {
+        var bytes = new FileInfo(path).Length;
+        if (bytes > MostFile) return Result.Refused($"{name} is over 20 MB. Make it smaller, or put it somewhere else and give the link.", "Pictures");
+        var address = await FileAddress.Of(path, known.Extension, ct);
+        await store.Take(path, address, ct);
+        var stem = Bounded.To(new string([.. Path.GetFileNameWithoutExtension(name).Where(c => !char.IsControl(c) && c is not ('"' or '/' or '\\'))]).Trim(),
+            TalkPicture.MostName - known.Extension.Length);
+        return new TalkPicture
+        {
+            Id = ids.Next(),
+            AccountId = account,
+            Address = address,
+            Small = address,
+            FileName = (stem.Length > 0 ? stem : "file") + known.Extension,
+            Bytes = bytes,
+            At = at,
+        };
     }
 
     /// <summary>Those of somebody that stand nowhere yet, of the ones named.</summary>
@@ -144,14 +172,14 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         await db.SaveChangesAsync(ct);
     }
 
-    /// <summary>Where one is kept; null where it isn’t there, or stands in what was taken away.</summary>
+    /// <summary>Where one is kept, with the name it is saved under if it is a file; null where it isn’t there, or stands in what was taken away.</summary>
     /// <param name="byTeam">The team sees what it took away.</param>
-    public async Task<string?> AddressOf(long picture, bool small, bool byTeam, CancellationToken ct)
+    public async Task<(string Address, string? SaveAs)?> AddressOf(long picture, bool small, bool byTeam, CancellationToken ct)
     {
         var found = await db.TalkPictures.AsNoTracking().Where(p => p.Id == picture && (byTeam || p.PostId == null
             || db.TalkPosts.Any(o => o.Id == p.PostId && (o.GoneAt == null || o.Held != null)
                 && db.TalkThreads.Any(t => t.Id == o.ThreadId && (t.HiddenAt == null || o.Held != null))))).FirstOrDefaultAsync(ct);
-        return found is null ? null : small ? found.Small : found.Address;
+        return found is null ? null : (small ? found.Small : found.Address, found.FileName);
     }
 }
 

@@ -17,25 +17,24 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
         var now = catalogue.Now;
         if (!now.PlanById.TryGetValue(plan, out var of)) return Result.Refused("This plan isn’t here any more.");
         var at = clock.GetCurrentInstant();
-        var terms = draft.Read(now, at);
-        if (!terms.Ok) return Result.Refused(terms.Refusal!, terms.Field);
-        var wording = PriceWording.Read(draft.Name, draft.Button, of, terms.Value!, now);
-        if (!wording.Ok) return Result.Refused(wording.Refusal!, wording.Field);
+        var first = First(of, draft, at);
+        if (!first.Ok) return Result.Refused(first.Refusal!, first.Field);
+        var terms = first.Value!.Terms;
         Price? old = null;
         if (draft.Replaces != 0)
         {
             old = await db.Prices.FirstOrDefaultAsync(p => p.Id == new PriceId(draft.Replaces) && p.PlanId == plan, ct);
             if (old is null) return Result.Refused("The price it is to take the place of isn’t here any more.");
-            if (old.Terms == terms.Value) return Result.Refused("It costs what the old one does. Change the amount, or change the old one’s words.");
+            if (old.Terms == terms) return Result.Refused("It costs what the old one does. Change the amount, or change the old one’s words.");
         }
         var price = new Price
         {
             Id = ids.Next<PriceId>(),
             PlanId = plan,
-            Name = wording.Value!.Name,
-            Button = wording.Value.Button,
-            Terms = terms.Value!,
-            Code = old?.Code ?? CodeFor(of, terms.Value!),
+            Name = first.Value.Name,
+            Button = first.Value.Button,
+            Terms = terms,
+            Code = old?.Code ?? first.Value.Code,
             Order = old?.Order ?? now.PricesOf(plan).Select(p => p.Order).DefaultIfEmpty(0).Max() + 1,
             CreatedAt = at,
             Text = old?.Text ?? "",
@@ -44,7 +43,7 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
             Buyers = old?.Buyers,
             Extra = old?.Extra,
             NotBy = old?.NotBy ?? [],
-            AsVoucher = old?.AsVoucher == true && terms.Value is PriceTerms.OnePayment,
+            AsVoucher = old?.AsVoucher == true && terms is PriceTerms.OnePayment,
             Availability = old?.Availability ?? Availability.OnOffer,
         };
         try
@@ -67,6 +66,27 @@ public sealed class AddPrice(BrightContext db, Ids ids, Catalogue catalogue, ICl
         }
         await catalogue.Changed(ct);
         return price.Id;
+    }
+
+    /// <summary>A first price of a plan, as the form has it; it isn’t kept here.</summary>
+    internal Result<Price> First(Plan of, PriceDraft draft, Instant at)
+    {
+        var now = catalogue.Now;
+        var terms = draft.Read(now, at);
+        if (!terms.Ok) return Result.Refused(terms.Refusal!, terms.Field);
+        var wording = PriceWording.Read(draft.Name, draft.Button, of, terms.Value!, now);
+        return !wording.Ok ? Result.Refused(wording.Refusal!, wording.Field) : new Price
+        {
+            Id = ids.Next<PriceId>(),
+            PlanId = of.Id,
+            Name = wording.Value!.Name,
+            Button = wording.Value.Button,
+            Terms = terms.Value!,
+            Code = CodeFor(of, terms.Value!),
+            Order = 1,
+            CreatedAt = at,
+            Availability = Availability.OnOffer,
+        };
     }
 
     /// <summary>The last part of a join link: the plan and the interval, and a number where that is taken.</summary>

@@ -64,10 +64,10 @@ namespace BrightCircle.Data
         public HoldReason? Held { get; set; }
     }
 
-    /// <summary>A picture in a post: as it is kept, nothing is left of what a camera writes into it.</summary>
+    /// <summary>A picture in a post: as it is kept, nothing is left of what a camera writes into it. Or a file that goes with it, as it came.</summary>
     public sealed class TalkPicture
     {
-        public const int Most = 6, MostAlt = 300;
+        public const int Most = 6, MostAlt = 300, MostName = 120;
         /// <summary>One that came to stand nowhere goes after so long.</summary>
         public static readonly Duration WaitsFor = Duration.FromDays(1);
 
@@ -80,8 +80,13 @@ namespace BrightCircle.Data
         /// <summary>In the file store, at the largest width; and at the smallest.</summary>
         public string Address { get; init; } = "";
         public string Small { get; init; } = "";
+        /// <summary>Both 0 for a file.</summary>
         public int Width { get; init; }
         public int Height { get; init; }
+        /// <summary>Of a file the name it came with; null for a picture.</summary>
+        public string? FileName { get; init; }
+        /// <summary>Of a file how large it is, in bytes.</summary>
+        public long? Bytes { get; init; }
         /// <summary>What it shows, for whoever can’t see it; empty where nothing was said.</summary>
         public string Alt { get; set; } = "";
         public Instant At { get; init; }
@@ -205,6 +210,7 @@ namespace BrightCircle.Data.Mapping
             b.Property(p => p.Address).HasMaxLength(64);
             b.Property(p => p.Small).HasMaxLength(64);
             b.Property(p => p.Alt).HasMaxLength(TalkPicture.MostAlt);
+            b.Property(p => p.FileName).HasMaxLength(TalkPicture.MostName);
             b.HasOne<TalkPost>().WithMany().HasForeignKey(p => p.PostId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<Account>().WithMany().HasForeignKey(p => p.AccountId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(p => new { p.PostId, p.Place });

@@ -17,13 +17,22 @@
     el.id = "p" + p.id; el.classList.toggle("under", p.under !== null); el.dataset.under = p.under ?? "";
     el.setAttribute("aria-label", p.name);
     face.className = "f k" + p.colour; face.textContent = p.initials;
-    el.querySelector(".who b").textContent = p.name;
-    if (!p.team) el.querySelector(".who .tag")?.remove();
+    if (p.face) { const img = document.createElement("img"); img.className = "f"; img.src = p.face; img.alt = ""; face.replaceWith(img); }
+    const name = el.querySelector(".who b"), team = el.querySelector(".who .tag");
+    name.textContent = p.name;
+    if (p.card) { const a = document.createElement("a"); a.href = "/people/" + p.card; name.replaceWith(a); a.append(name); }
+    for (const words of p.badges.toReversed()) { const tag = document.createElement("span"); tag.className = "tag"; tag.textContent = words; team.after(" ", tag); }
+    if (!p.team) team.remove();
     // As it is kept: the site has cleaned it.
     said.innerHTML = p.body;
-    if (p.pictures.length) {
-      const shown = document.createElement("div"); shown.className = "shown" + (p.pictures.length === 1 ? " one" : "");
-      shown.append(...p.pictures.map(x => picture(x, p.pictures.length === 1))); said.after(shown);
+    const files = p.pictures.filter(x => x.file), pictures = p.pictures.filter(x => !x.file);
+    for (const x of files) {
+      const line = document.createElement("p"), a = document.createElement("a"); line.className = "small mb-1 went-along"; a.href = x.full; a.textContent = x.file; a.download = "";
+      line.append(a); said.after(line);
+    }
+    if (pictures.length) {
+      const shown = document.createElement("div"); shown.className = "shown" + (pictures.length === 1 ? " one" : "");
+      shown.append(...pictures.map(x => picture(x, pictures.length === 1))); said.after(shown);
     }
     for (const input of el.querySelectorAll("input[name=post]")) input.value = p.id;
     for (const button of el.querySelectorAll("button[name=post]")) button.value = p.id;

@@ -14,7 +14,8 @@ public sealed record PicturesShown(IReadOnlyList<TalkPicture> Pictures, FileLink
 /// <param name="Here">They are here already: of what is changed, or sent with words that were refused.</param>
 /// <param name="Stand">They stand in what is changed.</param>
 /// <param name="Open">It begins with pictures.</param>
-public sealed record PicturesChosen(IReadOnlyList<TalkPicture> Here, string? Alt, FileLinks Links, bool Stand = false, bool Open = false);
+/// <param name="Kinds">The kinds of files that may go with it, by their endings.</param>
+public sealed record PicturesChosen(IReadOnlyList<TalkPicture> Here, string? Alt, FileLinks Links, IReadOnlyList<string> Kinds, bool Stand = false, bool Open = false);
 
 /// <summary>What is kept of the words in a form until they are sent.</summary>
 /// <param name="Draft">Kept before; null for nothing.</param>
@@ -61,5 +62,6 @@ public abstract class SayingPage : MemberPage
 
     /// <summary>What was chosen before stays chosen where the words are refused.</summary>
     protected async Task<PicturesChosen> Again(SpaceReader by, bool open = false) =>
-        new(await HttpContext.RequestServices.GetRequiredService<TalkPictures>().Waiting(by, Kept, Ct), Alt, Links, Open: open);
+        new(await HttpContext.RequestServices.GetRequiredService<TalkPictures>().Waiting(by, Kept, Ct), Alt, Links, Now.Site!.DocumentKinds,
+            Open: open);
 }

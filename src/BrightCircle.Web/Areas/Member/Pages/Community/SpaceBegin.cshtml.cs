@@ -21,7 +21,7 @@ public sealed class SpaceBeginModel : SayingPage
     {
         if (Visitor.Talks(Now, new(id), Moment) is not { MayBegin: true } reader) return false;
         Reader = reader;
-        Chosen = new([], Alt, Links, Open: Shows);
+        Chosen = new([], Alt, Links, Now.Site!.DocumentKinds, Open: Shows);
         return true;
     }
 

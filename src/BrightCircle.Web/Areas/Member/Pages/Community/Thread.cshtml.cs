@@ -47,7 +47,7 @@ public sealed class ThreadModel(ReadTalk read, Talk talk) : SayingPage
         if (await read.Thread(open, id, page, ReadTalk.PostsAPage, Moment, Ct, Answers) is not { } view) return false;
         (View, Reader) = (view, open.Single(o => o.Space.Id == view.Thread.SpaceId));
         Pager = new(page, view.Count, ReadTalk.PostsAPage, p => $"/spaces/threads/{id}?page={p}");
-        Chosen = new([], Alt, Links);
+        Chosen = new([], Alt, Links, Now.Site!.DocumentKinds);
         return true;
     }
 
