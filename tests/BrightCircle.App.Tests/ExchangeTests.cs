@@ -25,7 +25,8 @@ public class ExchangeTests
         house.Get<Exchanges, Result>(e => e.Agree(Id(by), exchange, yes, default));
     static Task<Result> Shut(House house, SpaceReader by, long exchange, bool shut = true) =>
         house.Get<Exchanges, Result>(e => e.Shut(Id(by), exchange, shut, default));
-    static Task<ExchangeView?> See(House house, SpaceReader by, long exchange) => house.Get<ReadExchanges, ExchangeView?>(r => r.One(Id(by), exchange, default));
+    static Task<ExchangeView?> See(House house, SpaceReader by, long exchange) => house.Get<ReadExchanges, ExchangeView?>(r => r.One(Id(by), exchange,
+        default));
     static async Task<IReadOnlyList<ExchangeRow>> List(House house, SpaceReader by, bool byMember = true) =>
         (await house.Get<ReadExchanges, (DialogueView, IReadOnlyList<ExchangeRow> Members)>(r => r.Messages(Id(by), byMember, default))).Members;
     static Task<int> LettersTo(House house, SpaceReader to) =>

@@ -81,7 +81,8 @@ public class KeepingTests
         Assert.Equal((1, 1), ((await Look(house.Owner)).InAll, (await Look(house.Owner)).WaitInAll));
         await house.To(house.Clock.Moment + Core.Community.TalkRules.After);
         Assert.Empty((await Look(one)).Unanswered);
-        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<CareTalk, Result>(c => c.Settle(one, his2.Reports[0].Report.Id, ReportOutcome.LeftStanding,
+        await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<CareTalk, Result>(c => c.Settle(one, his2.Reports[0].Report.Id,
+            ReportOutcome.LeftStanding,
             "", default)));
         await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<CareTalk, Result>(c => c.LetStand(one, his2.Waits[0].Post.Id, default)));
         await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<CareTalk, Result>(c => c.LetGo(one, his2.Waits[0].Post.Id, "", default)));
@@ -165,7 +166,10 @@ public class KeepingTests
         await using var house = await House.Open();
         var space = await Space(house);
         await Talked(house, await Somebody(house, space));
-        var done = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, space, SpaceDraft.Of(house.Now.SpaceById[space]) with { ByEdition = true },
+        var done = await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, space, SpaceDraft.Of(house.Now.SpaceById[space]) with
+        {
+            ByEdition = true
+        },
             default));
         Assert.Equal("ByEdition", done.Field);
         var piece = house.Now.Pieces[0].Id;

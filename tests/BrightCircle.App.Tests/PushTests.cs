@@ -14,7 +14,8 @@ using Xunit;
 
 namespace BrightCircle.App.Tests;
 
-/// <summary>Lines about what is new in browsers, over the stand-in for push services: who gets them, what becomes of them where the service doesn't answer.</summary>
+/// <summary>Lines about what is new in browsers, over the stand-in for push services: who gets them, what becomes of them where the service doesn't
+/// answer.</summary>
 public class PushTests
 {
     /// <summary>A browser that asked for news, as its push service and itself know it.</summary>

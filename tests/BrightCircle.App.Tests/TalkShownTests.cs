@@ -84,7 +84,8 @@ public class TalkShownTests
         var thread = (await Begin(house, one, body: "", shown: new(taken.Value!, "not said of files"))).Value!.Id;
         var shown = Assert.Single((await Read(house, two, thread))!.Posts[0].Pictures);
         Assert.Equal(("plan of the yard.pdf", (long?)pdf.Length, 0), (shown.FileName, shown.Bytes, shown.Width));
-        Assert.Equal((shown.Address, "plan of the yard.pdf"), await house.Get<TalkPictures, (string, string?)?>(t => t.AddressOf(shown.Id, true, false, default)));
+        Assert.Equal((shown.Address, "plan of the yard.pdf"), await house.Get<TalkPictures, (string, string?)?>(t => t.AddressOf(shown.Id, true, false,
+            default)));
         await using (var stream = (await house.Services.GetRequiredService<IFileStore>().Open(shown.Address, default))!)
         {
             using var copy = new MemoryStream();
@@ -379,7 +380,8 @@ public class TalkShownTests
         // What was let stand comes too, though others were written since.
         Assert.True((await house.Get<CareTalk, Result>(c => c.LetStand(house.Owner, held.Id, default))).Ok);
         var stands = Posts(await Next()).Single();
-        Assert.Equal((held.Id.ToString(System.Globalization.CultureInfo.InvariantCulture), (string?)null, (string?)null, 0), (stands.Id, stands.Card, stands.Face,
+        Assert.Equal((held.Id.ToString(System.Globalization.CultureInfo.InvariantCulture), (string?)null, (string?)null, 0), (stands.Id, stands.Card,
+            stands.Face,
             stands.Badges.Count));
         // Whoever has a card leads to it, with the badges they bear, as on the page.
         await house.Do<SavePersonCard>(c => c.Switch(house.Owner, true, default));

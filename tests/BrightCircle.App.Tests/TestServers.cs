@@ -137,10 +137,18 @@ public static partial class TestServers
         using var c = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(url.ConnectionString) { Pooling = false }.ConnectionString);
         c.Open();
         foreach (var sql in commands)
-        {
-            using var command = new NpgsqlCommand(sql, c);
-            command.ExecuteNonQuery();
-        }
+            for (var tries = 1; ; tries++)
+                try
+                {
+                    using var command = new NpgsqlCommand(sql, c);
+                    command.ExecuteNonQuery();
+                    break;
+                }
+                // The server’s own sweeping can be in a database just then, and nobody else may end that; it goes by itself.
+                catch (PostgresException e) when (tries < 60 && e.SqlState is PostgresErrorCodes.InsufficientPrivilege or PostgresErrorCodes.ObjectInUse)
+                {
+                    Thread.Sleep(TimeSpan.FromSeconds(1));
+                }
     }
 
     [GeneratedRegex(@"READY till=(\S+) postbox=(\S+) smtp=(\d+)")] private static partial Regex Ready();

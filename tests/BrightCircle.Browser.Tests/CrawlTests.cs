@@ -249,7 +249,8 @@ public sealed class CrawlTests
                 .Where(g => g.Count() == counted.Length).Select(g => (MemberId?)g.Key).FirstOrDefaultAsync() is { } all)
                 people.Add(($"who has finished {piece.Title}", all.Value));
         }
-        people.Add(("who writes to members", (await db.ExchangePeople.Where(p => !p.Asked).OrderBy(p => p.ExchangeId).Select(p => p.MemberId).FirstAsync()).Value));
+        people.Add(("who writes to members", (await db.ExchangePeople.Where(p => !p.Asked).OrderBy(p => p.ExchangeId).Select(p =>
+            p.MemberId).FirstAsync()).Value));
         people.Add(("to whom most happened", (await db.Journal.Where(j => j.MemberId != null).GroupBy(j => j.MemberId!.Value)
             .OrderByDescending(g => g.Count()).Select(g => g.Key).FirstAsync()).Value));
         foreach (var role in Enum.GetValues<TeamRole>().Where(r => r != TeamRole.Owner))

@@ -138,7 +138,8 @@ public class PeopleHerePlainTests(DemoSite site)
         await mirela.Open("/me");
         mirela.Says("Somebody wrote to you.");
         await mirela.Open(mirela.Link("Read it"));
-        var asks = mirela.Page.QuerySelectorAll("a.talk").Single(a => a.TextContent.Contains("asks to write to you", StringComparison.Ordinal)).GetAttribute("href")!;
+        var asks = mirela.Page.QuerySelectorAll("a.talk").Single(a => a.TextContent.Contains("asks to write to you",
+            StringComparison.Ordinal)).GetAttribute("href")!;
         await mirela.Open(asks);
         mirela.Says("a jack it could lean on");
         await mirela.Press("Yes, write to each other");

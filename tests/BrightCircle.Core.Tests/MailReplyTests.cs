@@ -3,7 +3,8 @@ using Xunit;
 
 namespace BrightCircle.Core.Tests;
 
-/// <summary>What somebody says in an answer, without what stands below it. How mail programs put the answered letter is common practice; the signature’s sign is
+/// <summary>What somebody says in an answer, without what stands below it. How mail programs put the answered letter is common practice; the signature’s sign
+/// is
 /// RFC 3676, section 4.3.</summary>
 public class MailReplyTests
 {

@@ -20,8 +20,8 @@ public class PushMessageTests
     }
 
     const string ReaderPoint = "BCVxsr7N_eNgVRqvHtD0zTZsEc6-VV-JvLexhqUzORcxaOzi6-AYWXvTBHm4bjyPjs7Vd8pZGH6SRpkNtoIAiw4", Secret = "BTBZMqHH6r4Tts7J_aSIgg",
-        Sent = "DGv6ra1nlYgDCS1FRnbzlwAAEABBBP4z9KsN6nGRTbVYI_c7VJSPQTBtkgcy27mlmlMoZIIgDll6e3vCYLocInmYWAmS6TlzAC8wEqKK6PBru3jl7A_yl95bQpu6cVPTpK4Mqgkf1CXztLVBS"
-            + "t2Ks3oZwbuwXPXLWyouBWLVWGNWQexSgSxsj_Qulcy4a-fN";
+        Sent = "DGv6ra1nlYgDCS1FRnbzlwAAEABBBP4z9KsN6nGRTbVYI_c7VJSPQTBtkgcy27mlmlMoZIIgDll6e3vCYLocInmYWAmS6TlzAC8wEqKK6PBru3jl7A_yl95bQpu6cVPTpK4Mqgkf1C"
+            + "XztLVBSt2Ks3oZwbuwXPXLWyouBWLVWGNWQexSgSxsj_Qulcy4a-fN";
 
     static ECDiffieHellman Reader() => Key("q1dXpw3UpT5VOmu_cf_v6ih07Aems3njxI-JWgLcM94", ReaderPoint);
     static ECDiffieHellman Sender() => Key("yfWPiYE-n46HLnH0KqZOF1fJJU3MYrct3AELtAQ-oRw",

@@ -69,7 +69,8 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
     public async Task<Result> Shut(MemberId me, long exchange, bool shut, CancellationToken ct)
     {
         var at = shut ? clock.GetCurrentInstant() : (Instant?)null;
-        return await db.ExchangePeople.Where(p => p.ExchangeId == exchange && p.MemberId == me).ExecuteUpdateAsync(u => u.SetProperty(p => p.ShutAt, at), ct) > 0
+        return await db.ExchangePeople.Where(p => p.ExchangeId == exchange && p.MemberId == me).ExecuteUpdateAsync(u => u.SetProperty(p => p.ShutAt, at), ct)
+            > 0
             ? Result.Done : Gone;
     }
 
@@ -89,7 +90,9 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
         if (own.ShutAt is not null) return Result.Refused("You shut this. Open it first.", "Body");
         switch (ExchangeRules.Seen(of.AgreedAt is not null, false, other.ShutAt is not null))
         {
-            case ExchangeState.Asked: return Result.Refused(own.Asked ? "You have asked; they haven’t answered yet." : "Say first whether you want to.", "Body");
+            case ExchangeState.Asked:
+                return Result.Refused(own.Asked ? "You have asked; they haven’t answered yet." : "Say first whether you want to.",
+                "Body");
             case ExchangeState.Shut: return Result.Refused("They don’t take messages any more.", "Body");
             case ExchangeState.Open: break;
             default: throw new InvalidOperationException("No such state.");
@@ -131,7 +134,8 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
         db.Add(new ExchangeMessage { Id = ids.Next(), ExchangeId = exchange, MemberId = by, Body = body, At = at });
 
     /// <summary>They are written to once, however much is said until they come.</summary>
-    Task Told(long exchange, MemberId to, Instant? seen, Instant at, CancellationToken ct) => db.PutDueOnce(ids, DueKind.WordsWritten, at + ExchangeRules.TellAfter,
+    Task Told(long exchange, MemberId to, Instant? seen, Instant at, CancellationToken ct) => db.PutDueOnce(ids, DueKind.WordsWritten, at +
+        ExchangeRules.TellAfter,
         $"words-{exchange}-{to.Value}-{seen?.ToUnixTimeMilliseconds() ?? 0}", $$"""{"exchange":{{exchange}},"member":{{to.Value}}}""", ct);
 
     const string Off = "Members don’t write to one another here just now.";

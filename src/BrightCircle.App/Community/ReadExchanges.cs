@@ -69,7 +69,8 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
             && db.ExchangePeople.Any(p => p.ExchangeId == exchange && p.MemberId == me));
         var messages = trip.List(those.OrderByDescending(m => m.Id).Take(Shown));
         var count = trip.Count(those);
-        trip.Command("update exchange_people set seen_at = $3 where exchange_id = $1 and member_id = $2 returning 1", async (r, stop) => await r.ReadAsync(stop),
+        trip.Command("update exchange_people set seen_at = $3 where exchange_id = $1 and member_id = $2 returning 1", async (r, stop) => await
+            r.ReadAsync(stop),
             exchange, me.Value, at);
         await trip.Ask(ct);
         return rows.Value is [var r] ? new(r.Id, r.Name, r.HasCard ? r.Other : null, r.Picture, r.Asked,

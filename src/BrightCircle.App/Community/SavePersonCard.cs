@@ -13,7 +13,8 @@ namespace BrightCircle.App.Community;
 public sealed record PersonCardDraft(bool Shown, string? Line, string? Place, bool UnnamedAfter, bool NoPicture = false, bool TakesWords = false,
     bool TellsRead = false)
 {
-    public static PersonCardDraft Of(PersonCard? card) => card is null ? new(false, "", "", false) : new(card.Shown, card.Line, card.Place, card.UnnamedAfter, false,
+    public static PersonCardDraft Of(PersonCard? card) => card is null ? new(false, "", "", false) : new(card.Shown, card.Line, card.Place, card.UnnamedAfter,
+        false,
         card.TakesWords, card.TellsRead);
 }
 

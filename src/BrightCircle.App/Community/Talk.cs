@@ -35,12 +35,15 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     /// <param name="choices">What can be chosen in it, a line each; null or empty for nothing.</param>
     public async Task<Result<Said>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct, Shown? shown = null, string? choices = null)
     {
-        if (!by.MayBegin) return Result.Refused(!by.MayWrite ? Closed : by.Space.FullAt is not null ? "Nothing new begins here: there is a newer space for that. What was"
-            + " begun goes on." : by.Space.ByEdition ? "Nobody talks here: a space like it opens with each edition." : "Here the team begins, and everybody answers.");
+        if (!by.MayBegin) return Result.Refused(!by.MayWrite ? Closed : by.Space.FullAt is not null ?
+            "Nothing new begins here: there is a newer space for that. What was"
+            + " begun goes on." : by.Space.ByEdition ? "Nobody talks here: a space like it opens with each edition." :
+                "Here the team begins, and everybody answers.");
         var words = title?.Trim() ?? "";
         if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
-        if (by.Space.Kind == SpaceKind.Showcase && !(shown is { Pictures.Count: > 0 } && (await pictures.Waiting(by, shown.Pictures, ct)).Any(p => p.FileName is null)))
+        if (by.Space.Kind == SpaceKind.Showcase && !(shown is { Pictures.Count: > 0 } && (await pictures.Waiting(by, shown.Pictures, ct)).Any(p => p.FileName
+            is null)))
             return Result.Refused("Here everything begins with a picture: choose one.", "Pictures");
         var chosen = Choosing.Read(choices);
         if (!chosen.Ok) return Result.Refused(chosen.Refusal!, chosen.Field);

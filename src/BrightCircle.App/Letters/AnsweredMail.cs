@@ -17,7 +17,8 @@ namespace BrightCircle.App.Letters;
 /// </summary>
 public sealed partial class AnsweredMail(BrightContext db, SignInTokens tokens, Correspond correspond)
 {
-    /// <returns>Null where it is no answer to a letter of this site; else whether it was taken, or why not. One that is handed in twice is taken once.</returns>
+    /// <returns>Null where it is no answer to a letter of this site; else whether it was taken, or why not. One that is handed in twice is taken
+    /// once.</returns>
     public async Task<Result?> Take(byte[] raw, CancellationToken ct)
     {
         ArgumentNullException.ThrowIfNull(raw);
@@ -42,7 +43,8 @@ public sealed partial class AnsweredMail(BrightContext db, SignInTokens tokens, 
     }
 
     /// <summary>Written by a machine (RFC 3834, section 5), or to many.</summary>
-    static bool IsByItself(MimeMessage message) => message.Headers["Auto-Submitted"] is { } auto && !auto.Trim().StartsWith("no", StringComparison.OrdinalIgnoreCase)
+    static bool IsByItself(MimeMessage message) => message.Headers["Auto-Submitted"] is { } auto && !auto.Trim().StartsWith("no",
+        StringComparison.OrdinalIgnoreCase)
         || message.Headers["List-Id"] is not null || message.Headers["Precedence"]?.Trim().ToLowerInvariant() is "bulk" or "junk" or "list";
 
     long? Letter(MimeMessage message) => message.References.Append(message.InReplyTo ?? "").Select(r => Sign().Match(r)).Where(m => m.Success)

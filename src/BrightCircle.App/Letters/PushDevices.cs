@@ -89,7 +89,8 @@ public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings
     {
         var members = letters.Where(l => l.MemberId is not null && IsShown(l.Kind)).Select(l => l.MemberId!.Value).Distinct().ToArray();
         if (members.Length == 0) return Array.Empty<(MemberId, long)>().ToLookup(x => x.Item1, x => x.Item2);
-        return (await Live(db).Where(d => members.Contains(d.MemberId)).Select(d => new { d.MemberId, d.Id }).ToListAsync(ct)).ToLookup(d => d.MemberId, d => d.Id);
+        return (await Live(db).Where(d => members.Contains(d.MemberId)).Select(d => new { d.MemberId, d.Id }).ToListAsync(ct)).ToLookup(d => d.MemberId, d =>
+            d.Id);
     }
 
     /// <summary>Puts a line about a letter that went out to the browsers of whoever it went to, in the same transaction.</summary>
@@ -98,6 +99,15 @@ public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings
         if (letter.MemberId is not { } to || !IsShown(letter.Kind)) return;
         var path = letter.Fields.FirstOrDefault(f => f.Key.EndsWith("_path", StringComparison.Ordinal) && f.Value.StartsWith('/')).Value ?? "/me";
         foreach (var device in devices[to])
-            db.PushNotices.Add(new() { Id = ids.Next(), DeviceId = device, Title = Bounded.To(subject, 200), Path = Bounded.To(path, 200), At = at, NotBefore = at });
+            db.PushNotices.Add(new()
+            {
+                Id = ids.Next(),
+                DeviceId = device,
+                Title = Bounded.To(subject, 200),
+                Path = Bounded.To(path, 200),
+                At = at,
+                NotBefore
+                = at
+            });
     }
 }

@@ -13,7 +13,8 @@ public enum ExchangeState
     Shut,
 }
 
-/// <summary>What two members who write to one another may do. The numbers are common practice: enough for people who talk, too little for somebody who sells.</summary>
+/// <summary>What two members who write to one another may do. The numbers are common practice: enough for people who talk, too little for somebody who
+/// sells.</summary>
 public static class ExchangeRules
 {
     public const int MostAsk = 1000, MostAsksADay = 5, MostAnHour = 60;

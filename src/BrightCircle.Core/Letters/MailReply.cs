@@ -6,8 +6,10 @@ namespace BrightCircle.Core.Letters;
 public static partial class MailReply
 {
     /// <summary>
-    /// The words of an answer. What it quotes at its end goes, with the line that says who wrote it; so does what follows the signature’s sign (“-- ”, RFC 3676,
-    /// section 4.3) or a line under which mail programs put the letter that is answered (common practice). What is quoted between the words stays: it is what they
+    /// The words of an answer. What it quotes at its end goes, with the line that says who wrote it; so does what follows the signature’s sign (“-- ”, RFC
+    /// 3676,
+    /// section 4.3) or a line under which mail programs put the letter that is answered (common practice). What is quoted between the words stays: it is what
+    /// they
     /// answer to.
     /// </summary>
     /// <param name="text">Plain text, its lines as they were written.</param>

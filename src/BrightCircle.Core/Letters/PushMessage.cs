@@ -67,7 +67,8 @@ public static class PushMessage
             [.. "WebPush: info\0"u8, .. PointOf(key), .. theirPoint]);
         var plain = new byte[coded.Length - TagSize];
         using var aes = new AesGcm(HKDF.DeriveKey(HashAlgorithmName.SHA256, ikm, 16, salt, "Content-Encoding: aes128gcm\0"u8.ToArray()), TagSize);
-        aes.Decrypt(HKDF.DeriveKey(HashAlgorithmName.SHA256, ikm, 12, salt, "Content-Encoding: nonce\0"u8.ToArray()), coded[..^TagSize], coded[^TagSize..], plain);
+        aes.Decrypt(HKDF.DeriveKey(HashAlgorithmName.SHA256, ikm, 12, salt, "Content-Encoding: nonce\0"u8.ToArray()), coded[..^TagSize], coded[^TagSize..],
+            plain);
         var end = plain.AsSpan().TrimEnd((byte)0);
         return end is [.., 2] ? end[..^1].ToArray() : throw new CryptographicException("It doesn’t end as a last record does.");
     }
@@ -121,7 +122,13 @@ public static class PushSender
     {
         ArgumentNullException.ThrowIfNull(key);
         ArgumentNullException.ThrowIfNull(endpoint);
-        var claims = JsonSerializer.Serialize(new { aud = endpoint.GetLeftPart(UriPartial.Authority), exp = (at + Lasts).ToUnixTimeSeconds(), sub = $"mailto:{contact}" });
+        var claims = JsonSerializer.Serialize(new
+        {
+            aud = endpoint.GetLeftPart(UriPartial.Authority),
+            exp = (at + Lasts).ToUnixTimeSeconds(),
+            sub =
+            $"mailto:{contact}"
+        });
         var signed = $"{Base64Url.EncodeToString("""{"typ":"JWT","alg":"ES256"}"""u8)}.{Base64Url.EncodeToString(Encoding.UTF8.GetBytes(claims))}";
         var signature = key.SignData(Encoding.ASCII.GetBytes(signed), HashAlgorithmName.SHA256, DSASignatureFormat.IeeeP1363FixedFieldConcatenation);
         return $"vapid t={signed}.{Base64Url.EncodeToString(signature)}, k={Base64Url.EncodeToString(PointOf(key))}";

@@ -227,7 +227,8 @@ public static class Endpoints
             await links.Ready(http.RequestAborted);
             return links.IsGoodForTalk(id, size, ends, signature)
                 && await pictures.AddressOf(id, size == "small", visitor.IsTeam, http.RequestAborted) is var (address, name)
-                ? await Send(http, store, address, name is null ? "image/webp" : "application/octet-stream", "private, max-age=3600", name) : Results.NotFound();
+                ? await Send(http, store, address, name is null ? "image/webp" : "application/octet-stream", "private, max-age=3600", name) :
+                    Results.NotFound();
         });
         // What is said while somebody reads comes to them (server-sent events, WHATWG HTML 9.2).
         app.MapGet("/spaces/threads/{id:long}/live", async (long id, long? after, Visitor visitor, Catalogue catalogue, IClock clock, ReadTalk read,

@@ -15,7 +15,13 @@ public sealed record PicturesShown(IReadOnlyList<TalkPicture> Pictures, FileLink
 /// <param name="Stand">They stand in what is changed.</param>
 /// <param name="Open">It begins with pictures.</param>
 /// <param name="Kinds">The kinds of files that may go with it, by their endings.</param>
-public sealed record PicturesChosen(IReadOnlyList<TalkPicture> Here, string? Alt, FileLinks Links, IReadOnlyList<string> Kinds, bool Stand = false, bool Open = false);
+public sealed record PicturesChosen(IReadOnlyList<TalkPicture> Here, string? Alt, FileLinks Links, IReadOnlyList<string> Kinds, bool Stand = false,
+    bool Open = false)
+{
+    /// <summary>What is taken, for whoever chooses.</summary>
+    public string Taken => "Up to six: pictures of 40 MB each at most, where they were taken isn’t kept; files of 20 MB, "
+        + $"{string.Join(", ", Kinds)}.";
+}
 
 /// <summary>What is kept of the words in a form until they are sent.</summary>
 /// <param name="Draft">Kept before; null for nothing.</param>

@@ -28,7 +28,8 @@ public sealed class PostEditModel(ReadTalk read, TalkPictures pictures) : Saying
         if (!await Find(id)) return NotFound();
         Body = Talk.Written(Post);
         var has = await pictures.Of(id, Ct);
-        (Alt, Chosen) = (has.Select(p => p.Alt).FirstOrDefault(), new(has, has.Select(p => p.Alt).FirstOrDefault(), Links, Now.Site!.DocumentKinds, Stand: true));
+        (Alt, Chosen) = (has.Select(p => p.Alt).FirstOrDefault(), new(has, has.Select(p => p.Alt).FirstOrDefault(), Links, Now.Site!.DocumentKinds, Stand:
+            true));
         return Page();
     }
 
@@ -39,7 +40,8 @@ public sealed class PostEditModel(ReadTalk read, TalkPictures pictures) : Saying
         var shown = await Take(Reader);
         var done = shown.Ok ? await talk.Edit(Reader, id, Body, Ct, shown.Value) : App.Result.Refused(shown.Refusal!, shown.Field);
         if (done.Ok) return Redirect(await read.PathTo(Post.ThreadId, id, Ct));
-        Chosen = new([.. (await pictures.Of(id, Ct)).Where(p => Kept.Contains(p.Id)), .. await pictures.Waiting(Reader, Kept, Ct)], Alt, Links, Now.Site!.DocumentKinds,
+        Chosen = new([.. (await pictures.Of(id, Ct)).Where(p => Kept.Contains(p.Id)), .. await pictures.Waiting(Reader, Kept, Ct)], Alt, Links,
+            Now.Site!.DocumentKinds,
             Stand: true);
         Refuse(done.Refusal!, done.Field);
         return Page();
