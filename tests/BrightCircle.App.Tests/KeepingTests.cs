@@ -131,6 +131,8 @@ public class KeepingTests
         var reader = await Of(house, member, one.Id);
         Assert.True(reader.MayBegin);
         var (thread, _) = await Talked(house, reader);
+        Assert.StartsWith("Nobody talks in that one", (await house.Get<KeepTalk, Result>(k => k.Move(house.Owner, thread, like, default))).Refusal,
+            StringComparison.Ordinal);
         // A day between has none; an edition in which nothing came out neither.
         await house.To(house.Now.EditionById[empty].ReleaseAt);
         Assert.Null(For(between));
@@ -143,6 +145,10 @@ public class KeepingTests
             StringComparison.Ordinal);
         Assert.True((await house.Get<Talk, Result<Said>>(t => t.Answer(reader, thread, null, "Still here", default))).Ok);
         Assert.True((await Of(house, member, two.Id)).MayBegin);
+        var naming = await house.Get<Offer.SavePromise, Result<int>>(s => s.Do(house.Owner, house.Keeper, new([.. house.Now.PlanById[house.Keeper].Promise,
+            new(new Core.Offer.Coverage.OneSpace(two.Id), new Core.Offer.Reach.EverythingReleased(), new Core.Offer.Keep.Nothing())],
+            Core.Offer.PromiseVersion.NoPaces, house.Now.PlanById[house.Keeper].PromiseNumber), default));
+        Assert.Contains("opened with an edition", naming.Refusal, StringComparison.Ordinal);
         // Who comes in is said where it is promised, for all of them.
         Assert.True((await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, like,
             SpaceDraft.Of(house.Now.SpaceById[like]) with { ForGuests = false }, default))).Ok);

@@ -68,6 +68,7 @@ public sealed class KeepTalk(BrightContext db, Ids ids, Catalogue catalogue, Dee
         Keeping.Need(catalogue.Now, by, space);
         if (await db.TalkThreads.FirstOrDefaultAsync(t => t.Id == thread && t.MergedId == null, ct) is not { } found) return Gone;
         if (!catalogue.Now.SpaceById.TryGetValue(space, out var into)) return Result.Refused("Choose the space it belongs in.");
+        if (into.ByEdition) return Result.Refused("Nobody talks in that one: choose one that opened with an edition.");
         if (found.SpaceId == space) return Result.Done;
         found.SpaceId = space;
         deeds.Note(by, $"put the thread “{found.Title}” into {into.Name}", $"/spaces/threads/{thread}");

@@ -15,8 +15,9 @@ public sealed record ExchangeRow(long Id, string Name, long? Picture, bool Asked
 /// <summary>An exchange as one of the two sees it.</summary>
 /// <param name="With">The other’s account, for their card; null where none is shown.</param>
 /// <param name="Messages">The oldest first; the latest <see cref="ReadExchanges.Shown"/> of them.</param>
+/// <param name="OwnPicture">On one’s own card; null where there is none.</param>
 /// <param name="ReadAt">When the other was in it last, if they let that be seen.</param>
-public sealed record ExchangeView(long Id, string Name, long? With, long? Picture, bool AskedByMe, ExchangeState State, bool ShutByMe,
+public sealed record ExchangeView(long Id, string Name, long? With, long? Picture, long? OwnPicture, bool AskedByMe, ExchangeState State, bool ShutByMe,
     IReadOnlyList<ExchangeMessage> Messages, int Count, Instant? ReadAt);
 
 /// <summary>What members write to one another, for the two of them: nobody else reads it.</summary>
@@ -25,7 +26,7 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
     public const int Shown = 200, Most = 100;
 
     sealed record Row(long Id, long Other, string Name, bool HasCard, long? Picture, bool TellsRead, bool Asked, bool Agreed, bool ShutByMe, bool ShutByOther,
-        Instant LastAt, bool IsNew, Instant? OtherSeen, string? Last);
+        Instant LastAt, bool IsNew, Instant? OtherSeen, string? Last, long? Own);
 
     /// <summary>The exchanges of the member {0}, in SQL.</summary>
     const string RowsSql = $$"""
@@ -34,7 +35,8 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
           coalesce(c.tells_read, false) as tells_read, i.asked, e.agreed_at is not null as agreed, i.shut_at is not null as shut_by_me,
           o.shut_at is not null as shut_by_other, e.last_at,
           e.last_by_id is distinct from i.member_id and (i.seen_at is null or i.seen_at < e.last_at) and i.shut_at is null as is_new, o.seen_at as other_seen,
-          (select x.body from exchange_messages x where x.exchange_id = e.id order by x.id desc limit 1) as last
+          (select x.body from exchange_messages x where x.exchange_id = e.id order by x.id desc limit 1) as last,
+          (select w.picture_id from person_cards w where w.account_id = i.member_id and w.shown) as own
         from exchange_people i join exchanges e on e.id = i.exchange_id join exchange_people o on o.exchange_id = i.exchange_id and o.member_id <> i.member_id
         join members m on m.id = o.member_id left join person_cards c on c.account_id = m.id where i.member_id = {0}
         """;
@@ -73,7 +75,7 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
             r.ReadAsync(stop),
             exchange, me.Value, at);
         await trip.Ask(ct);
-        return rows.Value is [var r] ? new(r.Id, r.Name, r.HasCard ? r.Other : null, r.Picture, r.Asked,
+        return rows.Value is [var r] ? new(r.Id, r.Name, r.HasCard ? r.Other : null, r.Picture, r.Own, r.Asked,
             ExchangeRules.Seen(r.Agreed, r.ShutByMe, r.ShutByOther), r.ShutByMe, [.. messages.Value.OrderBy(m => m.Id)], count.Value,
             r.TellsRead ? r.OtherSeen : null) : null;
     }

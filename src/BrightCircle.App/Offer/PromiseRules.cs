@@ -37,7 +37,8 @@ static class PromiseRules
         Coverage.OneModule m => now.Content.ModuleById.ContainsKey(m.Module) ? null : "One of the modules is gone.",
         Coverage.OneLesson l => now.LessonById.ContainsKey(l.Lesson) ? null : "One of the lessons is gone.",
         Coverage.OneSeries s => now.Community.SeriesById.ContainsKey(s.Series) ? null : "Some of the live sessions are gone.",
-        Coverage.OneSpace s => now.SpaceById.ContainsKey(s.Space) ? null : "One of the spaces is gone.",
+        Coverage.OneSpace s => !now.SpaceById.TryGetValue(s.Space, out var space) ? "One of the spaces is gone."
+            : space.LikeId is null ? null : $"{space.Name} opened with an edition: promise the space it is made like.",
         Coverage.OneTally t => now.TallyById.ContainsKey(t.Tally) ? null : "One of the tallies is gone.",
         Coverage.WhatAPlanOpens p => now.PlanById.ContainsKey(p.Plan) ? null : "The plan that comes along is gone.",
         _ => throw new InvalidOperationException($"No such coverage: {covers}"),

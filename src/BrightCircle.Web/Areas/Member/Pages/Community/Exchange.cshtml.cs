@@ -1,3 +1,4 @@
+using BrightCircle.App.Catalogues;
 using BrightCircle.App.Community;
 using BrightCircle.App.Files;
 using BrightCircle.Web.House;
@@ -14,6 +15,10 @@ public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileL
     /// <summary>Null where members don’t write to one another just now.</summary>
     public PeopleReader? By { get; private set; }
     [BindProperty] public string? Body { get; set; }
+
+    /// <summary>Why nothing can be written: nobody does, or no space is open to them any more.</summary>
+    public static string WordsOff(CatalogueSnapshot now) => now.Site is { ShowsPeople: true, MembersWrite: true }
+        ? "No space is open to you, so you can read here and not write." : "Members don’t write to one another here just now.";
 
     PeopleReader? Writes => PeopleReader.For(Now, Visitor.AllTalks(Now, Moment)) is { MayWriteToOthers: true } by ? by : null;
     Writer Who => new(Member, Visitor.Person!.Confirmed);
@@ -32,7 +37,7 @@ public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileL
         if (!await Find(id)) return NotFound();
         ModelState.Clear();
         var done = By is { } by ? await exchanges.Write(by, Who, id, Body, Ct)
-            : App.Result.Refused("Members don’t write to one another here just now.", "Body");
+            : App.Result.Refused(WordsOff(Now), "Body");
         if (done.Ok) return Redirect($"/me/messages/{id}");
         Refuse(done.Refusal!, done.Field);
         return Page();

@@ -11,7 +11,8 @@ public sealed class ThreadMoveModel(ReadTalk read, KeepTalk keep) : MemberPage
 {
     public override string Place => "spaces";
     public TalkThread Thread { get; private set; } = null!;
-    public IReadOnlyList<Space> Others => [.. Now.Spaces.Where(s => s.Id != Thread.SpaceId)];
+    public IReadOnlyList<Space> Others => [.. Now.Spaces.Where(s => s.Id != Thread.SpaceId && !s.ByEdition
+        && s.IsKeptBy(Visitor.Actor.Role, Visitor.Actor.AccountId))];
     [BindProperty] public string? Into { get; set; }
 
     async Task<bool> Find(long id)
