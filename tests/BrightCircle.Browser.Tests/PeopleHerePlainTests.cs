@@ -134,7 +134,10 @@ public class PeopleHerePlainTests(DemoSite site)
     {
         using var mirela = await Mirela();
         using var owner = await site.Owner();
-        // Somebody has asked her.
+        var her = await site.Db(db => db.Members.Where(m => m.Email == SeedDemo.MemberEmail).Select(m => m.Id).SingleAsync());
+        // Somebody has asked her, and she hasn't looked at it; other tests have.
+        await site.Db(db => db.ExchangePeople.Where(p => p.MemberId == her && !p.Asked && db.Exchanges.Any(e => e.Id == p.ExchangeId && e.AgreedAt == null))
+            .ExecuteUpdateAsync(u => u.SetProperty(p => p.SeenAt, (NodaTime.Instant?)null)));
         await mirela.Open("/me");
         mirela.Says("Somebody wrote to you.");
         await mirela.Open(mirela.Link("Read it"));
