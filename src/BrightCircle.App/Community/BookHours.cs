@@ -70,9 +70,8 @@ public sealed class BookHours(BrightContext db, Ids ids, Catalogue catalogue, De
         if (words.Length > HourBooking.MostAbout) return Result.Refused($"{HourBooking.MostAbout} letters are the most.", "About");
         var (at, id) = (clock.GetCurrentInstant(), by.Series.Id);
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
-        // How many somebody has is theirs: one after the other.
-        if ((await db.Members.FromSql($"select * from members where id = {member.Value} for update").ToListAsync(ct)).FirstOrDefault() is not { } person)
-            return NotYours;
+        await InTurn(by, member, ct);
+        if (await db.Members.SingleOrDefaultAsync(m => m.Id == member, ct) is not { } person) return NotYours;
         if (await db.HourBookings.CountAsync(h => h.SeriesId == id && h.MemberId == member && h.CancelledAt == null && h.EndsAt > at, ct) >= by.Times.MostEach)
             return Result.Refused(by.Times.MostEach == 1 ? "You have one already. Move it, or give it back first."
                 : $"You have {by.Times.MostEach} already. Give one back first.");
@@ -102,6 +101,7 @@ public sealed class BookHours(BrightContext db, Ids ids, Catalogue catalogue, De
         if (by.Member is not { } member) return NotYours;
         var at = clock.GetCurrentInstant();
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        await InTurn(by, member, ct);
         if (await Own(by, hour, ct) is not { } own) return Gone;
         if (!own.IsAhead(at)) return Over;
         if (own.StartsAt == start) return Result.Done;
@@ -193,6 +193,14 @@ public sealed class BookHours(BrightContext db, Ids ids, Catalogue catalogue, De
         var when = came ? at : (Instant?)null;
         return await db.HourBookings.Where(h => h.Id == hour && h.CancelledAt == null && h.StartsAt <= at)
             .ExecuteUpdateAsync(u => u.SetProperty(h => h.CameAt, when), ct) > 0 ? Result.Done : Gone;
+    }
+
+    /// <summary>One after the other for a member, and for a host. The rules of the database that nobody is in two hours at once would each wait for the
+    /// other’s row where two came at the very same moment, and one of them would be stopped as a deadlock.</summary>
+    async Task InTurn(HourReader by, MemberId member, CancellationToken ct)
+    {
+        await db.Database.ExecuteSqlAsync($"select 1 from members where id = {member.Value} for no key update", ct);
+        if (by.Series.HostId is { } host) await db.Database.ExecuteSqlAsync($"select 1 from accounts where id = {host} for no key update", ct);
     }
 
     async Task<bool> Offers(HourReader by, Instant start, long? beside, Instant at, CancellationToken ct)
