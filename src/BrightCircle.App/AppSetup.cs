@@ -291,19 +291,9 @@ public static class AppSetup
         services.AddScoped<IDueHandler, WriteMailing>();
         services.AddScoped<MailingCopies>();
         services.AddSingleton(settings.GetSection("Programs").Get<ProgramSettings>() ?? new());
-        services.AddHttpClient(TellPrograms.Client, http => http.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(s =>
-        {
-            var handler = new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false };
-            if (!s.GetRequiredService<ProgramSettings>().Inside) handler.ConnectCallback = Outside.Connect;
-            return handler;
-        });
         services.AddSingleton(settings.GetSection("Push").Get<PushSettings>() ?? new());
-        services.AddHttpClient(DeliverNotices.Client, http => http.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(s =>
-        {
-            var handler = new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false };
-            if (!s.GetRequiredService<PushSettings>().Inside) handler.ConnectCallback = Outside.Connect;
-            return handler;
-        });
+        AddOutsideClient(services, TellPrograms.Client, s => s.GetRequiredService<ProgramSettings>().Inside);
+        AddOutsideClient(services, DeliverNotices.Client, s => s.GetRequiredService<PushSettings>().Inside);
         services.AddSingleton<PushKey>();
         services.AddScoped<PushDevices>();
         services.AddSingleton<DeliverNotices>();
@@ -363,4 +353,14 @@ public static class AppSetup
             .UseCryptographicAlgorithms(new() { EncryptionAlgorithm = EncryptionAlgorithm.AES_256_GCM });
         return services;
     }
+
+    /// <summary>A client for addresses that somebody typed: it goes out into the open, and nowhere else but to what it called.</summary>
+    /// <param name="inside">Whether this machine and its own network may be called too.</param>
+    static void AddOutsideClient(IServiceCollection services, string name, Func<IServiceProvider, bool> inside) =>
+        services.AddHttpClient(name, http => http.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(s =>
+        {
+            var handler = new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false };
+            if (!inside(s)) handler.ConnectCallback = Outside.Connect;
+            return handler;
+        });
 }

@@ -75,7 +75,7 @@ public class ArrivalsTests
         Assert.Equal((Duration.FromHours(3), 2), (Duration.FromMinutes(Math.Round(view.Median!.Value.TotalMinutes)), view.HaveOpened));
         Assert.Equal((0, 1), (view.HadOpened, view.JoinedBefore));
         // Today counts the same people.
-        var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+        var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default));
         Assert.Contains(today.Needs, n => n.Title == "5 newcomers are stuck on the way in." && n.Link == "/desk/arrivals");
         // With the address put right and a letter that is taken they are stuck no more.
         await house.Get<CorrectMember, Result>(s => s.Do(house.Owner, refused, "Somebody Else", House.NewAddress(), default));
@@ -98,7 +98,7 @@ public class ArrivalsTests
         Assert.Equal(2, broken.Count);
         Assert.Equal((false, true, false), broken.Single(b => b.Order == orders[unwritten]) is var a ? (a.Holding, a.Letter, a.Account) : default);
         Assert.True(broken.Single(b => b.Order == orders[shut]).Holding);
-        var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+        var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default));
         Assert.Equal("Something is missing for 2 paid orders.", today.Needs[0].Title);
         Assert.NotEqual(default, whole);
     }

@@ -27,7 +27,7 @@ public class CareTests
         var id = await house.Join(house.Free, email: wrong);
         await house.Deliver();
         var letter = await house.Ask(db => db.Letters.AsNoTracking().SingleAsync(l => l.MemberId == id && l.State == LetterState.Refused));
-        Assert.Contains((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default))).Needs,
+        Assert.Contains((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default))).Needs,
             n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
 
         // Neither another's address nor a wrong one is taken.
@@ -48,7 +48,7 @@ public class CareTests
         await house.Deliver();
         Assert.Contains("/in/", (await House.Letter(right, "Welcome")).GetProperty("text").GetString(), StringComparison.Ordinal);
         Assert.Contains(await House.Post(right), s => s.Contains("address", StringComparison.OrdinalIgnoreCase));
-        Assert.DoesNotContain((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default))).Needs,
+        Assert.DoesNotContain((await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default))).Needs,
             n => n.Title.Contains("could not be delivered", StringComparison.Ordinal));
     }
 

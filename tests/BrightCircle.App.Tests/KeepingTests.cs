@@ -79,6 +79,12 @@ public class KeepingTests
         var his2 = await Look(other);
         Assert.Equal((1, 1), (his2.InAll, his2.WaitInAll));
         Assert.Equal((1, 1), ((await Look(house.Owner)).InAll, (await Look(house.Owner)).WaitInAll));
+        // What waits is said to whoever sees to it: beside the place, and on Today.
+        Task<int> Waits(TeamActor by) => house.Get<Insight.Waiting, int>(async w => { w.Forget(); return (await w.Counts(by, default)).Reports; });
+        async Task<int> Needs(TeamActor by) => (await house.Get<Insight.TodayQuery, Insight.TodayView>(q => q.Load(by, house.Clock.Moment, default))).Needs
+            .Count(n => n.Link == "/desk/talk");
+        Assert.Equal((0, 2, 2, 0), (await Waits(one), await Waits(other), await Waits(house.Owner), await Waits(house.Owner with { Role = TeamRole.Support })));
+        Assert.Equal((0, 2, 2), (await Needs(one), await Needs(other), await Needs(house.Owner)));
         await house.To(house.Clock.Moment + Core.Community.TalkRules.After);
         Assert.Empty((await Look(one)).Unanswered);
         await Assert.ThrowsAsync<NotAllowedException>(() => house.Get<CareTalk, Result>(c => c.Settle(one, his2.Reports[0].Report.Id,
@@ -127,7 +133,7 @@ public class KeepingTests
         Assert.Null(For(first));
         await house.To(house.Now.EditionById[first].ReleaseAt);
         var one = For(first)!;
-        Assert.Equal(($"The month’s table: {house.Now.EditionById[first].Title}", like, (Instant?)null), (one.Name, one.LikeId!.Value, one.FullAt));
+        Assert.Equal(($"The month’s table, {house.Now.EditionById[first].Title}", like, (Instant?)null), (one.Name, one.LikeId!.Value, one.FullAt));
         var reader = await Of(house, member, one.Id);
         Assert.True(reader.MayBegin);
         var (thread, _) = await Talked(house, reader);

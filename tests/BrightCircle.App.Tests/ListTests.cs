@@ -176,7 +176,7 @@ public class ListTests
         await Five(house);
         async Task Agrees()
         {
-            var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+            var today = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default));
             foreach (var f in today.Standings) Assert.Equal(await house.Ask(db => db.Members.CountAsync(m => m.Standing == f.Standing)), f.Members);
             var first = house.Now.Calendar.Date(house.Clock.Moment) is var d ? new LocalDate(d.Year, d.Month, 1) : default;
             var month = await house.Get<PaymentList, PaymentPage>(s => s.Page(new(From: first), 1, default));
@@ -187,14 +187,14 @@ public class ListTests
             Assert.All(today.Coming, c => Assert.True(c.At <= house.Clock.Moment + Duration.FromDays(7)));
         }
         await Agrees();
-        var now = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+        var now = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default));
         Assert.Equal("£18.00", now.GivenBack.Format(house.Now.Culture));
         Assert.Contains(now.Coming, c => c.Kind == "Release" && c.Text == "Edition 12 opens");
         Assert.Empty(now.Steps);
         // A month on the card that fails has been asked again and again; the trial has become paid.
         await house.Days(32);
         await Agrees();
-        var later = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default));
+        var later = await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default));
         Assert.Contains(later.Coming, c => c.Kind is "Retry" or "Lapse");
         Assert.Contains(later.Needs, x => x.Title == "No edition is scheduled.");
         await house.Days(8);
@@ -205,7 +205,8 @@ public class ListTests
     public async Task A_young_site_is_told_its_next_step_one_after_the_other()
     {
         await using var house = await House.Open(empty: true);
-        async Task<string> Step() => (await house.Get<TodayQuery, TodayView>(s => s.Load(house.Clock.Moment, default))).Steps.FirstOrDefault()?.Title ?? "";
+        async Task<string> Step() => (await house.Get<TodayQuery, TodayView>(s => s.Load(house.Owner, house.Clock.Moment, default))).Steps
+            .FirstOrDefault()?.Title ?? "";
         Assert.Equal("Put up a first shelf.", await Step());
         var shelf = (await house.Get<SaveShelf, Result<ShelfId>>(s => s.Do(house.Owner, null, new("Bees", "", 1, ""), default))).Value;
         Assert.Equal("Write a first piece.", await Step());

@@ -151,7 +151,7 @@ public class ProgramTests
         }
         Assert.Equal(1, await Tell(house));
         Assert.Equal(CallState.GivenUp, (await Call(house)).State);
-        Task<bool> Said() => house.Get<TodayQuery, bool>(async q => (await q.Load(house.Clock.Moment, default)).Needs
+        Task<bool> Said() => house.Get<TodayQuery, bool>(async q => (await q.Load(house.Owner, house.Clock.Moment, default)).Needs
             .Any(n => n.Title.StartsWith("Another program didn’t take 1 thing", StringComparison.Ordinal)));
         Assert.True(await Said());
         Assert.Equal(1, await house.Get<ToldPrograms, int>(s => s.Again(house.Owner, null, default)));

@@ -104,8 +104,9 @@ public class RoleTests
         OS PeopleBatches.Give ReceiveMoney.CallOff ReceiveMoney.Confirm ReceiveMoney.Note SendLetterAgain.Do SetLetterAside.Do WayIn.Make
         OES Audiences.Remove Audiences.Save Cohorts.Out Cohorts.Put Mailings.NewTo Mailings.Remove Mailings.Save SendMailing.Do SendMailing.GoOn
         OES SendMailing.Pause SendMailing.Stop SendMailing.Withdraw
-        OEH CareTalk.Bar CareTalk.LetGo CareTalk.LetStand CareTalk.LetWrite CareTalk.Look CareTalk.Settle
-        OEHS CareTalk.MayBar
+        OEH CareTalk.Bar CareTalk.LetGo CareTalk.LetStand CareTalk.LetWrite CareTalk.Look CareTalk.NeedBar
+        OEH CareTalk.Settle
+        OEHS CareTalk.MayBar TodayQuery.Load Waiting.Counts
         O CareTalk.SaveHolds CareTalk.Write
         OEHS Correspond.Answer Correspond.Assign Correspond.Forget Correspond.ForTeam Correspond.Inbox Correspond.Keep Correspond.Set
         OE SaveHours.Do SaveHours.End

@@ -275,7 +275,7 @@ public class TalkShownTests
         Assert.Equal((3, 3, 0), (rows.Count, look.WaitInAll, look.InAll));
         Assert.Empty((await house.Get<CareTalk, ToCareFor>(c => c.Look(house.Owner, true, 1, 20, default))).Waits);
         Assert.Equal([HoldReason.FirstPost, HoldReason.FirstPost, HoldReason.Word], rows.Select(r => r.Post.Held!.Value));
-        Assert.Equal(3, (await house.Get<App.Insight.Waiting, App.Insight.WaitingCounts>(w => { w.Forget(); return w.Counts(default); })).Reports);
+        Assert.Equal(3, (await house.Get<App.Insight.Waiting, App.Insight.WaitingCounts>(w => { w.Forget(); return w.Counts(house.Owner, default); })).Reports);
         // A thread whose beginning waits isn't put back as if it had been taken away.
         Assert.False((await house.Get<KeepTalk, Result>(k => k.Hide(house.Owner, begun.Id, false, default))).Ok);
         await house.To(house.Clock.Moment + Duration.FromHours(5));

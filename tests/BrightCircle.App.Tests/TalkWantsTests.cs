@@ -21,7 +21,7 @@ public class TalkWantsTests
         (await house.Get<Talk, Result<Said>>(t => t.Answer(by, thread, null, "Look below.", default))).Value!.Id;
     static Task<ToCareFor> Look(House house) => house.Get<CareTalk, ToCareFor>(x => x.Look(house.Owner, false, 1, 20, default));
     static async Task<long[]> Waiting(House house) => [.. (await Look(house)).Unanswered.Select(u => u.Thread)];
-    static async Task<bool> IsNeed(House house) => (await house.Get<TodayQuery, TodayView>(t => t.Load(house.Clock.Moment, default))).Needs
+    static async Task<bool> IsNeed(House house) => (await house.Get<TodayQuery, TodayView>(t => t.Load(house.Owner, house.Clock.Moment, default))).Needs
         .Any(n => n.Link == "/desk/talk#unanswered");
 
     [Fact]

@@ -49,7 +49,7 @@ public class TogetherTests
         Assert.Equal((2, 0, 0, 0), (counts[InboxShown.Open], counts[InboxShown.Mine], counts[InboxShown.Waiting], counts[InboxShown.Done]));
         Assert.DoesNotContain("script", rows[0].LastWords);
         Assert.Contains("<em>telephone</em>", (await View(house, a)).Messages[0].Body);
-        Assert.Equal(2, (await house.Get<Insight.Waiting, Insight.WaitingCounts>(w => w.Counts(default))).Messages);
+        Assert.Equal(2, (await house.Get<Insight.Waiting, Insight.WaitingCounts>(w => w.Counts(house.Owner, default))).Messages);
         // Taken, answered, done; the answer goes by letter.
         Assert.True((await house.Get<Correspond, Result>(c => c.Assign(house.Owner, a, true, default))).Ok);
         Assert.Equal(1, (await Inbox(house)).Counts[InboxShown.Mine]);

@@ -39,9 +39,9 @@ public class ExchangeRuleTests
         Assert.True(new Space { FullAt = at }.TakesThreads(true));
         Assert.False(new Space { ByEdition = true }.TakesThreads(true));
         var name = new Space { Name = "The month’s table" };
-        Assert.Equal("The month’s table: December", name.NameFor("December"));
+        Assert.Equal("The month’s table, December", name.NameFor("December"));
         Assert.Equal(Space.MostName, name.NameFor(new string('x', 60)).Length);
-        Assert.Equal("The month’s table: " + new string('x', Space.MostName - 19), name.NameFor(new string('x', Space.MostName - 19)));
+        Assert.Equal("The month’s table, " + new string('x', Space.MostName - 19), name.NameFor(new string('x', Space.MostName - 19)));
     }
 
     [Theory]

@@ -229,6 +229,9 @@ public sealed class CareTalk(BrightContext db, Ids ids, Catalogue catalogue, Tal
     /// <summary>Whether they keep every space: whoever can’t write can’t in any.</summary>
     public bool MayBar(TeamActor by) => Keeping.Those(catalogue.Now, by) is null;
 
+    /// <exception cref="NotAllowedException">They don’t.</exception>
+    public void NeedBar(TeamActor by) => Keeping.NeedAll(catalogue.Now, by);
+
     /// <summary>Who can't write just now; whose time is over first.</summary>
     IQueryable<TalkBar> BarsNow
     {

@@ -35,8 +35,8 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
         await db.Database.ExecuteSqlAsync($"select 1 from members where id = any({both}) order by id for no key update", ct);
         if (await Between(who.Member, to).FirstOrDefaultAsync(ct) is var known && known != 0) return known;
         var (me, other) = (who.Member, to.Value);
-        if (!await db.PersonCards.AnyAsync(c => c.AccountId == other && c.Shown && c.TakesWords
-            && db.Members.Any(m => m.Id == to && m.Standing != Standing.Lapsed), ct))
+        const string Takes = $"select {ReadPeople.TakesWordsSql} as \"Value\"";
+        if (!(await db.Database.SqlQueryRaw<bool>(Takes, other).ToListAsync(ct))[0])
             return Result.Refused("They don’t take messages from members.");
         var own = me.Value;
         if (!await db.PersonCards.AnyAsync(c => c.AccountId == own && c.Shown, ct))

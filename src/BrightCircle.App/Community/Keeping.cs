@@ -32,21 +32,24 @@ public static class Keeping
             throw new NotAllowedException($"{by.Name} is no host of {found.Name}.");
     }
 
-    /// <summary>The same, for the space a thread is in; a thread that isn’t there is nobody’s.</summary>
-    internal static async Task Need(BrightContext db, CatalogueSnapshot now, TeamActor by, long thread, CancellationToken ct)
-    {
-        NeedAny(by);
-        if (Those(now, by) is not null)
-            foreach (var space in await db.TalkThreads.Where(t => t.Id == thread).Select(t => t.SpaceId).ToListAsync(ct)) Need(now, by, space);
-    }
+    /// <summary>The same, for the space a thread is in; what isn’t there is nobody’s.</summary>
+    internal static Task Need(BrightContext db, CatalogueSnapshot now, TeamActor by, long thread, CancellationToken ct) =>
+        Need(db.TalkThreads.Where(t => t.Id == thread), now, by, ct);
 
     /// <summary>The same, for the space a post is in.</summary>
-    internal static async Task NeedOfPost(BrightContext db, CatalogueSnapshot now, TeamActor by, long post, CancellationToken ct)
+    internal static Task NeedOfPost(BrightContext db, CatalogueSnapshot now, TeamActor by, long post, CancellationToken ct) =>
+        Need(db.TalkThreads.Where(t => db.TalkPosts.Any(p => p.Id == post && p.ThreadId == t.Id)), now, by, ct);
+
+    static async Task Need(IQueryable<TalkThread> thread, CatalogueSnapshot now, TeamActor by, CancellationToken ct)
     {
         NeedAny(by);
-        if (Those(now, by) is not null)
-            foreach (var thread in await db.TalkPosts.Where(p => p.Id == post).Select(p => p.ThreadId).ToListAsync(ct)) await Need(db, now, by, thread, ct);
+        // Whoever keeps every space isn’t asked in which it is.
+        if (Those(now, by) is not null && await thread.Select(t => (SpaceId?)t.SpaceId).FirstOrDefaultAsync(ct) is { } space) Need(now, by, space);
     }
+
+    /// <summary>Of what waits in each space, how much waits for them: in those they keep.</summary>
+    internal static int Sum(CatalogueSnapshot now, TeamActor by, IEnumerable<(SpaceId Space, int Count)> waits) =>
+        waits.Where(w => now.SpaceById.TryGetValue(w.Space, out var space) && space.IsKeptBy(by.Role, by.AccountId)).Sum(w => w.Count);
 
     /// <summary>The spaces they keep; null where that is every one.</summary>
     internal static SpaceId[]? Those(CatalogueSnapshot now, TeamActor by) => now.Spaces.All(s => s.IsKeptBy(by.Role, by.AccountId)) ? null

@@ -114,11 +114,13 @@ public sealed partial class LiveTalk(IServiceScopeFactory scopes, NpgsqlDataSour
             && db.TalkThreads.Any(t => t.Id == thread && t.HiddenAt == null)).Where(which).OrderBy(p => p.Id).Take(MostAtOnce).ToListAsync(ct);
         if (posts.Count == 0) return null;
         var ids = posts.ConvertAll(p => p.Id);
-        var pictures = (await db.TalkPictures.AsNoTracking().Where(p => p.PostId != null && ids.Contains(p.PostId.Value)).OrderBy(p => p.Place).ToListAsync(ct))
-            .ToLookup(p => p.PostId!.Value);
+        var trip = new OneTrip(db);
+        var shown = trip.List(db.TalkPictures.AsNoTracking().Where(p => p.PostId != null && ids.Contains(p.PostId.Value)).OrderBy(p => p.Place));
         long[] accounts = [.. posts.Where(p => p.AccountId is not null).Select(p => p.AccountId!.Value).Distinct()];
         const string Sql = $"with x as (select unnest({{0}}) as account_id) {ReadPeople.AuthorsSql}";
-        var authors = (await db.Database.SqlQueryRaw<Author>(Sql, accounts).ToListAsync(ct)).ToDictionary(a => a.Account);
+        var wrote = trip.List(db.Database.SqlQueryRaw<Author>(Sql, accounts));
+        await trip.Ask(ct);
+        var (pictures, authors) = (shown.Value.OrderBy(p => p.Place).ToLookup(p => p.PostId!.Value), wrote.Value.ToDictionary(a => a.Account));
         Author? By(TalkPost p) => p.AccountId is { } account ? authors.GetValueOrDefault(account) : null;
         return new(Text(posts[^1].Id), JsonSerializer.Serialize(posts.Select(p => new LivePost(Text(p.Id), p.AnswersId is { } under ? Text(under) : null,
             p.Name,

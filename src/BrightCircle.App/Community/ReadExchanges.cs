@@ -31,14 +31,14 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
     /// <summary>The exchanges of the member {0}, in SQL.</summary>
     const string RowsSql = $$"""
         select e.id, m.id as other, case when m.standing = 'Lapsed' and c.unnamed_after then '{{PersonCard.Former}}' else m.name end as name,
-          coalesce(c.shown and m.standing <> 'Lapsed', false) as has_card, case when c.shown and m.standing <> 'Lapsed' then c.picture_id end as picture,
+          coalesce(c.shown and {{ReadPeople.IsHereSql}}, false) as has_card, case when c.shown and {{ReadPeople.IsHereSql}} then c.picture_id end as picture,
           coalesce(c.tells_read, false) as tells_read, i.asked, e.agreed_at is not null as agreed, i.shut_at is not null as shut_by_me,
           o.shut_at is not null as shut_by_other, e.last_at,
           e.last_by_id is distinct from i.member_id and (i.seen_at is null or i.seen_at < e.last_at) and i.shut_at is null as is_new, o.seen_at as other_seen,
           (select x.body from exchange_messages x where x.exchange_id = e.id order by x.id desc limit 1) as last,
           (select w.picture_id from person_cards w where w.account_id = i.member_id and w.shown) as own
         from exchange_people i join exchanges e on e.id = i.exchange_id join exchange_people o on o.exchange_id = i.exchange_id and o.member_id <> i.member_id
-        join members m on m.id = o.member_id left join person_cards c on c.account_id = m.id where i.member_id = {0}
+        join members m on m.id = o.member_id left join accounts a on a.id = m.id left join person_cards c on c.account_id = m.id where i.member_id = {0}
         """;
 
     /// <summary>All that somebody writes and reads: with the team, and with other members; what was written last first, what they shut last.</summary>
@@ -54,8 +54,8 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
 
     Func<IReadOnlyList<ExchangeRow>> Of(OneTrip trip, MemberId me)
     {
-        const string Sql = $"{RowsSql} order by i.shut_at is not null, e.last_at desc, e.id limit 100";
-        var rows = trip.List(db.Database.SqlQueryRaw<Row>(Sql, me.Value));
+        const string Sql = $"{RowsSql} order by i.shut_at is not null, e.last_at desc, e.id limit {{1}}";
+        var rows = trip.List(db.Database.SqlQueryRaw<Row>(Sql, me.Value, Most));
         return () => [.. rows.Value.Select(r => new ExchangeRow(r.Id, r.Name, r.Picture, r.Asked, ExchangeRules.Seen(r.Agreed, r.ShutByMe, r.ShutByOther),
             r.ShutByMe, r.LastAt, r.IsNew, Beginning(r.Last ?? "")))];
     }
@@ -71,9 +71,8 @@ public sealed class ReadExchanges(BrightContext db, Correspond correspond, ICloc
             && db.ExchangePeople.Any(p => p.ExchangeId == exchange && p.MemberId == me));
         var messages = trip.List(those.OrderByDescending(m => m.Id).Take(Shown));
         var count = trip.Count(those);
-        trip.Command("update exchange_people set seen_at = $3 where exchange_id = $1 and member_id = $2 returning 1", async (r, stop) => await
-            r.ReadAsync(stop),
-            exchange, me.Value, at);
+        const string Seen = "update exchange_people set seen_at = $3 where exchange_id = $1 and member_id = $2 returning 1";
+        trip.Command(Seen, async (r, stop) => await r.ReadAsync(stop), exchange, me.Value, at);
         await trip.Ask(ct);
         return rows.Value is [var r] ? new(r.Id, r.Name, r.HasCard ? r.Other : null, r.Picture, r.Own, r.Asked,
             ExchangeRules.Seen(r.Agreed, r.ShutByMe, r.ShutByOther), r.ShutByMe, [.. messages.Value.OrderBy(m => m.Id)], count.Value,

@@ -37,7 +37,7 @@ public sealed class ReadPeople(BrightContext db)
 
     /// <summary>The account <c>a</c>, with its member as <c>m</c>, is still here, in SQL: its membership isn't over. Whoever never had one, or pauses, is here;
     /// so is the team, as long as it is let in.</summary>
-    const string IsHereSql = "(m.standing is null or m.standing <> 'Lapsed') and (a.lockout_end is null or a.lockout_end < 'infinity'::timestamptz)";
+    internal const string IsHereSql = "(m.standing is null or m.standing <> 'Lapsed') and (a.lockout_end is null or a.lockout_end < 'infinity'::timestamptz)";
 
     /// <summary>Cards that are shown, in SQL.</summary>
     const string CardsSql = $"""
@@ -79,6 +79,10 @@ public sealed class ReadPeople(BrightContext db)
         return (rows.Value, count.Value);
     }
 
+    /// <summary>Whether the member {0} lets other members ask whether they may write to them, in SQL: their card is shown, and says so.</summary>
+    internal const string TakesWordsSql = $"exists (select 1 from person_cards c join accounts a on a.id = c.account_id join members m on m.id = a.id "
+        + $"where a.id = {{0}} and c.shown and c.takes_words and {IsHereSql})";
+
     sealed record WordsWith(bool TakesWords, long? Exchange, bool SeenThemselves);
 
     /// <summary>One card, with the threads they began in the spaces that are open to whoever looks; null where there is none to be seen.</summary>
@@ -94,13 +98,13 @@ public sealed class ReadPeople(BrightContext db)
             order by p.at desc limit {MostBegun}
             """));
         var me = by.Account;
-        var words = trip.List(db.Database.SqlQuery<WordsWith>($"""
-            select exists (select 1 from person_cards c join members m on m.id = c.account_id where c.account_id = {account} and c.shown and c.takes_words)
-                as takes_words,
+        const string WordsSql = $$"""
+            select {{TakesWordsSql}} as takes_words,
               (select min(i.exchange_id) from exchange_people i join exchange_people o on o.exchange_id = i.exchange_id
-                where i.member_id = {me} and o.member_id = {account} and o.member_id <> i.member_id) as exchange,
-              exists (select 1 from person_cards c where c.account_id = {me} and c.shown) as seen_themselves
-            """));
+                where i.member_id = {1} and o.member_id = {0} and o.member_id <> i.member_id) as exchange,
+              exists (select 1 from person_cards c where c.account_id = {1} and c.shown) as seen_themselves
+            """;
+        var words = trip.List(db.Database.SqlQueryRaw<WordsWith>(WordsSql, account, me));
         await trip.Ask(ct);
         return person.Value is [var one] && words.Value is [var w] ? new(one, begun.Value, w.TakesWords, w.Exchange, w.SeenThemselves) : null;
     }

@@ -35,15 +35,11 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     /// <param name="choices">What can be chosen in it, a line each; null or empty for nothing.</param>
     public async Task<Result<Said>> Begin(SpaceReader by, string? title, string? body, CancellationToken ct, Shown? shown = null, string? choices = null)
     {
-        if (!by.MayBegin) return Result.Refused(!by.MayWrite ? Closed : by.Space.FullAt is not null ?
-            "Nothing new begins here: there is a newer space for that. What was"
-            + " begun goes on." : by.Space.ByEdition ? "Nobody talks here: a space like it opens with each edition." :
-                "Here the team begins, and everybody answers.");
+        if (!by.MayBegin) return Result.Refused(WhyNotBegin(by));
         var words = title?.Trim() ?? "";
         if (words.Length is 0 or > TalkThread.MostTitle) return Result.Refused(words.Length == 0 ? "Give it a title, so that others see what it is about."
             : $"The title is {TalkThread.MostTitle} letters at most.", "Title");
-        if (by.Space.Kind == SpaceKind.Showcase && !(shown is { Pictures.Count: > 0 } && (await pictures.Waiting(by, shown.Pictures, ct)).Any(p => p.FileName
-            is null)))
+        if (by.Space.Kind == SpaceKind.Showcase && !await pictures.AnyPicture(by, null, shown?.Pictures ?? [], ct))
             return Result.Refused("Here everything begins with a picture: choose one.", "Pictures");
         var chosen = Choosing.Read(choices);
         if (!chosen.Ok) return Result.Refused(chosen.Refusal!, chosen.Field);
@@ -128,8 +124,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         if (own is null) return Result.Refused(NotYours);
         var had = await pictures.Of(post, ct);
         var stays = shown?.Pictures ?? [.. had.Select(p => p.Id)];
-        if (own.IsFirst && by.Space.Kind == SpaceKind.Showcase && !had.Where(p => stays.Contains(p.Id)).Concat(await pictures.Waiting(by, stays, ct))
-            .Any(p => p.FileName is null))
+        if (own.IsFirst && by.Space.Kind == SpaceKind.Showcase && !await pictures.AnyPicture(by, post, stays, ct))
             return Result.Refused("Here everything begins with a picture: let one stand, or choose another.", "Pictures");
         if (await Refused(by, ct) is { } refused) return refused;
         var text = Clean(rich, body, stays.Count > 0);
@@ -212,6 +207,16 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         return !by.IsTeam && await db.TalkPosts.CountAsync(p => p.AccountId == by.Account && p.At > since, ct) >= MostAnHour
             ? Result.Refused("That is a lot for an hour. Try again a little later.", "Body") : text;
     }
+
+    /// <summary>Why somebody who can't begin a thread in a space can't.</summary>
+    static string WhyNotBegin(SpaceReader by) => by switch
+    {
+        { MayWrite: false } => Closed,
+        { Space.ByEdition: true } => "Nobody talks here: a space like it opens with each edition.",
+        { Space.FullAt: not null } => "Nothing new begins here: there is a newer space for that. What was begun goes on.",
+        { Space.Kind: SpaceKind.Announcements } => "Here the team begins, and everybody answers.",
+        _ => throw new InvalidOperationException("They can begin something here."),
+    };
 
     /// <summary>Why somebody to whom writing is open can't put anything in just now; null where they can.</summary>
     public async Task<Result?> Refused(SpaceReader by, CancellationToken ct) => !by.MayWrite ? Result.Refused(Closed)

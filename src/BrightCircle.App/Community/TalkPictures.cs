@@ -146,6 +146,14 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         return [.. found.OrderBy(p => those.ToList().IndexOf(p.Id))];
     }
 
+    /// <summary>Whether any of those named is a picture, and no other file: of those that somebody has put up, and of those that stand in a post.</summary>
+    internal async Task<bool> AnyPicture(SpaceReader by, long? post, IReadOnlyList<long> those, CancellationToken ct)
+    {
+        var account = by.Account;
+        return those.Count > 0 && await db.TalkPictures.AnyAsync(p => those.Contains(p.Id) && p.FileName == null
+            && (p.PostId != null && p.PostId == post || p.PostId == null && p.AccountId == account), ct);
+    }
+
     /// <summary>Those of a post, in their order.</summary>
     public async Task<IReadOnlyList<TalkPicture>> Of(long post, CancellationToken ct) =>
         await db.TalkPictures.AsNoTracking().Where(p => p.PostId == post).OrderBy(p => p.Place).ToListAsync(ct);

@@ -29,8 +29,8 @@ public static class TalkWants
           and not (s.kind = 'Introductions' and exists (select 1 from talk_nods n where n.post_id = p.id))
         """;
 
-    /// <summary>How many, in SQL that takes the beginning and the end of what is looked at.</summary>
-    internal static string Counted(string from, string to) => $"(select count(*)::int {From(from, to)})";
+    /// <summary>How many in each space, in SQL that takes the beginning and the end of what is looked at.</summary>
+    internal static string Counted(string from, string to) => $"select t.space_id, count(*)::int {From(from, to)} group by t.space_id";
 
     /// <summary>What nobody has answered, the one that has waited longest first.</summary>
     /// <param name="spaces">Only in these; null for all.</param>

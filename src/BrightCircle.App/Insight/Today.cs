@@ -62,7 +62,7 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         public List<(Instant At, string Name, long Id)> Lapses = [];
     }
 
-    async Task<Facts> Read(CatalogueSnapshot now, Instant moment, CancellationToken ct)
+    async Task<Facts> Read(CatalogueSnapshot now, TeamActor by, Instant moment, CancellationToken ct)
     {
         var monthStart = now.Calendar.At(now.Calendar.Month(moment).OnDayOfMonth(1).AtMidnight());
         var until = moment + Duration.FromDays(7);
@@ -107,11 +107,13 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
             """, r => f.Owing.Add((r.GetInt64(0), r.GetString(1))));
         Ask($"select (select count(*) from sheet_tries where {Insight.Waiting.SheetToRead})::int, "
             + $"(select count(*) from lesson_questions where {Insight.Waiting.OpenQuestion})::int, "
-            + $"(select count(*) from dialogues where {Insight.Waiting.OpenDialogue})::int, "
-            + $"(select count(*) from talk_reports where {Insight.Waiting.OpenReport})::int, "
-            + $"(select count(*) from talk_posts where {Insight.Waiting.HeldPost})::int, {TalkWants.Counted("$1", "$2")}",
-            r => (f.ToMark, f.Asked, f.Wrote, f.Reported, f.Held, f.Unanswered) =
-                (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2), r.GetInt32(3), r.GetInt32(4), r.GetInt32(5)), since, before);
+            + $"(select count(*) from dialogues where {Insight.Waiting.OpenDialogue})::int",
+            r => (f.ToMark, f.Asked, f.Wrote) = (r.GetInt32(0), r.GetInt32(1), r.GetInt32(2)));
+        // Of what is in spaces each sees what is in those they keep.
+        Ask(Insight.Waiting.ReportedInSpaces, r => f.Reported += Kept(r));
+        Ask(Insight.Waiting.HeldInSpaces, r => f.Held += Kept(r));
+        Ask(TalkWants.Counted("$1", "$2"), r => f.Unanswered += Kept(r), since, before);
+        int Kept(NpgsqlDataReader r) => Keeping.Sum(now, by, [(new(r.GetInt64(0)), r.GetInt32(1))]);
         Ask("""
             select distinct m.name from due_work l join holdings h on h.id = l.subject_id join members m on m.id = h.member_id
             where l.kind = 'LapseHolding' and h.way = 'Card'
@@ -141,10 +143,11 @@ public sealed class TodayQuery(NpgsqlDataSource source, Catalogue catalogue)
         return f;
     }
 
-    public async Task<TodayView> Load(Instant moment, CancellationToken ct)
+    /// <param name="by">For whom: hosts of some spaces see to those.</param>
+    public async Task<TodayView> Load(TeamActor by, Instant moment, CancellationToken ct)
     {
         var now = catalogue.Now;
-        var f = await Read(now, moment, ct);
+        var f = await Read(now, by, moment, ct);
         var standings = Enum.GetValues<Standing>()
             .Select(s => new StandingFigure(s, f.Counts.GetValueOrDefault(s),
                 f.Moved.Where(m => m.To == s).Sum(m => m.Count) - f.Moved.Where(m => m.From == s).Sum(m => m.Count))).OrderBy(x => Order(x.Standing)).ToList();

@@ -8,7 +8,6 @@ using BrightCircle.Core.Letters;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 
@@ -87,7 +86,8 @@ public sealed class DeliverNotices(IServiceScopeFactory scopes, HouseClock clock
                 // RFC 8030, section 7.3: the subscription is over.
                 { StatusCode: HttpStatusCode.NotFound or HttpStatusCode.Gone } => Answer.Gone,
                 { StatusCode: HttpStatusCode.TooManyRequests or >= HttpStatusCode.InternalServerError } => Answer.Later,
-                _ => Answer.Refused,
+                // Whatever else it says, it says of this message.
+                { StatusCode: var _ } => Answer.Refused,
             };
         }
         catch (OperationCanceledException) when (!ct.IsCancellationRequested)
@@ -102,25 +102,8 @@ public sealed class DeliverNotices(IServiceScopeFactory scopes, HouseClock clock
     }
 }
 
-/// <summary>Sends them in real time, apart from all else: a push service that is slow holds nothing up.</summary>
-public sealed partial class NoticeWorker(DeliverNotices notices, HouseClock clock, Catalogue catalogue, ILogger<NoticeWorker> log) : BackgroundService
+/// <summary>Sends them in real time.</summary>
+public sealed class NoticeWorker(DeliverNotices notices, HouseClock clock, Catalogue catalogue, ILogger<NoticeWorker> log) : WorkApart(clock, log)
 {
-    static readonly TimeSpan Round = TimeSpan.FromSeconds(5);
-
-    protected override async Task ExecuteAsync(CancellationToken stop)
-    {
-        using var timer = new PeriodicTimer(Round);
-        while (await timer.WaitForNextTickAsync(stop))
-            try
-            {
-                if (!clock.IsStanding && catalogue.Now.Site is not null) await notices.Run(stop);
-            }
-            catch (Exception e) when (e is not OperationCanceledException)
-            {
-                RoundFailed(log, e);
-            }
-    }
-
-    [LoggerMessage(EventName = "NoticeRoundFailed", Level = LogLevel.Error, Message = "Sending lines to browsers failed; the next round tries again")]
-    static partial void RoundFailed(ILogger log, Exception e);
+    protected override Task Round(CancellationToken ct) => catalogue.Now.Site is null ? Task.CompletedTask : notices.Run(ct);
 }

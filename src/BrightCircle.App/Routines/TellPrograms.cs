@@ -6,7 +6,6 @@ using BrightCircle.Core;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 
@@ -92,27 +91,10 @@ public sealed class TellPrograms(IServiceScopeFactory scopes, HouseClock clock, 
     }
 }
 
-/// <summary>Tells them in real time, apart from all else: a program that is slow holds nothing up.</summary>
-public sealed partial class ProgramWorker(TellPrograms tell, HouseClock clock, ILogger<ProgramWorker> log) : BackgroundService
+/// <summary>Tells them in real time.</summary>
+public sealed class ProgramWorker(TellPrograms tell, HouseClock clock, ILogger<ProgramWorker> log) : WorkApart(clock, log)
 {
-    static readonly TimeSpan Round = TimeSpan.FromSeconds(5);
-
-    protected override async Task ExecuteAsync(CancellationToken stop)
-    {
-        using var timer = new PeriodicTimer(Round);
-        while (await timer.WaitForNextTickAsync(stop))
-            try
-            {
-                if (!clock.IsStanding) await tell.Run(stop);
-            }
-            catch (Exception e) when (e is not OperationCanceledException)
-            {
-                RoundFailed(log, e);
-            }
-    }
-
-    [LoggerMessage(EventName = "ProgramRoundFailed", Level = LogLevel.Error, Message = "Telling other programs failed; the next round tries again")]
-    static partial void RoundFailed(ILogger log, Exception e);
+    protected override Task Round(CancellationToken ct) => tell.Run(ct);
 }
 
 /// <summary>What became of what other programs were told.</summary>

@@ -74,5 +74,5 @@ public sealed class Space
     public bool TakesThreads(bool byTeam) => ClosedAt is null && !ByEdition && (byTeam || Kind != SpaceKind.Announcements && FullAt is null);
 
     /// <summary>The name of the one that is made for an edition.</summary>
-    public string NameFor(string edition) => $"{Name}: {edition}" is { Length: > MostName } name ? name[..MostName].TrimEnd() : $"{Name}: {edition}";
+    public string NameFor(string edition) => $"{Name}, {edition}" is { Length: > MostName } name ? name[..MostName].TrimEnd() : $"{Name}, {edition}";
 }

@@ -85,6 +85,8 @@ namespace BrightCircle.Data
         public int Height { get; init; }
         /// <summary>Of a file the name it came with; null for a picture.</summary>
         public string? FileName { get; init; }
+        /// <summary>It is no picture, and only to be saved.</summary>
+        public bool IsFile => FileName is not null;
         /// <summary>Of a file how large it is, in bytes.</summary>
         public long? Bytes { get; init; }
         /// <summary>What it shows, for whoever can’t see it; empty where nothing was said.</summary>

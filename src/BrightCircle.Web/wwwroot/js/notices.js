@@ -14,9 +14,13 @@
     if (form.elements.endpoint.value) return;
     e.preventDefault();
     const button = form.querySelector("button");
-    button.disabled = true; said.textContent = "";
+    button.disabled = true; said.textContent = "Your browser asks whether this site may show notices. Allow it.";
     try {
-      if (await Notification.requestPermission() !== "granted") { said.textContent = "The browser doesn’t allow it. Allow notices for this site in its settings, and try again."; return; }
+      if (await Notification.requestPermission() !== "granted") {
+        said.textContent = "The browser doesn’t allow it. Allow notices for this site in its settings, and try again.";
+        return;
+      }
+      said.textContent = "One moment …";
       await navigator.serviceWorker.register("/worker.js");
       const ready = await navigator.serviceWorker.ready;
       await (await ready.pushManager.getSubscription())?.unsubscribe();

@@ -21,13 +21,17 @@
     const name = el.querySelector(".who b"), team = el.querySelector(".who .tag");
     name.textContent = p.name;
     if (p.card) { const a = document.createElement("a"); a.href = "/people/" + p.card; name.replaceWith(a); a.append(name); }
-    for (const words of p.badges.toReversed()) { const tag = document.createElement("span"); tag.className = "tag"; tag.textContent = words; team.after(" ", tag); }
+    for (const words of p.badges.toReversed()) {
+      const tag = document.createElement("span");
+      tag.className = "tag"; tag.textContent = words; team.after(" ", tag);
+    }
     if (!p.team) team.remove();
     // As it is kept: the site has cleaned it.
     said.innerHTML = p.body;
     const files = p.pictures.filter(x => x.file), pictures = p.pictures.filter(x => !x.file);
     for (const x of files) {
-      const line = document.createElement("p"), a = document.createElement("a"); line.className = "small mb-1 went-along"; a.href = x.full; a.textContent = x.file; a.download = "";
+      const line = document.createElement("p"), a = document.createElement("a");
+      line.className = "small mb-1"; a.href = x.full; a.textContent = x.file; a.download = "";
       line.append(a); said.after(line);
     }
     if (pictures.length) {

@@ -13,6 +13,8 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
     public Space? Space { get; private set; }
     public SpaceDraft Draft { get; private set; } = SpaceDraft.Empty;
     public IReadOnlyList<(long Id, string Name)> Hosts { get; private set; } = [];
+    /// <summary>The spaces that opened with editions, the newest first.</summary>
+    public IReadOnlyList<Space> MadeLikeIt => [.. Now.Spaces.Where(s => s.LikeId == Space?.Id && s.LikeId is not null).OrderByDescending(s => s.MadeAt)];
     public IReadOnlyList<Plan> Promised => Space is null ? [] : [.. Now.PlansNaming(Space.Id)];
 
     bool Find(string id)

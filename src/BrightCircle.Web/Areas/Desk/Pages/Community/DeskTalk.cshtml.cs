@@ -24,7 +24,7 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
     public bool Writes => Now.Site!.OwnerLetters.Talk;
     public FileLinks Links => links;
     /// <summary>They keep every space.</summary>
-    public bool MayBar => care.MayBar(Actor);
+    public bool MayBar { get; private set; }
     public bool MayRule => Actor.Role == TeamRole.Owner;
     public bool FirstPosts { get; private set; }
     public bool WithLinks { get; private set; }
@@ -41,7 +41,7 @@ public sealed class DeskTalkModel(CareTalk care, FileLinks links) : DeskPage
 
     async Task Show(bool settled, int page)
     {
-        (Settled, page) = (settled, Math.Clamp(page, 1, 100_000));
+        (Settled, page, MayBar) = (settled, Math.Clamp(page, 1, 100_000), care.MayBar(Actor));
         var look = await care.Look(Actor, settled, page, PageSize, Ct);
         (Rows, Waits, WaitsInAll, Bars, Unanswered, Quiet) = (look.Reports, look.Waits, look.WaitInAll, look.Bars, look.Unanswered, look.Quiet);
         Pager = new(page, look.InAll, PageSize, p => $"/desk/talk?settled={(settled ? "true" : "false")}&page={p}");

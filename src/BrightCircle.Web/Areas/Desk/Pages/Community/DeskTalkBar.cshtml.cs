@@ -17,6 +17,7 @@ public sealed class DeskTalkBarModel(CareTalk care, MemberPageQuery members) : D
 
     async Task<bool> Find(long id)
     {
+        care.NeedBar(Actor);
         if (await members.Who(new(id), Ct) is not { IsForgotten: false } member) return false;
         Member = member;
         return true;

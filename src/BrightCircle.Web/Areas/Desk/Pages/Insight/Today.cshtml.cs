@@ -23,7 +23,7 @@ public sealed class TodayModel(TodayQuery query) : RingPage
         };
     public string MonthStart => Now.Calendar.Month(Moment).OnDayOfMonth(1).ToString("uuuu-MM-dd", null);
 
-    public async Task OnGet() => View = await query.Load(Moment, Ct);
+    public async Task OnGet() => View = await query.Load(Actor, Moment, Ct);
 
     /// <summary>A payment that stood here was looked at.</summary>
     public async Task<Microsoft.AspNetCore.Mvc.IActionResult> OnPostSeen(long look, [Microsoft.AspNetCore.Mvc.FromServices] App.Billing.LookAtPayment payments)

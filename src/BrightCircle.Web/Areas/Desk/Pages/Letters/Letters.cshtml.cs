@@ -81,7 +81,7 @@ public sealed class LettersModel(LetterList letters) : DeskPage
             kind is { } k && Enum.IsDefined(k) ? kind : null), Math.Clamp(page, 1, 1_000_000));
         ModelState.Clear();
         List = await letters.Page(Filter, PageNumber, Ct);
-        Undelivered = (await Get<App.Insight.Waiting>().Counts(Ct)).Letters;
+        Undelivered = (await Get<App.Insight.Waiting>().Counts(Actor, Ct)).Letters;
     }
 
     public async Task<IActionResult> OnPostAside([FromServices] SetLetterAside aside)

@@ -24,6 +24,8 @@ public sealed class PeopleModel(ReadPeople people, FileLinks links) : MemberPage
     public Pager Pager { get; private set; } = null!;
     public string Typed { get; private set; } = "";
     public bool Lately { get; private set; }
+    /// <summary>They can ask others whether they write to each other.</summary>
+    public bool MayWrite { get; private set; }
 
     public async Task<IActionResult> OnGet(string? q, bool lately = false, int page = 1)
     {
@@ -32,7 +34,7 @@ public sealed class PeopleModel(ReadPeople people, FileLinks links) : MemberPage
             Tell("Nobody is shown here.");
             return Redirect("/spaces");
         }
-        page = Math.Clamp(page, 1, 100_000);
+        (page, MayWrite) = (Math.Clamp(page, 1, 100_000), by.MayWriteToOthers);
         (Typed, Lately) = (App.Bounded.To((q ?? "").Trim(), 80), lately);
         (People, var count) = await people.List(by, Typed, lately, page, PageSize, Moment, Ct);
         var query = (Typed.Length > 0 ? $"q={Uri.EscapeDataString(Typed)}&" : "") + (lately ? "lately=true&" : "");
