@@ -53,6 +53,19 @@ public class KeepingTests
         Assert.True((await Of(house, house.Owner.AccountId, his)).Keeps);
 
         var (a, b) = (await Talked(house, await Somebody(house, hers)), await Talked(house, await Somebody(house, his)));
+        // What is taken away in a space is seen by whoever keeps it, also where they read in others.
+        SpaceReader[] inBoth = [await Of(house, one.AccountId, hers), await Of(house, one.AccountId, his)];
+        Task<ThreadView?> Sees(IEnumerable<SpaceReader> open, long thread) =>
+            house.Get<ReadTalk, ThreadView?>(r => r.Thread([.. open], thread, 1, 50, house.Clock.Moment, default));
+        await house.Ask(db => db.TalkPosts.Where(p => !p.IsFirst).ExecuteUpdateAsync(u => u.SetProperty(p => p.Held, HoldReason.Link)
+            .SetProperty(p => p.GoneAt, house.Clock.Moment)));
+        foreach (var order in new[] { inBoth, inBoth.Reverse() })
+            Assert.Equal((2, 1), ((await Sees(order, a.Thread))!.Posts.Count, (await Sees(order, b.Thread))!.Posts.Count));
+        await house.Ask(db => db.TalkThreads.ExecuteUpdateAsync(u => u.SetProperty(t => t.HiddenAt, house.Clock.Moment)));
+        foreach (var order in new[] { inBoth, inBoth.Reverse() })
+            Assert.Equal((true, false), (await Sees(order, a.Thread) is not null, await Sees(order, b.Thread) is not null));
+        await house.Ask(db => db.TalkThreads.ExecuteUpdateAsync(u => u.SetProperty(t => t.HiddenAt, (Instant?)null)));
+        await house.Ask(db => db.TalkPosts.ExecuteUpdateAsync(u => u.SetProperty(p => p.Held, (HoldReason?)null).SetProperty(p => p.GoneAt, (Instant?)null)));
         Task No(Func<KeepTalk, Task> act) => Assert.ThrowsAsync<NotAllowedException>(() => house.Do(act));
         await No(k => k.Pin(one, b.Thread, true, default));
         await No(k => k.Close(one, b.Thread, true, default));

@@ -33,7 +33,18 @@ public sealed class Browser : IDisposable
         { ["features"] = new[] { new Dictionary<string, object> { ["name"] = "prefers-color-scheme", ["value"] = dark ? "dark" : "light" } } });
 
     public void Screenshot(string path) => File.WriteAllBytes(path, ((ITakesScreenshot)Driver).GetScreenshot().AsByteArray);
-    public void Open(string url) => Driver.Navigate().GoToUrl(url);
+    public void Open(string url)
+    {
+        try
+        {
+            Driver.Navigate().GoToUrl(url);
+        }
+        catch (WebDriverArgumentException e) when (e.Message.Contains("No dialog is showing", StringComparison.Ordinal))
+        {
+            // The page asked whether it may be left, and was gone before the driver had said yes.
+            Driver.Navigate().GoToUrl(url);
+        }
+    }
     public void Forget() => Driver.Manage().Cookies.DeleteAllCookies();
     public string Path => new Uri(Driver.Url).AbsolutePath;
     public string Text => (string)Driver.ExecuteScript("return document.body ? document.body.innerText : ''")!;

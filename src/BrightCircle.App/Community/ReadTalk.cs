@@ -126,10 +126,14 @@ public sealed class ReadTalk(BrightContext db)
         long? answers = null)
     {
         if (open.Count == 0) return null;
-        var (spaces, keeps, account, looking) = (open.Select(o => o.Space.Id).ToArray(), open[0].Keeps, open[0].Account, open[0].IsOnlyLooking);
-        var those = db.TalkThreads.Where(t => t.Id == thread && spaces.Contains(t.SpaceId) && (t.HiddenAt == null || keeps || t.MergedId != null));
+        var (spaces, account, looking) = (open.Select(o => o.Space.Id).ToArray(), open[0].Account, open[0].IsOnlyLooking);
+        // Hosts keep some spaces and only read in others.
+        var kept = open.Where(o => o.Keeps).Select(o => o.Space.Id).ToArray();
+        var those = db.TalkThreads.Where(t => t.Id == thread && spaces.Contains(t.SpaceId)
+            && (t.HiddenAt == null || kept.Contains(t.SpaceId) || t.MergedId != null));
         // What answers a post stands under it.
-        var posts = db.TalkPosts.Where(p => p.ThreadId == thread && those.Any() && (p.Held == null || keeps || p.AccountId == account));
+        var posts = db.TalkPosts.Where(p => p.ThreadId == thread && those.Any()
+            && (p.Held == null || p.AccountId == account || those.Any(t => kept.Contains(t.SpaceId))));
         var shown = posts.OrderBy(p => p.AnswersId ?? p.Id).ThenBy(p => p.Id).Skip((page - 1) * size).Take(size);
         var trip = new OneTrip(db);
         var (found, list) = (trip.First(those.AsNoTracking()), trip.List(shown.AsNoTracking()));
@@ -139,11 +143,12 @@ public sealed class ReadTalk(BrightContext db)
         var pictures = trip.List(db.TalkPictures.AsNoTracking().Where(x => shown.Any(p => p.Id == x.PostId)).OrderBy(x => x.Place));
         var authorsSql = $$"""
             with x as (select distinct account_id from (select p.account_id from talk_posts p
-                where p.thread_id = {0} and (p.held is null or {1} or p.account_id = {2})
+                where p.thread_id = {0} and (p.held is null or p.account_id = {2}
+                  or exists (select 1 from talk_threads t where t.id = {0} and t.space_id = any({1})))
                 order by coalesce(p.answers_id, p.id), p.id limit {3} offset {4}) page)
             {{ReadPeople.AuthorsSql}}
             """;
-        var authors = trip.List(db.Database.SqlQueryRaw<Author>(authorsSql, thread, keeps, account, size, (page - 1) * size));
+        var authors = trip.List(db.Database.SqlQueryRaw<Author>(authorsSql, thread, kept.Select(k => k.Value).ToArray(), account, size, (page - 1) * size));
         var chosen = trip.List(db.TalkVotes.Where(v => v.ThreadId == thread).GroupBy(v => v.Choice)
             .Select(g => new { g.Key, Count = g.Count(), Own = g.Any(v => v.AccountId == account) }));
         var follows = trip.List(db.TalkFollows.Where(f => f.AccountId == account && f.ThreadId == thread).Select(f => f.Follows));
