@@ -56,6 +56,7 @@ public static class AppSetup
         services.AddScoped<FileList>();
         services.AddScoped<FileUsing>();
         services.AddScoped<Community.SaveSpace>();
+        services.AddScoped<Community.SpacesOfCohorts>();
         services.AddScoped<Community.Talk>();
         services.AddScoped<Community.TalkPictures>();
         services.AddScoped<Community.DraftTalk>();

@@ -1,9 +1,11 @@
 using BrightCircle.App.Community;
+using BrightCircle.App.Files;
 using BrightCircle.App.Members;
 using BrightCircle.Core;
 using BrightCircle.Core.Community;
 using BrightCircle.Data;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using Xunit;
 using static BrightCircle.App.Tests.TalkHelp;
@@ -238,6 +240,87 @@ public class ExchangeTests
         Assert.Contains("Buy my honey", said, StringComparison.Ordinal);
         Assert.Contains("They sell to everybody.", said, StringComparison.Ordinal);
         Assert.Contains("<blockquote>", said, StringComparison.Ordinal);
+    }
+
+    static async Task<long> Picture(House house, Uploader by, int wide = 30, string name = "frame.png") => (await house.Get<TalkPictures,
+        Result<IReadOnlyList<long>>>(t => t.Take(by, null, [new(name, 1, () => new MemoryStream(FileTests.Png(wide, 4)))], default))).Value![0];
+    static async Task<bool> IsKept(House house, string address)
+    {
+        await using var stream = await house.Services.GetRequiredService<IFileStore>().Open(address, default);
+        return stream is not null;
+    }
+
+    [Fact]
+    public async Task Pictures_go_with_messages_and_a_report_shows_them_to_the_team()
+    {
+        await using var house = await House.Open();
+        var (a, b, _) = await Two(house);
+        var id = (await Ask(house, a, b)).Value;
+        Task<Result> Send(SpaceReader by, string body, params long[] those) => house.Get<Exchanges, Result>(e => e.Write(By(house, by), new(Id(by), true), id,
+            body, default, new(those, "A frame of brood")));
+        var mine = await Picture(house, a);
+        // Before a yes they stand nowhere.
+        Assert.False((await Send(a, "", mine)).Ok);
+        Assert.NotNull(await house.Get<Exchanges, Result?>(e => e.Refused(new(Id(a), true), id, default)));
+        Assert.True((await Agree(house, b, id)).Ok);
+        Assert.Null(await house.Get<Exchanges, Result?>(e => e.Refused(new(Id(a), true), id, default)));
+        Assert.NotNull(await house.Get<Exchanges, Result?>(e => e.Refused(new(Id(a), false), id, default)));
+        Assert.Equal("Body", (await Send(a, " ")).Field);
+        Assert.Equal("Pictures", (await Send(a, "Many", [.. Enumerable.Range(1, TalkPicture.Most + 1)])).Field);
+        Assert.True((await Send(a, "", mine)).Ok);
+        Assert.Equal("A picture or a file", (await List(house, b))[0].LastWords);
+        // Neither somebody else’s nor one that stands somewhere goes along with another.
+        var theirs = await Picture(house, b, 31);
+        Assert.True((await Send(a, "Once more", mine, theirs)).Ok);
+        var view = (await See(house, b, id))!;
+        var (shows, words) = (view.Messages[1].Id, view.Messages[2].Id);
+        var shown = Assert.Single(view.Pictures[shows]);
+        Assert.Equal((mine, "A frame of brood"), (shown.Id, shown.Alt));
+        Assert.Empty(view.Pictures[words]);
+        // What stands in a message isn't forgotten; what stands nowhere is.
+        await house.To(house.Clock.Moment + TalkPicture.WaitsFor + Duration.FromMinutes(1));
+        Assert.True(await IsKept(house, shown.Address));
+        Assert.False(await house.Ask(db => db.TalkPictures.AnyAsync(p => p.Id == theirs)));
+
+        Assert.True((await house.Get<Exchanges, Result>(e => e.Report(new(Id(b), true), id, shows, "Not what I asked for", default))).Ok);
+        var (_, inbox, _) = (await house.Get<Correspond, (Core.Members.Member, DialogueView, IReadOnlyList<SavedAnswer>)?>(
+            c => c.ForTeam(house.Owner, Id(b), default)))!.Value;
+        Assert.Contains("A picture or a file", Assert.Single(inbox.Messages).Body, StringComparison.Ordinal);
+        Assert.Equal((shown.Address, shown.Alt), Assert.Single(inbox.Pictures[inbox.Messages[0].Id]) is var copy ? (copy.Address, copy.Alt) : default);
+        await house.To(house.Clock.Moment + TalkPicture.WaitsFor + Duration.FromMinutes(1));
+        Assert.Single(await house.Ask(db => db.TalkPictures.Where(p => p.MessageId != null).ToListAsync()));
+    }
+
+    [Fact]
+    public async Task With_whoever_is_deleted_their_pictures_go_from_messages_too()
+    {
+        await using var house = await House.Open();
+        var (a, b, _) = await Two(house);
+        var id = (await Ask(house, a, b)).Value;
+        Assert.True((await Agree(house, b, id)).Ok);
+        var (theirs, kept, toTeam, byTeam) = (await Picture(house, a, 41), await Picture(house, b, 42), await Picture(house, a, 43),
+            await Picture(house, new Uploader(house.Owner.AccountId, true), 44));
+        foreach (var (by, those) in new[] { (a, theirs), (b, kept) })
+            Assert.True((await house.Get<Exchanges, Result>(e => e.Write(By(house, by), new(Id(by), true), id, "Look", default, new([those], null)))).Ok);
+        Assert.True((await house.Get<Correspond, Result>(c => c.Write(Id(a), true, "", default, shown: new([toTeam], "The label")))).Ok);
+        Assert.True((await house.Get<Correspond, Result>(c => c.Answer(house.Owner, Id(a), "", true, default, new([byTeam], null)))).Ok);
+        var dialogue = await house.Get<Correspond, DialogueView>(c => c.View(Id(a), false, default));
+        Assert.Equal([toTeam, byTeam], dialogue.Messages.Select(m => dialogue.Pictures[m.Id].Single().Id));
+        await house.Deliver();
+        var letter = await House.Letter((await house.Member(Id(a))).Email, $"{house.Owner.Name} wrote to you");
+        Assert.Contains("A picture or a file", await House.Raw(letter.GetProperty("id").GetInt64()), StringComparison.Ordinal);
+        var before = await house.Ask(db => db.TalkPictures.ToDictionaryAsync(p => p.Id, p => p.Address));
+
+        foreach (var h in await house.Holdings(Id(a)))
+            Assert.True((await house.Get<App.Billing.EndPlan, Result>(e => e.Do(house.Owner, Id(a), h.Id, default))).Ok);
+        var email = (await house.Member(Id(a))).Email;
+        var gone = await house.Get<ForgetMember, Result>(f => f.Do(house.Owner, Id(a), email, default));
+        Assert.True(gone.Ok, gone.Refusal);
+        await house.To(house.Clock.Moment + Duration.FromMinutes(1));
+        Assert.Equal([kept], await house.Ask(db => db.TalkPictures.Select(p => p.Id).ToListAsync()));
+        foreach (var (picture, address) in before) Assert.Equal(picture == kept, await IsKept(house, address));
+        var left = (await See(house, b, id))!;
+        Assert.Equal([kept], left.Messages.SelectMany(m => left.Pictures[m.Id]).Select(p => p.Id));
     }
 
     [Fact]

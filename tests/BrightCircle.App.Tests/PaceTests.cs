@@ -1,3 +1,4 @@
+using BrightCircle.App.Community;
 using BrightCircle.App.Content;
 using BrightCircle.App.Offer;
 using BrightCircle.App.Releases;
@@ -113,6 +114,34 @@ public sealed class PaceTests
         Assert.Equal(1, await house.Ask(db => db.CohortMembers.CountAsync()));
         Assert.True((await Cohort("December", new LocalDateTime(2026, 12, 2, 9, 0), december)).Ok);
         Assert.Equal("2 Dec 09:00 | 3 Dec 09:00 | 4 Dec 09:00", await Says(house, course, member));
+        // With a space of their own: who starts with another cohort isn't in it, and as long as it is there the cohort is.
+        Task<Result<SpaceId>> Make(CohortId of) => house.Get<SpacesOfCohorts, Result<SpaceId>>(s => s.Make(house.Owner, of, default));
+        var (space, other) = ((await Make(december)).Value, (await Make(january)).Value);
+        Assert.Equal(space, (await Make(december)).Value);
+        Assert.False((await Make(new(999))).Ok);
+        Assert.Equal(("Winter, December", course.Id, "For everybody who starts Winter together on 2 December 2026."),
+            (house.Now.SpaceById[space].Name, house.Now.SpaceById[space].PieceId!.Value, house.Now.SpaceById[space].Door));
+        Assert.True((await TalkHelp.Of(house, member.Value, space)).MayBegin);
+        Assert.Null(await TalkHelp.Reader(house, member.Value, other));
+        // What is changed about it is how it looks.
+        Assert.True((await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, space, SpaceDraft.Of(house.Now.SpaceById[space]) with
+        {
+            Name = "Together",
+            Piece = null,
+            ForGuests = true,
+            ByEdition = true,
+        }, default))).Ok);
+        var kept = house.Now.SpaceById[space];
+        Assert.Equal(("Together", course.Id, december, false, false), (kept.Name, kept.PieceId!.Value, kept.CohortId!.Value, kept.ForGuests, kept.ByEdition));
+        var stays = await house.Get<Cohorts, Result>(s => s.Remove(house.Owner, course.Id, december, default));
+        Assert.StartsWith("It has a space", stays.Refusal, StringComparison.Ordinal);
+        Assert.True((await house.Get<SaveSpace, Result>(s => s.Remove(house.Owner, space, default))).Ok);
+        // Where the name is taken, it says the day.
+        Assert.True((await house.Get<SaveSpace, Result<SpaceId>>(s => s.Do(house.Owner, null, SpaceDraft.Empty with { Name = "Winter, December" },
+            default))).Ok);
+        var again = (await Make(december)).Value;
+        Assert.Equal("Winter, 2 December 2026", house.Now.SpaceById[again].Name);
+        Assert.True((await house.Get<SaveSpace, Result>(s => s.Remove(house.Owner, again, default))).Ok);
         await house.Get<Cohorts, Result>(s => s.Remove(house.Owner, course.Id, december, default));
         Assert.Equal("4 Jan 09:00 | 5 Jan 09:00 | 6 Jan 09:00", await Says(house, course, member));
 

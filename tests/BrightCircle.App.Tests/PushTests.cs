@@ -67,13 +67,24 @@ public class PushTests
                 {
                     ["news"] = "New in “Wasps”",
                     ["lines"] = "one",
-                    ["spaces_path"] = "/spaces/threads/7?on=1",
+                    [kind switch
+                    {
+                        LetterKind.Answered => "lesson_path",
+                        LetterKind.Message or LetterKind.Words => "messages_path",
+                        _ => "spaces_path",
+                    }] = "/spaces/threads/7?on=1",
                     ["amount"] = "£1",
                     ["plan"] = "Keeper",
                     ["paid_on"] = "today",
                     ["card"] = "x",
                     ["ended"] = "",
                     ["receipt_path"] = "/me/account",
+                    ["lesson"] = "Frost",
+                    ["question"] = "Why?",
+                    ["answer"] = "Because.",
+                    ["by"] = "Ines",
+                    ["message"] = "Hello",
+                    ["asks"] = "",
                 },
             });
             return await db.SaveChangesAsync();
@@ -152,6 +163,78 @@ public class PushTests
         await house.To(later);
         Assert.Equal(1, await Run(house));
         Assert.Single(await browser.Shown());
+    }
+
+    static Task<(LetterState State, Instant? NotBefore)[]> Letters(House house, LetterKind kind = LetterKind.Talk) => house.Ask(async db =>
+        (await db.Letters.Where(l => l.Kind == kind).OrderBy(l => l.Id).ToListAsync()).Select(l => (l.State, l.NotBefore)).ToArray());
+    static async Task<bool> Instead(House house, MemberId member, bool instead)
+    {
+        var done = true;
+        foreach (var d in await house.Get<PushDevices, IReadOnlyList<OwnPushDevice>>(x => x.Of(member, default)))
+            done &= (await house.Get<PushDevices, Result>(x => x.Set(member, d.Id, instead, default))).Ok;
+        return done;
+    }
+
+    [Fact]
+    public async Task What_shows_instead_of_a_letter_is_no_letter_and_goes_out_as_one_where_nobody_shows_it()
+    {
+        await using var house = await House.Open();
+        var (member, other) = (await house.JoinProved(), await house.JoinProved());
+        using Browser phone = new(), gone = new();
+        await Put(house, member, phone);
+        Assert.True(await Instead(house, member, true));
+        var own = (await house.Get<PushDevices, IReadOnlyList<OwnPushDevice>>(x => x.Of(member, default)))[0];
+        Assert.True(own.Instead);
+        Assert.False((await house.Get<PushDevices, Result>(x => x.Set(other, own.Id, false, default))).Ok);
+
+        await Goes(house, member);
+        Assert.Equal([(LetterState.Queued, (Instant?)(house.Clock.Moment + PushDevices.LetterAfter))], await Letters(house));
+        Assert.Equal(1, await Run(house));
+        Assert.Equal([LetterState.Shown], (await Letters(house)).Select(l => l.State));
+        Assert.Single(await phone.Shown());
+        await house.To(house.Clock.Moment + PushDevices.LetterAfter);
+        await house.Deliver();
+        Assert.Equal([LetterState.Shown], (await Letters(house)).Select(l => l.State));
+        var shown = await house.Ask(db => db.Letters.Where(l => l.Kind == LetterKind.Talk).Select(l => l.Id).SingleAsync());
+        Assert.Contains("shown", (await house.Get<SendLetterAgain, Result<long>>(s => s.Do(house.Owner, shown, default))).Refusal, StringComparison.Ordinal);
+        // What isn't talk comes by letter, too; and so does what is said to whoever didn't want it otherwise.
+        await Goes(house, member, LetterKind.Answered);
+        Assert.Equal([LetterState.Sent], (await Letters(house, LetterKind.Answered)).Select(l => l.State));
+        Assert.Equal(1, await Run(house));
+        await Goes(house, other, LetterKind.Message);
+        Assert.Equal([LetterState.Sent], (await Letters(house, LetterKind.Message)).Select(l => l.State));
+
+        // Its service is down: the letter waits an hour and no longer, and shows nowhere twice.
+        await phone.Answers(503);
+        await Goes(house, member, LetterKind.Words);
+        Assert.Equal(0, await Run(house));
+        await house.Deliver();
+        Assert.Equal([LetterState.Queued], (await Letters(house, LetterKind.Words)).Select(l => l.State));
+        await house.To(house.Clock.Moment + PushDevices.LetterAfter - Duration.FromSeconds(1));
+        await house.Deliver();
+        Assert.Equal([LetterState.Queued], (await Letters(house, LetterKind.Words)).Select(l => l.State));
+        await house.To(house.Clock.Moment + Duration.FromSeconds(1));
+        await house.Deliver();
+        Assert.Equal([LetterState.Sent], (await Letters(house, LetterKind.Words)).Select(l => l.State));
+        Assert.Equal(1, await Waiting(house));
+        // Sent by now: that a browser takes it later changes nothing.
+        await phone.Answers(null);
+        await house.To(house.Clock.Moment + Duration.FromHours(2));
+        await Run(house);
+        Assert.Equal([LetterState.Sent], (await Letters(house, LetterKind.Words)).Select(l => l.State));
+
+        // One of two browsers is gone for good: the other shows it. Both gone: the letter goes out at once.
+        await Put(house, member, gone);
+        await gone.Answers(410);
+        await Goes(house, member, LetterKind.Message);
+        Assert.Equal(1, await Run(house));
+        Assert.Equal([LetterState.Sent, LetterState.Shown], (await Letters(house, LetterKind.Message)).Select(l => l.State));
+        await phone.Answers(410);
+        await Goes(house, member, LetterKind.Message);
+        Assert.Equal(0, await Run(house));
+        Assert.Equal(house.Clock.Moment, (await Letters(house, LetterKind.Message))[^1].NotBefore);
+        await house.Deliver();
+        Assert.Equal(LetterState.Sent, (await Letters(house, LetterKind.Message))[^1].State);
     }
 
     [Fact]

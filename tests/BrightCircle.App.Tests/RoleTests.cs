@@ -94,7 +94,7 @@ public class RoleTests
         OE SeriesOfLetters.Remove SeriesOfLetters.Save ShowHouseLetter.As ShowHouseLetter.Trial ShowMailing.Trial SitePages.Make SitePages.Remove
         OEH SavePersonCard.TakeDown
         OE SavePersonCard.SwitchWriting
-        OE SavePersonCard.Switch SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove ToldPrograms.Again ToldPrograms.Leave
+        OE SavePersonCard.Switch SaveSpace.Close SaveSpace.Do SaveSpace.Move SaveSpace.Remove SpacesOfCohorts.Make ToldPrograms.Again ToldPrograms.Leave
         O Challenges.Make
         OE Challenges.Describe
         OE KeepSession.Do SaveSeries.Close SaveSeries.Do SaveSeries.Remove

@@ -14,8 +14,9 @@ namespace BrightCircle.App.Tests;
 /// <summary>What somebody began to write is there when they come back, until it is sent or thrown away; and nobody else sees it.</summary>
 public class TalkDraftTests
 {
-    static Task<Result> Keep(House house, SpaceReader by, long? thread, string? body, string? title = null, long? answers = null, Instant? since = null) =>
-        house.Get<DraftTalk, Result>(d => d.Keep(by, thread, title, body, answers, since ?? house.Clock.Moment, default));
+    static Task<Result> Keep(House house, SpaceReader by, long? thread, string? body, string? title = null, long? answers = null, Instant? since = null,
+        string? choices = null) =>
+        house.Get<DraftTalk, Result>(d => d.Keep(by, thread, title, body, answers, since ?? house.Clock.Moment, default, choices));
     static Task<TalkDraft?> Kept(House house, SpaceReader by, long place) => house.Get<DraftTalk, TalkDraft?>(d => d.Of(by, place, default));
     static async Task<long> Begin(House house, SpaceReader by, string title = "Wasps") =>
         (await house.Get<Talk, Result<Said>>(t => t.Begin(by, title, "A stream of them.", default))).Value!.Id;
@@ -52,7 +53,13 @@ public class TalkDraftTests
         Assert.NotNull(await Kept(house, two, space.Value));
         await Begin(house, two, "Frost");
         Assert.Null(await Kept(house, two, space.Value));
+        // So is what can be chosen in it, also where there is nothing else yet.
+        Assert.True((await Keep(house, two, null, "", choices: "Saturday\nSun")).Ok);
+        Assert.Equal("Saturday\nSun", (await Kept(house, two, space.Value))!.Choices);
+        Assert.True((await Keep(house, two, null, "", choices: new string('x', TalkDraft.MostChoices))).Ok);
+        Assert.Equal("Choices", (await Keep(house, two, null, "", choices: new string('x', TalkDraft.MostChoices + 1))).Field);
         Assert.True((await Keep(house, two, null, "Snow")).Ok);
+        Assert.Equal(("Snow", ""), await Kept(house, two, space.Value) is { } snow ? (snow.Body, snow.Choices) : default);
         await house.Do<DraftTalk>(t => t.Forget(two, space.Value, default));
         Assert.Null(await Kept(house, two, space.Value));
     }

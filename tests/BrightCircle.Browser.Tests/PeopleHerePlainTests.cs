@@ -151,6 +151,15 @@ public class PeopleHerePlainTests(DemoSite site)
         mirela.Says("Write something first.");
         await mirela.Press("Send", ("Body", "It leans on its own. Come and see."));
         mirela.Says("It leans on its own. Come and see.");
+        // With a picture, and what she calls it; what isn't one is refused, and her words stay.
+        mirela.Attach("Pictures", "hive.png", "no picture"u8.ToArray());
+        await mirela.Press("Send", ("Body", "Here it is."));
+        mirela.Says("hive.png isn’t taken");
+        Assert.Equal("Here it is.", mirela.Page.QuerySelector("#Body")!.TextContent.Trim());
+        mirela.Attach("Pictures", "hive.png", DemoMedia.Shown("row"));
+        await mirela.Press("Send", ("Alt", "The hive on its stand"));
+        var picture = mirela.Page.QuerySelector("img[alt='The hive on its stand']")!.GetAttribute("src")!;
+        Assert.Equal("image/webp", (await mirela.Get(picture)).Content.Headers.ContentType!.MediaType);
         // Neither the owner nor another member comes in there, and nothing shows of it to the team that looks as her.
         Assert.Equal(HttpStatusCode.NotFound, (await owner.Get(asks)).StatusCode);
         await mirela.Press("Hear nothing more from them");
@@ -185,5 +194,59 @@ public class PeopleHerePlainTests(DemoSite site)
         await mirela.Open($"/people/{other}");
         Assert.DoesNotContain("What you write to each other", mirela.Text, StringComparison.Ordinal);
         await owner.Press("Let members write to one another");
+    }
+
+    [Fact]
+    public async Task Files_go_both_ways_between_a_member_and_the_team()
+    {
+        using var mirela = await Mirela();
+        using var owner = await site.Owner();
+        await mirela.Open("/me/messages");
+        mirela.Attach("Pictures", "jar.png", DemoMedia.Shown("jars"));
+        await mirela.Press("Send", ("Body", ""), ("Alt", "The jar, broken"));
+        mirela.Says("It is with us.");
+        Assert.NotNull(mirela.Page.QuerySelector("img[alt='The jar, broken']"));
+        var herself = await site.Db(db => db.Users.Where(u => u.Email == SeedDemo.MemberEmail).Select(u => u.Id).SingleAsync());
+        await owner.Open("/desk/inbox");
+        owner.Says("A picture or a file");
+        await owner.Open($"/desk/inbox/{herself}");
+        Assert.NotNull(owner.Page.QuerySelector("img[alt='The jar, broken']"));
+        // What was chosen stays while an answer kept is put in.
+        owner.Attach("Pictures", "label.pdf", "%PDF-1.4\n1 0 obj << >> endobj\ntrailer << >>\n%%EOF\n"u8.ToArray());
+        await owner.Press("Put it in: the answer");
+        owner.Says("label.pdf");
+        await owner.Press("Send");
+        owner.Says("gets it, here and by letter");
+        await mirela.Open("/me/messages");
+        Assert.Equal("label.pdf", mirela.Page.QuerySelectorAll("a[download]")[^1].GetAttribute("download"));
+    }
+
+    [Fact]
+    public async Task A_browser_takes_the_place_of_letters_about_talk_where_its_owner_says_so()
+    {
+        using var mirela = await Mirela();
+        await site.Db(async db =>
+        {
+            var her = await db.Members.Where(m => m.Email == SeedDemo.MemberEmail).Select(m => m.Id).SingleAsync();
+            db.PushDevices.Add(new()
+            {
+                Id = 4_311,
+                MemberId = her,
+                Endpoint = "https://push.example/4311",
+                Key = [4],
+                Secret = [1],
+                At = NodaTime.Instant.FromUtc(2026, 11, 2, 9, 0),
+            });
+            return await db.SaveChangesAsync();
+        });
+        await mirela.Open("/me/notices");
+        var button = mirela.Page.QuerySelectorAll("button").Single(b => b.TextContent == "Instead of letters").GetAttribute("aria-label")!;
+        await mirela.Press(button);
+        mirela.Says("comes by letter only if it can’t");
+        mirela.Says("about talk and messages no letters come");
+        await mirela.Press(button.Replace("Instead of letters", "Letters too", StringComparison.Ordinal));
+        mirela.Says("It shows there, and comes by letter too.");
+        await mirela.Press(button.Replace("Instead of letters", "No more there", StringComparison.Ordinal));
+        mirela.Says("Nothing shows there any more.");
     }
 }

@@ -257,6 +257,20 @@ public class PlainTests(DemoSite site)
         await p.Open($"/desk/pieces/{course.Id.Value}/cohorts");
         await p.Press("Add it", ("name", "Spring"), ("starts", "2027-03-01T09:00"));
         p.Says("Spring is saved");
+        // As the one before, it has a space; as long as it does, it stays.
+        Assert.Null(p.Page.QuerySelectorAll("button").FirstOrDefault(b => b.TextContent.Contains("Take Spring away", StringComparison.Ordinal)));
+        await p.Open(p.Link("Three quiet winter checks, Spring"));
+        p.Says("Three quiet winter checks with Spring, as long as it is open to them");
+        Assert.Null(p.Page.QuerySelector("[name=ForGuests]"));
+        await p.Press("Save", ("Door", "For those of spring."));
+        p.Says("It is saved.");
+        await p.Press("Take this space away");
+        await p.Open($"/desk/pieces/{course.Id.Value}/cohorts");
+        await p.Press("Give it a space: Spring");
+        p.Says("They have a space");
+        await p.Open(p.Link("Three quiet winter checks, Spring"));
+        await p.Press("Take this space away");
+        await p.Open($"/desk/pieces/{course.Id.Value}/cohorts");
         await p.Press("Take Spring away");
         p.Says("It is gone");
     }

@@ -127,4 +127,78 @@ public class SpaceAccessTests
         Assert.Equal((false, false), room.OpenTo(book, MemberFacts.Nobody, At(4, 1)));
         Assert.Equal((true, !closed), room.OpenTo(book, MemberFacts.Team, At(4, 1)));
     }
+
+    /// <summary>A course of two lessons, out since January, and a pass for it.</summary>
+    static AccessBook Course(Pace? pace, Keep? keep = null, bool toAll = false, IEnumerable<PieceTimeline>? timelines = null)
+    {
+        var one = new Piece { Id = new(7), ShelfId = new(1), Title = "Checks", Ready = true, OpenToAll = toAll };
+        one.Release(At(1, 1));
+        var lessons = Enumerable.Range(1, 2).Select(n =>
+        {
+            var lesson = new Lesson { Id = new(n), PieceId = one.Id, Position = n, Title = $"Lesson {n}", Ready = true };
+            lesson.Release(At(1, 1));
+            return lesson;
+        });
+        one.Attach(Outline.Of([], [.. lessons]));
+        Cohort[] cohorts = [new(new(1), one.Id, "March", At(3, 10)), new(new(2), one.Id, "May", At(5, 10))];
+        return new([Make.Tier(1, 1, To(new Coverage.OnePiece(one.Id), keep, pace))], [one], [], null, London, timelines, cohorts, spaces: [(Bench, false)]);
+    }
+
+    static readonly Pace Together = new Pace.Steps(7, PaceUnit.Days, new LocalTime(9, 0), From: PaceFrom.Cohort);
+    static (bool, bool) In(AccessBook book, int cohort, MemberFacts facts, Instant at) =>
+        new Space { Id = Bench, PieceId = new(7), CohortId = new(cohort) }.OpenTo(book, facts, at);
+    static readonly (bool, bool) Out = (false, false), Talks = (true, true), Along = (true, false);
+
+    [Fact]
+    public void A_space_of_a_cohort_opens_to_those_who_start_with_it()
+    {
+        var book = Course(Together);
+        var (march, may) = (Holds(At(3, 1)), Holds(At(3, 11)));
+        // Also before it starts, while the first lesson waits.
+        Assert.Equal((Talks, Out), (In(book, 1, march, At(3, 1)), In(book, 2, march, At(3, 1))));
+        Assert.False(book.Decide(march, new LessonId(1), At(3, 1)).IsOpen);
+        Assert.Equal((Out, Talks), (In(book, 1, may, At(4, 1)), In(book, 2, may, At(4, 1))));
+        // Whoever joins after the last has begun goes with the last.
+        Assert.Equal((Out, Talks), (In(book, 1, Holds(At(6, 1)), At(6, 1)), In(book, 2, Holds(At(6, 1)), At(6, 1))));
+        Assert.Equal((Out, Talks), (In(book, 1, MemberFacts.Nobody, At(4, 1)), In(book, 1, MemberFacts.Team, At(4, 1))));
+        // Another space of the piece is for all of them.
+        Assert.Equal(Talks, new Space { Id = Bench, PieceId = new(7) }.OpenTo(book, may, At(4, 1)));
+        Assert.Equal(Out, new Space { Id = Bench, PieceId = new(8), CohortId = new(1) }.OpenTo(book, march, At(4, 1)));
+    }
+
+    [Fact]
+    public void Who_goes_at_their_own_pace_is_of_no_cohort_unless_they_were_put_into_one()
+    {
+        foreach (var pace in new Pace?[] { null, new Pace.Steps(7, PaceUnit.Days, new LocalTime(9, 0)) })
+        {
+            var book = Course(pace);
+            Assert.Equal((Out, Out), (In(book, 1, Holds(At(3, 1)), At(4, 1)), In(book, 2, Holds(At(3, 1)), At(4, 1))));
+            var put = MemberFacts.From([Make.Holding(1, At(3, 1), facts: [Make.Paid(At(3, 1), null)])], At(12, 31),
+                cohorts: new HashSet<CohortId> { new(2) });
+            Assert.Equal((Out, Talks), (In(book, 1, put, At(4, 1)), In(book, 2, put, At(4, 1))));
+        }
+        // A timeline of the cohort's own is a pace with it.
+        var own = new PieceTimeline(new(7), null, null, new(1), new Pace.Steps(1, PaceUnit.Days), new Dictionary<LessonId, int>());
+        Assert.Equal((Talks, Out), (In(Course(null, timelines: [own]), 1, Holds(At(3, 1)), At(4, 1)),
+            In(Course(null, timelines: [own]), 1, Holds(At(3, 11)), At(4, 1))));
+        // What everybody may read makes nobody one of them.
+        Assert.Equal(Out, In(Course(Together, toAll: true), 1, MemberFacts.Nobody, At(4, 1)));
+        Assert.Equal(Talks, In(Course(Together, toAll: true), 1, Holds(At(3, 1)), At(4, 1)));
+    }
+
+    [Fact]
+    public void Who_left_and_keeps_the_piece_reads_what_is_said_about_it_and_does_not_write()
+    {
+        var book = Course(Together, new Keep.WhatHadOpened());
+        var left = Holds(At(3, 1), At(6, 1));
+        Instant[] moments = [At(6, 1) - Duration.Epsilon, At(6, 1), At(7, 1)];
+        Assert.Equal([Talks, Along, Along], moments.Select(at => In(book, 1, left, at)));
+        var whole = new Space { Id = Bench, PieceId = new(7) };
+        Assert.Equal([Talks, Along, Along], moments.Select(at => whole.OpenTo(book, left, at)));
+        // Back again, by another holding: the more generous of the two counts.
+        MemberFacts Back(Instant asOf) => MemberFacts.From([Make.Holding(1, At(3, 1), facts: [Make.Paid(At(3, 1), At(6, 1)), Make.Ended(At(6, 1))]),
+            Make.Holding(1, At(8, 1), facts: [Make.Paid(At(8, 1), null)])], asOf);
+        Assert.Equal((Along, Talks), (whole.OpenTo(book, Back(At(7, 1)), At(7, 1)), whole.OpenTo(book, Back(At(8, 1)), At(8, 1))));
+        Assert.Equal(Out, In(Course(Together), 1, left, At(6, 1)));
+    }
 }

@@ -24,10 +24,14 @@ public sealed record InboxRow(long Member, string Name, Standing Standing, Dialo
 /// <summary>A conversation with one member.</summary>
 /// <param name="Dialogue">Null where nobody has written yet.</param>
 /// <param name="Messages">The oldest first; the latest <see cref="Correspond.Shown"/> of them.</param>
-public sealed record DialogueView(Dialogue? Dialogue, string? Assigned, IReadOnlyList<Message> Messages, int Count);
+/// <param name="Pictures">What goes with them, by their numbers.</param>
+public sealed record DialogueView(Dialogue? Dialogue, string? Assigned, IReadOnlyList<Message> Messages, int Count, ILookup<long, TalkPicture> Pictures)
+{
+    public static DialogueView Empty { get; } = new(null, null, [], 0, Array.Empty<TalkPicture>().ToLookup(p => p.Id));
+}
 
 /// <summary>What members and the team write to each other.</summary>
-public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell tell, Wake wake, Catalogue catalogue, IClock clock)
+public sealed class Correspond(BrightContext db, Ids ids, RichText rich, TalkPictures pictures, Tell tell, Wake wake, Catalogue catalogue, IClock clock)
 {
     public const int MostAnHour = 20, Shown = 200;
 
@@ -36,10 +40,10 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
     /// <summary>A member writes to the team.</summary>
     /// <param name="confirmed">Their address is proved.</param>
     /// <param name="mail">The Message-ID of the letter it came by; null where it is written here. One letter is taken once.</param>
-    public async Task<Result> Write(MemberId member, bool confirmed, string? body, CancellationToken ct, string? mail = null)
+    public async Task<Result> Write(MemberId member, bool confirmed, string? body, CancellationToken ct, string? mail = null, Shown? shown = null)
     {
         if (!confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
-        var text = Talk.Clean(rich, body);
+        var text = Talk.Clean(rich, body, shown);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var at = clock.GetCurrentInstant();
         if (await db.Messages.CountAsync(m => m.MemberId == member && !m.ByTeam && m.At > at - Duration.FromHours(1), ct) >= MostAnHour)
@@ -54,16 +58,17 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
         var message = Add(member, member.Value, person.Name, false, text.Value!, at, mail);
         tell.Of(person, new Event.WroteToTeam(message.Id, Beginning(text.Value!)), at);
         await db.SaveChangesAsync(ct);
+        await pictures.GoWith(member.Value, shown, p => p.MessageId = message.Id, ct);
         await transaction.CommitAsync(ct);
         return Result.Done;
     }
 
     /// <summary>The team writes to a member: they get a letter with it.</summary>
     /// <param name="done">There is nothing more to do; else the team waits for an answer.</param>
-    public async Task<Result> Answer(TeamActor by, MemberId member, string? body, bool done, CancellationToken ct)
+    public async Task<Result> Answer(TeamActor by, MemberId member, string? body, bool done, CancellationToken ct, Shown? shown = null)
     {
         Need(by);
-        var text = Talk.Clean(rich, body);
+        var text = Talk.Clean(rich, body, shown);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var at = clock.GetCurrentInstant();
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
@@ -71,8 +76,9 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
         var dialogue = await Dialogue(member, at, ct);
         (dialogue.LastAt, dialogue.LastByTeam, dialogue.State) = (at, true, done ? DialogueState.Done : DialogueState.Waiting);
         var message = Add(member, by.AccountId, by.Name, true, text.Value!, at);
-        tell.Of(person, new Event.TeamWrote(message.Id, Talk.Plain(text.Value!)), at, by);
+        tell.Of(person, new Event.TeamWrote(message.Id, Talk.Plain(text.Value!) is { Length: > 0 } words ? words : Talk.NoWords), at, by);
         await db.SaveChangesAsync(ct);
+        await pictures.GoWith(by.AccountId, shown, p => p.MessageId = message.Id, ct);
         await transaction.CommitAsync(ct);
         wake.Up();
         return Result.Done;
@@ -99,7 +105,7 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
         At = at,
     }).Entity;
 
-    static string Beginning(string html) => Bounded.To(Talk.Plain(html).ReplaceLineEndings(" "), 200);
+    static string Beginning(string? html) => Talk.Beginning(html, 200);
 
     /// <summary>Takes a conversation, or gives it back.</summary>
     public async Task<Result> Assign(TeamActor by, MemberId member, bool take, CancellationToken ct)
@@ -145,7 +151,7 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
         }));
         await trip.Ask(ct);
         return ([.. rows.Value.Select(r => new InboxRow(r.Dialogue.MemberId.Value, r.Member.Name, r.Member.Standing, r.Dialogue.State, r.Dialogue.LastAt,
-            r.Dialogue.LastByTeam, r.Assigned, Beginning(r.Last ?? "")))], counts.ToDictionary(c => c.s, c => c.Count.Value), answers.Value);
+            r.Dialogue.LastByTeam, r.Assigned, Beginning(r.Last)))], counts.ToDictionary(c => c.s, c => c.Count.Value), answers.Value);
     }
 
     /// <summary>A conversation as the team sees it, with who it is and the answers kept; null where there is no such member.</summary>
@@ -167,13 +173,16 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, Tell te
     {
         var at = clock.GetCurrentInstant();
         var dialogue = trip.First(db.Dialogues.AsNoTracking().Where(d => d.MemberId == member));
-        var messages = trip.List(db.Messages.AsNoTracking().Where(m => m.MemberId == member).OrderByDescending(m => m.Id).Take(Shown));
+        var latest = db.Messages.AsNoTracking().Where(m => m.MemberId == member).OrderByDescending(m => m.Id).Take(Shown);
+        var messages = trip.List(latest);
+        var shown = trip.List(db.TalkPictures.AsNoTracking().Where(p => p.MessageId != null && latest.Any(m => m.Id == p.MessageId)).OrderBy(p => p.Place));
         var count = trip.Count(db.Messages.Where(m => m.MemberId == member));
         var assigned = trip.List(db.Dialogues.Where(d => d.MemberId == member).Join(db.Users, d => d.AssignedId, a => a.Id, (d, a) => a.Name));
         if (byMember)
             trip.Command("update dialogues set seen_at = $2 where member_id = $1 returning 1", async (r, stop) => await r.ReadAsync(stop), member.Value, at);
         await trip.Ask(ct);
-        return new(dialogue.Value, assigned.Value.FirstOrDefault(), [.. messages.Value.OrderBy(m => m.Id)], count.Value);
+        return new(dialogue.Value, assigned.Value.FirstOrDefault(), [.. messages.Value.OrderBy(m => m.Id)], count.Value,
+            shown.Value.ToLookup(p => p.MessageId!.Value));
     }
 
     IQueryable<SavedAnswer> Kept => db.SavedAnswers.AsNoTracking().OrderBy(a => a.Name).Take(200);

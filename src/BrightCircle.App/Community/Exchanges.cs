@@ -15,7 +15,7 @@ namespace BrightCircle.App.Community;
 public sealed record Writer(MemberId Member, bool Confirmed);
 
 /// <summary>What members write to one another: one asks, the other agrees or doesn’t, and either can shut it at any time.</summary>
-public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, Correspond correspond, IClock clock)
+public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogue catalogue, Correspond correspond, TalkPictures pictures, IClock clock)
 {
     /// <summary>Asks somebody who is found among the people here, with the first words to them.</summary>
     /// <returns>The exchange; the one there is where they write to one another already.</returns>
@@ -75,43 +75,51 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
             ? Result.Done : Gone;
     }
 
-    public async Task<Result> Write(PeopleReader by, Writer who, long exchange, string? body, CancellationToken ct)
+    public async Task<Result> Write(PeopleReader by, Writer who, long exchange, string? body, CancellationToken ct, Shown? shown = null)
     {
         ArgumentNullException.ThrowIfNull(by);
         if (!by.MayWriteToOthers) return Result.Refused(Off, "Body");
-        if (!who.Confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
-        var text = Talk.Clean(rich, body);
+        var text = Talk.Clean(rich, body, shown);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var (me, at) = (who.Member, clock.GetCurrentInstant());
         await using var transaction = await db.Database.BeginTransactionAsync(ct);
         if ((await db.Exchanges.FromSql($"select * from exchanges where id = {exchange} for update").AsTracking().ToListAsync(ct)).FirstOrDefault()
             is not { } of) return Gone;
+        if (await Refused(who, exchange, ct) is { } refused) return refused;
         var people = await db.ExchangePeople.Where(p => p.ExchangeId == exchange).ToListAsync(ct);
-        if (people.FirstOrDefault(p => p.MemberId == me) is not { } own || people.FirstOrDefault(p => p.MemberId != me) is not { } other) return Gone;
-        if (own.ShutAt is not null) return Result.Refused("You shut this. Open it first.", "Body");
-        switch (ExchangeRules.Seen(of.AgreedAt is not null, false, other.ShutAt is not null))
-        {
-            case ExchangeState.Asked:
-                return Result.Refused(own.Asked ? "You have asked; they haven’t answered yet." : "Say first whether you want to.",
-                "Body");
-            case ExchangeState.Shut: return Result.Refused("They don’t take messages any more.", "Body");
-            case ExchangeState.Open: break;
-            default: throw new InvalidOperationException("No such state.");
-        }
-        if (await TalkBars.Of(db, catalogue.Now, me.Value, at, ct) is { } barred) return Result.Refused(barred.Refusal!, "Body");
+        var (own, other) = (people.Single(p => p.MemberId == me), people.Single(p => p.MemberId != me));
         var since = at - Duration.FromHours(1);
         if (await db.ExchangeMessages.CountAsync(m => m.MemberId == me && m.At > since, ct) >= ExchangeRules.MostAnHour)
             return Result.Refused("That is a lot for an hour. Try again a little later.", "Body");
-        Add(exchange, me, text.Value!, at);
+        var message = Add(exchange, me, text.Value!, at);
         (of.LastAt, of.LastById, own.SeenAt) = (at, me, at);
         await db.SaveChangesAsync(ct);
+        await pictures.GoWith(me.Value, shown, p => p.WordsId = message.Id, ct);
         await Told(exchange, other.MemberId, other.SeenAt, at, ct);
         await transaction.CommitAsync(ct);
         return Result.Done;
     }
 
-    /// <summary>Shows the team something another member wrote, with why: it comes into the inbox, as from whoever reports it. Nobody of the team sees anything
-    /// else of what the two write.</summary>
+    /// <summary>Why somebody can't write in an exchange just now; null where they can.</summary>
+    public async Task<Result?> Refused(Writer who, long exchange, CancellationToken ct)
+    {
+        if (!who.Confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
+        var (me, people) = (who.Member, await db.ExchangePeople.AsNoTracking().Where(p => p.ExchangeId == exchange).ToListAsync(ct));
+        if (people.FirstOrDefault(p => p.MemberId == me) is not { } own || people.FirstOrDefault(p => p.MemberId != me) is not { } other) return Gone;
+        if (own.ShutAt is not null) return Result.Refused("You shut this. Open it first.", "Body");
+        var isAgreed = await db.Exchanges.AnyAsync(e => e.Id == exchange && e.AgreedAt != null, ct);
+        return ExchangeRules.Seen(isAgreed, false, other.ShutAt is not null) switch
+        {
+            ExchangeState.Asked => Result.Refused(own.Asked ? "You have asked; they haven’t answered yet." : "Say first whether you want to.", "Body"),
+            ExchangeState.Shut => Result.Refused("They don’t take messages any more.", "Body"),
+            ExchangeState.Open => await TalkBars.Of(db, catalogue.Now, me.Value, clock.GetCurrentInstant(), ct) is { } barred
+                ? Result.Refused(barred.Refusal!, "Body") : null,
+            var state => throw new InvalidOperationException($"No such state: {state}"),
+        };
+    }
+
+    /// <summary>Shows the team something another member wrote, with why: it comes into the inbox, as from whoever reports it, with what went
+    /// with it. Nobody of the team sees anything else of what the two write.</summary>
     public async Task<Result> Report(Writer who, long exchange, long message, string? why, CancellationToken ct)
     {
         var words = why?.Trim() ?? "";
@@ -122,17 +130,19 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
             && db.ExchangePeople.Any(p => p.ExchangeId == exchange && p.MemberId == me))
             .Join(db.Members, m => m.MemberId, m => m.Id, (m, by) => new { m.Body, m.At, by.Name }).FirstOrDefaultAsync(ct);
         if (said is null) return Gone;
-        var quoted = string.Concat(Talk.Plain(said.Body).Split('\n').Select(l => $"> {l}".TrimEnd() + "\n"));
+        var plain = Talk.Plain(said.Body) is { Length: > 0 } it ? it : Talk.NoWords;
+        var quoted = string.Concat(plain.Split('\n').Select(l => $"> {l}".TrimEnd() + "\n"));
         var day = catalogue.Now.Calendar.Date(said.At).ToString("d MMMM uuuu", catalogue.Now.Culture);
-        return await correspond.Write(me, who.Confirmed, $"{said.Name} wrote this to me on {day}:\n\n{quoted}\n{words}", ct);
+        return await correspond.Write(me, who.Confirmed, $"{said.Name} wrote this to me on {day}:\n\n{quoted}\n{words}", ct,
+            shown: await pictures.CopiesOf(message, me.Value, ct));
     }
 
     /// <summary>The exchange of two members; 0 where there is none.</summary>
     IQueryable<long> Between(MemberId one, MemberId other) => db.ExchangePeople.Where(p => p.MemberId == one
         && db.ExchangePeople.Any(o => o.ExchangeId == p.ExchangeId && o.MemberId == other)).OrderBy(p => p.ExchangeId).Select(p => p.ExchangeId);
 
-    void Add(long exchange, MemberId by, string body, Instant at) =>
-        db.Add(new ExchangeMessage { Id = ids.Next(), ExchangeId = exchange, MemberId = by, Body = body, At = at });
+    ExchangeMessage Add(long exchange, MemberId by, string body, Instant at) =>
+        db.Add(new ExchangeMessage { Id = ids.Next(), ExchangeId = exchange, MemberId = by, Body = body, At = at }).Entity;
 
     /// <summary>They are written to once, however much is said until they come.</summary>
     Task Told(long exchange, MemberId to, Instant? seen, Instant at, CancellationToken ct) => db.PutDueOnce(ids, DueKind.WordsWritten, at +

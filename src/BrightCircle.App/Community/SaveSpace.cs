@@ -54,6 +54,8 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
             Order = catalogue.Now.Spaces.Count == 0 ? 1 : catalogue.Now.Spaces.Max(s => s.Order) + 1,
         }).Entity;
         if (space is null) return Gone;
+        // The space of a cohort stays with its piece, and opens by that alone.
+        if (space.CohortId is not null) (piece, draft) = (space.PieceId, draft with { ForGuests = false, ByEdition = false });
         (space.Name, space.Kind, space.Door, space.Manners, space.Colour, space.ForGuests, space.Nods, space.PieceId, space.HostIds, space.ByEdition) =
             (name, draft.Kind, door, manners, draft.Colour, draft.ForGuests, nods, piece, hosts,
                 draft.ByEdition && space.LikeId is null);

@@ -200,8 +200,7 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     async Task<Result<string>> Read(SpaceReader by, string? body, Shown? shown, CancellationToken ct)
     {
         if (await Refused(by, ct) is { } refused) return refused;
-        if (shown?.Pictures.Count > TalkPicture.Most) return Result.Refused(TalkPictures.TooMany, "Pictures");
-        var text = Clean(rich, body, shown is { Pictures.Count: > 0 });
+        var text = Clean(rich, body, shown);
         if (!text.Ok) return text;
         var since = clock.GetCurrentInstant() - Duration.FromHours(1);
         return !by.IsTeam && await db.TalkPosts.CountAsync(p => p.AccountId == by.Account && p.At > since, ct) >= MostAnHour
@@ -253,6 +252,18 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
         var clean = document.Body.InnerHtml.Trim();
         return clean.Length > TalkPost.MostBody ? Result.Refused(TooLong, "Body") : clean;
     }
+
+    /// <summary>The same, with what goes with it: then words aren’t needed.</summary>
+    internal static Result<string> Clean(RichText rich, string? body, Shown? shown) => shown?.Pictures.Count > TalkPicture.Most
+        ? Result.Refused(TalkPictures.TooMany, "Pictures") : Clean(rich, body, shown is { Pictures.Count: > 0 });
+
+    /// <summary>How what was written begins, in a line.</summary>
+    /// <param name="html">Null where nothing is left of it.</param>
+    internal static string Beginning(string? html, int most) =>
+        html is null ? "" : Bounded.To(Plain(html) is { Length: > 0 } words ? words.ReplaceLineEndings(" ") : NoWords, most);
+
+    /// <summary>Of what has no words.</summary>
+    internal const string NoWords = "A picture or a file";
 
     /// <summary>Words as they are kept, as plain text: a line for each paragraph.</summary>
     internal static string Plain(string html) => new HtmlParser().ParseDocument($"<body>{html.Replace("</p>", "</p>\n", StringComparison.Ordinal)

@@ -11,6 +11,12 @@ namespace BrightCircle.App.Community;
 /// <summary>A picture, or another file, as it comes from somebody’s machine.</summary>
 public sealed record PictureUpload(string Name, long Length, Func<Stream> Open);
 
+/// <summary>Whoever puts pictures up.</summary>
+public readonly record struct Uploader(long Account, bool IsTeam)
+{
+    public static implicit operator Uploader(SpaceReader by) => new(by.Account, by.IsTeam);
+}
+
 /// <summary>Pictures in what is said, and files that go with it. Pictures are drawn anew, so that nothing is left of what a camera writes into them; files are
 /// of the kinds the site keeps, by what is in them, and are only ever handed out to be saved. They come to stand with the words.</summary>
 public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IVirusScan scan, Catalogue catalogue, IClock clock)
@@ -25,7 +31,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
 
     /// <summary>Takes pictures up. They stand nowhere until words come with them, and go after a day if none do.</summary>
     /// <param name="refused">Why they can't put anything in just now; null where they can.</param>
-    public async Task<Result<IReadOnlyList<long>>> Take(SpaceReader by, Result? refused, IReadOnlyList<PictureUpload> uploads, CancellationToken ct)
+    public async Task<Result<IReadOnlyList<long>>> Take(Uploader by, Result? refused, IReadOnlyList<PictureUpload> uploads, CancellationToken ct)
     {
         if (refused is { } why) return why;
         if (uploads.Count > TalkPicture.Most) return Result.Refused(TooMany, "Pictures");
@@ -136,13 +142,16 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         };
     }
 
+    /// <summary>Those that stand nowhere: in no post, no message, on no card.</summary>
+    internal static IQueryable<TalkPicture> Nowhere(BrightContext db) => db.TalkPictures.Where(p => p.PostId == null && p.MessageId == null && p.WordsId == null
+        && !db.PersonCards.Any(c => c.PictureId == p.Id));
+
     /// <summary>Those of somebody that stand nowhere yet, of the ones named.</summary>
-    public async Task<IReadOnlyList<TalkPicture>> Waiting(SpaceReader by, IReadOnlyList<long> those, CancellationToken ct)
+    public async Task<IReadOnlyList<TalkPicture>> Waiting(Uploader by, IReadOnlyList<long> those, CancellationToken ct)
     {
         if (those.Count == 0) return [];
         var account = by.Account;
-        var found = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.AccountId == account && p.PostId == null
-            && !db.PersonCards.Any(c => c.PictureId == p.Id)).ToListAsync(ct);
+        var found = await Nowhere(db).AsNoTracking().Where(p => those.Contains(p.Id) && p.AccountId == account).ToListAsync(ct);
         return [.. found.OrderBy(p => those.ToList().IndexOf(p.Id))];
     }
 
@@ -151,7 +160,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
     {
         var account = by.Account;
         return those.Count > 0 && await db.TalkPictures.AnyAsync(p => those.Contains(p.Id) && p.FileName == null
-            && (p.PostId != null && p.PostId == post || p.PostId == null && p.AccountId == account), ct);
+            && (p.PostId != null && p.PostId == post || p.AccountId == account && Nowhere(db).Any(n => n.Id == p.Id)), ct);
     }
 
     /// <summary>Those of a post, in their order.</summary>
@@ -164,8 +173,8 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         if (shown is null) return;
         var account = by.Account;
         var (at, those) = (clock.GetCurrentInstant(), shown.Pictures);
-        var rows = await db.TalkPictures.Where(p => p.PostId == post || those.Contains(p.Id) && p.AccountId == account && p.PostId == null
-            && !db.PersonCards.Any(c => c.PictureId == p.Id)).ToListAsync(ct);
+        var rows = await db.TalkPictures.Where(p => p.PostId == post || those.Contains(p.Id) && p.AccountId == account
+            && Nowhere(db).Any(n => n.Id == p.Id)).ToListAsync(ct);
         var alt = Bounded.To(shown.Alt?.Trim() ?? "", TalkPicture.MostAlt);
         foreach (var row in rows)
         {
@@ -178,6 +187,47 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
             }
         }
         await db.SaveChangesAsync(ct);
+    }
+
+    /// <summary>Lets pictures that somebody put up go with a message, in their order.</summary>
+    /// <param name="put">Says which message.</param>
+    internal async Task GoWith(long account, Shown? shown, Action<TalkPicture> put, CancellationToken ct)
+    {
+        if (shown is not { Pictures: { Count: > 0 } those }) return;
+        var alt = Bounded.To(shown.Alt?.Trim() ?? "", TalkPicture.MostAlt);
+        foreach (var row in await Nowhere(db).Where(p => those.Contains(p.Id) && p.AccountId == account).ToListAsync(ct))
+        {
+            put(row);
+            (row.Place, row.Alt) = (those.ToList().IndexOf(row.Id), shown.Alt is null ? row.Alt : alt);
+        }
+        await db.SaveChangesAsync(ct);
+    }
+
+    /// <summary>The same pictures once more, for somebody who shows them to the team.</summary>
+    internal async Task<Shown?> CopiesOf(long message, long account, CancellationToken ct)
+    {
+        var at = clock.GetCurrentInstant();
+        var copies = (await db.TalkPictures.AsNoTracking().Where(p => p.WordsId == message).OrderBy(p => p.Place).ToListAsync(ct)).ConvertAll(p =>
+            new TalkPicture
+            {
+                Id = ids.Next(),
+                AccountId = account,
+                Address = p.Address,
+                Small = p.Small,
+                Width = p.Width,
+                Height = p.Height,
+                FileName = p.FileName,
+                Bytes = p.Bytes,
+                Alt = p.Alt,
+                At = at,
+            });
+        foreach (var copy in copies)
+        {
+            db.Add(copy);
+            db.PutDue(ids, DueKind.ForgetPicture, copy.Id, at + TalkPicture.WaitsFor, $"forget-picture-{copy.Id}");
+        }
+        await db.SaveChangesAsync(ct);
+        return copies.Count == 0 ? null : new(copies.ConvertAll(c => c.Id), null);
     }
 
     /// <summary>Where one is kept, with the name it is saved under if it is a file; null where it isn’t there, or stands in what was taken away.</summary>
@@ -199,9 +249,7 @@ public sealed class ForgetPicture(BrightContext db, IFileStore store) : IDueHand
     public async Task Handle(IReadOnlyList<DueItem> items, Happenings happened, CancellationToken ct)
     {
         var those = items.Select(i => i.Row.SubjectId).ToArray();
-        var rows = await db.TalkPictures.AsNoTracking().Where(p => those.Contains(p.Id) && p.PostId == null
-            && !db.PersonCards.Any(c => c.PictureId == p.Id)).ToListAsync(ct);
-        await Drop(db, store, rows, ct);
+        await Drop(db, store, await TalkPictures.Nowhere(db).AsNoTracking().Where(p => those.Contains(p.Id)).ToListAsync(ct), ct);
     }
 
     /// <summary>Takes rows away, and the bytes that no other row has.</summary>

@@ -44,10 +44,13 @@ public sealed class Cohorts(BrightContext db, Ids ids, Catalogue catalogue)
         return cohort.Id;
     }
 
-    /// <summary>Takes a cohort away; who was in it starts with the next.</summary>
+    /// <summary>Takes a cohort away that has no space; who was in it starts with the next.</summary>
     public async Task<Result> Remove(TeamActor by, PieceId piece, CohortId id, CancellationToken ct)
     {
         by.NeedEditor();
+        // What was said among some isn't opened to all.
+        if (await db.Spaces.AnyAsync(s => s.CohortId == id, ct))
+            return Result.Refused("It has a space. Take that away first; if people have talked in it, close it and let the cohort be.");
         if (await db.Cohorts.Where(c => c.Id == id && c.Piece == piece).ExecuteDeleteAsync(ct) == 0) return Result.Refused("This cohort isn’t here any more.");
         await catalogue.Changed(ct);
         return Result.Done;

@@ -233,7 +233,9 @@ public sealed partial class SeedDemo(IServiceProvider services, HouseClock clock
             SaleAmount = "49.00",
             SaleUntil = "2026-11-30"
         }, ct);
-        await Do<Cohorts>(async s => MustBe(await s.Save(owner, course, null, "December 2026", new(2026, 12, 1, 9, 0), null, ct)));
+        CohortId cohort = default;
+        await Do<Cohorts>(async s => cohort = MustBe(await s.Save(owner, course, null, "December 2026", new(2026, 12, 1, 9, 0), null, ct)));
+        await Do<Community.SpacesOfCohorts>(async s => MustBe(await s.Make(owner, cohort, ct)));
         await AddPlan("A look in", 0, "The latest two editions for three months, as a present.",
             [new(new Coverage.Everything(), new Reach.LastEditions(2), new Keep.Nothing(), Ends: Core.Time.Period.Months(3))], ct);
         await AddPrice("A look in", "once", Once("Once", "Give a look in", "24.00"), ct);

@@ -103,8 +103,8 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             : await db.Mailings.AsNoTracking().Where(m => ids.Contains(m.Id)).ToDictionaryAsync(m => m.Id, ct);
     }
 
-    async Task Send(IMailSession session, BrightContext db, Makes make, Letter letter, ILookup<MemberId, long> devices, Instant now, Happenings? happened,
-        CancellationToken ct)
+    async Task Send(IMailSession session, BrightContext db, Makes make, Letter letter, ILookup<MemberId, PushDevices.Shows> devices, Instant now,
+        Happenings? happened, CancellationToken ct)
     {
         MimeMessage message;
         try
@@ -121,11 +121,17 @@ public sealed partial class DeliverLetters(IServiceScopeFactory scopes, HouseClo
             (letter.State, letter.LastError) = (LetterState.Refused, "The letter couldn’t be made: " + e.Message);
             return;
         }
+        if (PushDevices.Instead(letter, devices))
+        {
+            PushDevices.Show(db, ids, letter, devices, message.Subject ?? "", now, instead: true);
+            (letter.ShownAt, letter.NotBefore, letter.Subject) = (now, now + PushDevices.LetterAfter, message.Subject);
+            return;
+        }
         switch (await session.Send(message, ct))
         {
             case MailOutcome.Accepted:
                 (letter.State, letter.SentAt, letter.Subject) = (LetterState.Sent, now, message.Subject);
-                PushDevices.Show(db, ids, letter, devices, message.Subject ?? "", now);
+                if (letter.ShownAt is null) PushDevices.Show(db, ids, letter, devices, message.Subject ?? "", now, instead: false);
                 happened?.Add("letters");
                 break;
             case MailOutcome.Later later when letter.Tries + 1 < MostTries:

@@ -60,6 +60,16 @@ public sealed class DeliverNotices(IServiceScopeFactory scopes, HouseClock clock
                 }
             }
             await db.PushNotices.Where(n => over.Contains(n.Id)).ExecuteDeleteAsync(ct);
+            long[] Letters(IEnumerable<PushNotice> of) => [.. of.Where(n => n.LetterId is not null).Select(n => n.LetterId!.Value).Distinct()];
+            var shown = Letters(ready.Zip(answers).Where(x => x.Second == Answer.Taken).Select(x => x.First));
+            if (shown.Length > 0)
+                await db.Letters.Where(l => shown.Contains(l.Id) && l.State == LetterState.Queued)
+                    .ExecuteUpdateAsync(u => u.SetProperty(l => l.State, LetterState.Shown), ct);
+            // Where nobody shows it after all, the letter goes out.
+            var lost = Letters(some.Where(n => over.Contains(n.Id)));
+            if (lost.Length > 0)
+                await db.Letters.Where(l => lost.Contains(l.Id) && l.State == LetterState.Queued && !db.PushNotices.Any(n => n.LetterId == l.Id))
+                    .ExecuteUpdateAsync(u => u.SetProperty(l => l.NotBefore, now), ct);
         }
     }
 

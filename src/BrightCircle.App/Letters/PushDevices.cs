@@ -10,7 +10,8 @@ namespace BrightCircle.App.Letters;
 /// <summary>A browser that shows what is new.</summary>
 /// <param name="Device">What it is on, as far as it says.</param>
 /// <param name="SignIn">The number it is signed in by.</param>
-public sealed record OwnPushDevice(long Id, Device Device, Instant At, long? SignIn);
+/// <param name="Instead">No letter comes about talk and messages that show there.</param>
+public sealed record OwnPushDevice(long Id, Device Device, Instant At, long? SignIn, bool Instead);
 
 /// <summary>Browsers in which somebody wants to see what is new, also while the site isn’t open there.</summary>
 public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings, IClock clock)
@@ -21,7 +22,7 @@ public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings
 
     public async Task<IReadOnlyList<OwnPushDevice>> Of(MemberId member, CancellationToken ct) => await Live(db).AsNoTracking().Where(d => d.MemberId == member)
         .OrderByDescending(d => d.At).ThenByDescending(d => d.Id).Select(d => new OwnPushDevice(d.Id,
-            db.SignIns.Where(s => s.Id == d.SignInId).Select(s => s.Device).FirstOrDefault(), d.At, d.SignInId)).ToListAsync(ct);
+            db.SignIns.Where(s => s.Id == d.SignInId).Select(s => s.Device).FirstOrDefault(), d.At, d.SignInId, d.Instead)).ToListAsync(ct);
 
     /// <summary>Puts one in, as the browser gives it (W3C Push API): its address, its key and its secret in base64url.</summary>
     /// <param name="signIn">The browser they are signed in with; 0 where it has no number.</param>
@@ -63,8 +64,12 @@ public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings
     }
 
     public async Task<Result> TakeAway(MemberId member, long device, CancellationToken ct) =>
-        await db.PushDevices.Where(d => d.Id == device && d.MemberId == member).ExecuteDeleteAsync(ct) > 0 ? Result.Done
-            : Result.Refused("That isn’t here any more.");
+        await db.PushDevices.Where(d => d.Id == device && d.MemberId == member).ExecuteDeleteAsync(ct) > 0 ? Result.Done : Gone;
+
+    /// <summary>Whether what shows there comes instead of letters about it, or beside them.</summary>
+    public async Task<Result> Set(MemberId member, long device, bool instead, CancellationToken ct) =>
+        await db.PushDevices.Where(d => d.Id == device && d.MemberId == member).ExecuteUpdateAsync(u => u.SetProperty(d => d.Instead, instead), ct) > 0
+            ? Result.Done : Gone;
 
     static byte[]? Read(string? text)
     {
@@ -78,23 +83,34 @@ public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings
         }
     }
 
+    static Result Gone => Result.Refused("That isn’t here any more.");
     static Result Wrong => Result.Refused("This browser didn’t say where it can be reached. Try it again.");
 
     /// <summary>Of which letters browsers show a line too: what is new to read, to answer or to come to. Money and signing in stay in the letter.</summary>
     static bool IsShown(LetterKind kind) => kind is LetterKind.Edition or LetterKind.Answered or LetterKind.Marked or LetterKind.Place or LetterKind.Session
         or LetterKind.Talk or LetterKind.TalkWord or LetterKind.Message or LetterKind.Words or LetterKind.Challenge;
 
+    /// <summary>If no browser has taken what it shows instead of a letter for so long, the letter goes out.</summary>
+    public static readonly Duration LetterAfter = Duration.FromHours(1);
+
+    /// <summary>A browser to which a line goes.</summary>
+    internal sealed record Shows(MemberId Member, long Id, bool Instead);
+
+    /// <summary>Whether browsers show a letter instead of it: what is said in spaces and in messages, where somebody wants that in one of theirs.</summary>
+    internal static bool Instead(Letter letter, ILookup<MemberId, Shows> devices) => letter.ShownAt is null
+        && letter.Kind is LetterKind.Talk or LetterKind.Message or LetterKind.Words && letter.MemberId is { } to && devices[to].Any(d => d.Instead);
+
     /// <summary>The browsers of those to whom some letters go, for <see cref="Show"/>.</summary>
-    internal static async Task<ILookup<MemberId, long>> For(BrightContext db, IEnumerable<Letter> letters, CancellationToken ct)
+    internal static async Task<ILookup<MemberId, Shows>> For(BrightContext db, IEnumerable<Letter> letters, CancellationToken ct)
     {
         var members = letters.Where(l => l.MemberId is not null && IsShown(l.Kind)).Select(l => l.MemberId!.Value).Distinct().ToArray();
-        if (members.Length == 0) return Array.Empty<(MemberId, long)>().ToLookup(x => x.Item1, x => x.Item2);
-        return (await Live(db).Where(d => members.Contains(d.MemberId)).Select(d => new { d.MemberId, d.Id }).ToListAsync(ct)).ToLookup(d => d.MemberId, d =>
-            d.Id);
+        var found = members.Length == 0 ? []
+            : await Live(db).Where(d => members.Contains(d.MemberId)).Select(d => new Shows(d.MemberId, d.Id, d.Instead)).ToListAsync(ct);
+        return found.ToLookup(d => d.Member);
     }
 
-    /// <summary>Puts a line about a letter that went out to the browsers of whoever it went to, in the same transaction.</summary>
-    internal static void Show(BrightContext db, Ids ids, Letter letter, ILookup<MemberId, long> devices, string subject, Instant at)
+    /// <summary>Puts a line about a letter to the browsers of whoever it is for, in the same transaction.</summary>
+    internal static void Show(BrightContext db, Ids ids, Letter letter, ILookup<MemberId, Shows> devices, string subject, Instant at, bool instead)
     {
         if (letter.MemberId is not { } to || !IsShown(letter.Kind)) return;
         var path = letter.Fields.FirstOrDefault(f => f.Key.EndsWith("_path", StringComparison.Ordinal) && f.Value.StartsWith('/')).Value ?? "/me";
@@ -102,12 +118,12 @@ public sealed class PushDevices(BrightContext db, Ids ids, PushSettings settings
             db.PushNotices.Add(new()
             {
                 Id = ids.Next(),
-                DeviceId = device,
+                DeviceId = device.Id,
+                LetterId = instead ? letter.Id : null,
                 Title = Bounded.To(subject, 200),
                 Path = Bounded.To(path, 200),
                 At = at,
-                NotBefore
-                = at
+                NotBefore = at,
             });
     }
 }

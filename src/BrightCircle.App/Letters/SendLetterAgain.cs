@@ -18,7 +18,12 @@ public sealed class SendLetterAgain(BrightContext db, Ids ids, IClock clock, Wak
         var letter = await db.Letters.FromSql($"select * from letters where id = {id} for update").AsTracking().FirstOrDefaultAsync(ct);
         if (letter is null) return Result.Refused("This letter isn’t here any more.");
         if (letter.State != LetterState.Refused) return Result.Refused(
-            letter.State == LetterState.Sent ? "It was delivered." : "It is waiting to be sent already.");
+            letter.State switch
+            {
+                LetterState.Sent => "It was delivered.",
+                LetterState.Shown => "A device of theirs has shown it.",
+                _ => "It is waiting to be sent already.",
+            });
         if (letter.SetAsideAt is not null) return Result.Refused($"{letter.SetAsideBy} has seen to it already.");
         var at = clock.GetCurrentInstant();
         var person = letter.MemberId is { } member ? await db.Members.AsNoTracking().FirstAsync(m => m.Id == member, ct) : null;

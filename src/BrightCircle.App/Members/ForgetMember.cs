@@ -40,7 +40,8 @@ public sealed class ForgetMember(BrightContext db, Ids ids, Deeds deeds, IClock 
         foreach (var card in await db.Cards.AsNoTracking().Where(c => c.MemberId == id).ToListAsync(ct))
             db.PutDue(ids, DueKind.ForgetCard, card.Id, at, $"forget-card-{card.Id}",
                 JsonSerializer.Serialize(card.Token));
-        foreach (var picture in await db.TalkPictures.Where(p => p.AccountId == id.Value).Select(p => p.Id).ToListAsync(ct))
+        foreach (var picture in await db.TalkPictures.Where(p => p.AccountId == id.Value
+            || db.Messages.Any(m => m.Id == p.MessageId && m.MemberId == id)).Select(p => p.Id).ToListAsync(ct))
             db.PutDue(ids, DueKind.ForgetPicture, picture, at, $"forget-picture-{picture}-gone");
         await db.Database.ExecuteSqlAsync($"set local bright.forgetting = 'yes'", ct);
         // What the team did to them stays in the house's journal, and not to whom.

@@ -62,8 +62,9 @@ public static class MemberTables
             WhenForgotten.Stays, "title = 'Begun by a former member'"),
         new("talk_posts", Account, "talk", "what you wrote in spaces", WhenForgotten.Stays,
             "name = 'A former member', body = '', taken_body = null, held = null, gone_at = coalesce(gone_at, at), account_id = null"),
-        new("talk_pictures", Account, "talk-pictures", "pictures and files you put up in spaces", WhenForgotten.Stays,
-            "account_id = null, post_id = null, alt = '', file_name = case when file_name is null then null else 'file' end",
+        new("talk_pictures", Account, "talk-pictures", "pictures and files you put up in spaces and messages", WhenForgotten.Stays,
+            "account_id = null, post_id = null, message_id = null, words_id = null, alt = '', "
+                + "file_name = case when file_name is null then null else 'file' end",
             "address", "small"),
         new("session_questions", Theirs, "session-questions", "questions you brought to live sessions", WhenForgotten.Goes),
         new("hour_bookings", Theirs, "hours", "hours you had with a host", WhenForgotten.Goes),

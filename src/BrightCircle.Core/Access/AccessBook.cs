@@ -179,19 +179,6 @@ public sealed partial class AccessBook
     static Instant? Anchor(Pace pace, MemberFacts facts, MemberFacts.Held held, in Entry thing) => pace is Pace.Steps { From: PaceFrom.Cohort }
         ? CohortOf(facts, held, thing)?.StartsAt : Instant.Max(held.PaceFrom, thing.PieceOut);
 
-    /// <summary>The cohort of a piece a member is in: the one they were put into, else the next after they joined, else the last.</summary>
-    static Cohort? CohortOf(MemberFacts facts, MemberFacts.Held held, in Entry thing)
-    {
-        if (thing.Cohorts is not { } all) return null;
-        Cohort? next = null;
-        for (var i = all.Length - 1; i >= 0; i--)
-        {
-            if (facts.Cohorts.Contains(all[i].Id)) return all[i];
-            if (all[i].StartsAt >= held.PaceFrom) next = all[i];
-        }
-        return next ?? all[^1];
-    }
-
     Instant Until(Rule rule, MemberFacts.Held held) =>
         rule.Ends is { } length ? Instant.Min(held.Until, calendar.Boundary(held.Start, length, 1)) : held.Until;
 

@@ -37,6 +37,8 @@ public sealed class Space
     public bool ForGuests { get; set; }
     /// <summary>It belongs to a piece: whoever that is open to may talk in it, whatever else promises it; null for none.</summary>
     public PieceId? PieceId { get; set; }
+    /// <summary>Of that piece only the cohort whose it is talks in it; null for whoever the piece is open to.</summary>
+    public CohortId? CohortId { get; init; }
     /// <summary>The hosts that keep it, by their accounts; none for every host.</summary>
     public IReadOnlyList<long> HostIds { get; set; } = [];
     /// <summary>It is what the spaces of editions are made like: with each edition of a month or a week one opens that looks like it and is promised with
@@ -57,14 +59,14 @@ public sealed class Space
     public static IReadOnlyList<string> UsualNods { get; } = ["Well said", "Same here", "Tell more"];
 
     /// <summary>Whether somebody may come in at a moment, and whether they may write: by a promise of the space, by what is open to everybody, or because
-    /// the piece it belongs to is open to them. Whoever may write may come in; in a closed space nobody writes.</summary>
+    /// the piece it belongs to is open to them, with the cohort whose it is. Whoever may write may come in; in a closed space nobody writes.</summary>
     public (bool Reads, bool Writes) OpenTo(AccessBook book, MemberFacts facts, Instant moment)
     {
         if (ByEdition && !facts.IsTeam) return (false, false);
         var promised = LikeId ?? Id;
-        var byPiece = PieceId is { } piece && book.Decide(facts, piece, moment).IsOpen;
-        var reads = byPiece || book.Decide(facts, promised, moment).IsOpen;
-        return (reads, reads && ClosedAt is null && (byPiece || book.Decide(facts, Thing.WritingIn(promised), moment).IsOpen));
+        var (reads, writes) = PieceId is { } piece ? book.TalksAbout(facts, piece, CohortId, moment) : default;
+        reads |= book.Decide(facts, promised, moment).IsOpen;
+        return (reads, reads && ClosedAt is null && (writes || book.Decide(facts, Thing.WritingIn(promised), moment).IsOpen));
     }
 
     /// <summary>Whether a host keeps it: every host does where none is named.</summary>
@@ -74,5 +76,8 @@ public sealed class Space
     public bool TakesThreads(bool byTeam) => ClosedAt is null && !ByEdition && (byTeam || Kind != SpaceKind.Announcements && FullAt is null);
 
     /// <summary>The name of the one that is made for an edition.</summary>
-    public string NameFor(string edition) => $"{Name}, {edition}" is { Length: > MostName } name ? name[..MostName].TrimEnd() : $"{Name}, {edition}";
+    public string NameFor(string edition) => NameOf(Name, edition);
+
+    /// <summary>What a space is called that is one of several, as long as a name can be.</summary>
+    public static string NameOf(string all, string one) => $"{all}, {one}" is { Length: > MostName } name ? name[..MostName].TrimEnd() : $"{all}, {one}";
 }

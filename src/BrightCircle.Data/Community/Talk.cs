@@ -64,7 +64,8 @@ namespace BrightCircle.Data
         public HoldReason? Held { get; set; }
     }
 
-    /// <summary>A picture in a post: as it is kept, nothing is left of what a camera writes into it. Or a file that goes with it, as it came.</summary>
+    /// <summary>A picture in a post or a message: as it is kept, nothing is left of what a camera writes into it. Or a file that goes with it, as it
+    /// came.</summary>
     public sealed class TalkPicture
     {
         public const int Most = 6, MostAlt = 300, MostName = 120;
@@ -73,8 +74,11 @@ namespace BrightCircle.Data
 
         public long Id { get; init; }
         public long? AccountId { get; init; }
-        /// <summary>Null as long as what it belongs to isn’t put up.</summary>
+        /// <summary>The post it stands in; or the message with the team; or what one member wrote to another. One of them at most, and none as long as what
+        /// it belongs to isn’t sent.</summary>
         public long? PostId { get; set; }
+        public long? MessageId { get; set; }
+        public long? WordsId { get; set; }
         /// <summary>Among those of its post, from 0.</summary>
         public int Place { get; set; }
         /// <summary>In the file store, at the largest width; and at the smallest.</summary>
@@ -118,7 +122,7 @@ namespace BrightCircle.Data
     public sealed class TalkDraft
     {
         /// <summary>So many are kept of one person; the oldest goes.</summary>
-        public const int Most = 50;
+        public const int Most = 50, MostChoices = 2 * TalkThread.MostChoices * TalkThread.MostChoice;
 
         public long AccountId { get; init; }
         /// <summary>The thread it answers in, or the space it would begin one in: their numbers are of one kind.</summary>
@@ -126,6 +130,8 @@ namespace BrightCircle.Data
         public string Title { get; init; } = "";
         /// <summary>As it is typed.</summary>
         public string Body { get; init; } = "";
+        /// <summary>What can be chosen in the thread it would begin, as it is typed.</summary>
+        public string Choices { get; init; } = "";
         /// <summary>What it answers within the thread; null for the whole.</summary>
         public long? AnswersId { get; init; }
         public Instant At { get; init; }
@@ -170,6 +176,8 @@ namespace BrightCircle.Data.Mapping
             b.HasOne<Core.Content.Piece>().WithMany().HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.SetNull);
             b.HasOne<Space>().WithMany().HasForeignKey(s => s.LikeId).OnDelete(DeleteBehavior.Restrict);
             b.HasOne<Core.Content.Edition>().WithMany().HasForeignKey(s => s.EditionId).OnDelete(DeleteBehavior.SetNull);
+            b.HasOne<Core.Offer.Cohort>().WithMany().HasForeignKey(s => s.CohortId).OnDelete(DeleteBehavior.SetNull);
+            b.HasIndex(s => s.CohortId).IsUnique();
             b.HasIndex(s => s.Name).IsUnique();
             b.HasIndex(s => new { s.LikeId, s.EditionId }).IsUnique().HasFilter("like_id is not null and edition_id is not null");
         }
@@ -207,15 +215,19 @@ namespace BrightCircle.Data.Mapping
 
         public void Configure(EntityTypeBuilder<TalkPicture> b)
         {
-            b.ToTable("talk_pictures");
+            b.ToTable("talk_pictures", t => t.HasCheckConstraint("ck_talk_pictures_place", "num_nonnulls(post_id, message_id, words_id) <= 1"));
             b.Property(p => p.Id).ValueGeneratedNever();
             b.Property(p => p.Address).HasMaxLength(64);
             b.Property(p => p.Small).HasMaxLength(64);
             b.Property(p => p.Alt).HasMaxLength(TalkPicture.MostAlt);
             b.Property(p => p.FileName).HasMaxLength(TalkPicture.MostName);
             b.HasOne<TalkPost>().WithMany().HasForeignKey(p => p.PostId).OnDelete(DeleteBehavior.Cascade);
+            b.HasOne<Message>().WithMany().HasForeignKey(p => p.MessageId).OnDelete(DeleteBehavior.SetNull);
+            b.HasOne<ExchangeMessage>().WithMany().HasForeignKey(p => p.WordsId).OnDelete(DeleteBehavior.SetNull);
             b.HasOne<Account>().WithMany().HasForeignKey(p => p.AccountId).OnDelete(DeleteBehavior.SetNull);
             b.HasIndex(p => new { p.PostId, p.Place });
+            b.HasIndex(p => p.MessageId).HasFilter("message_id is not null");
+            b.HasIndex(p => p.WordsId).HasFilter("words_id is not null");
             b.HasIndex(p => new { p.AccountId, p.At });
             b.HasIndex(p => p.Address);
         }
@@ -242,6 +254,7 @@ namespace BrightCircle.Data.Mapping
             b.HasKey(d => new { d.AccountId, d.PlaceId });
             b.Property(d => d.Title).HasMaxLength(TalkThread.MostTitle);
             b.Property(d => d.Body).HasMaxLength(TalkPost.MostBody);
+            b.Property(d => d.Choices).HasMaxLength(TalkDraft.MostChoices).HasDefaultValue("");
             b.HasOne<Account>().WithMany().HasForeignKey(d => d.AccountId).OnDelete(DeleteBehavior.Cascade);
         }
 

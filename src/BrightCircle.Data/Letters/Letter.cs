@@ -27,7 +27,14 @@ public enum LetterKind
     Words,
 }
 
-public enum LetterState { Queued, Sent, Refused }
+public enum LetterState
+{
+    Queued,
+    Sent,
+    Refused,
+    /// <summary>A device showed what it says, and whoever it was for wanted that instead.</summary>
+    Shown,
+}
 
 /// <summary>A letter to send or sent: the outbox of mail. It is rendered when it goes out, from these facts.</summary>
 public sealed class Letter
@@ -51,6 +58,8 @@ public sealed class Letter
     public LetterState State { get; set; }
     public string? Subject { get; set; }
     public Instant? SentAt { get; set; }
+    /// <summary>When it was given to devices that show it instead.</summary>
+    public Instant? ShownAt { get; set; }
     public int Tries { get; set; }
     public Instant? NotBefore { get; set; }
     public string? LastError { get; set; }

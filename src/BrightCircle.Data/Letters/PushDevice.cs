@@ -21,6 +21,8 @@ namespace BrightCircle.Data
         public byte[] Key { get; set; } = [];
         public byte[] Secret { get; set; } = [];
         public Instant At { get; set; }
+        /// <summary>What shows there about talk and messages isn’t sent as a letter as well.</summary>
+        public bool Instead { get; set; }
     }
 
     /// <summary>What a browser is to show: an outbox beside that of letters.</summary>
@@ -28,6 +30,8 @@ namespace BrightCircle.Data
     {
         public long Id { get; init; }
         public long DeviceId { get; init; }
+        /// <summary>The letter it takes the place of, if it is taken; null where the letter went out, too.</summary>
+        public long? LetterId { get; init; }
         public string Title { get; init; } = "";
         /// <summary>Where it leads, on this site.</summary>
         public string Path { get; init; } = "";
@@ -57,6 +61,7 @@ namespace BrightCircle.Data.Mapping
             b.Property(n => n.Id).ValueGeneratedNever();
             b.Property(n => n.Title).HasMaxLength(200);
             b.Property(n => n.Path).HasMaxLength(200);
+            b.HasOne<Letter>().WithMany().HasForeignKey(n => n.LetterId).OnDelete(DeleteBehavior.Cascade);
             b.HasOne<PushDevice>().WithMany().HasForeignKey(n => n.DeviceId).OnDelete(DeleteBehavior.Cascade);
             b.HasIndex(n => n.NotBefore);
         }

@@ -739,6 +739,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("closed_at");
 
+                    b.Property<long?>("CohortId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("cohort_id");
+
                     b.Property<int>("Colour")
                         .HasColumnType("integer")
                         .HasColumnName("colour");
@@ -809,6 +813,10 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_spaces");
+
+                    b.HasIndex("CohortId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_spaces_cohort_id");
 
                     b.HasIndex("EditionId")
                         .HasDatabaseName("ix_spaces_edition_id");
@@ -3950,6 +3958,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(120)")
                         .HasColumnName("set_aside_by");
 
+                    b.Property<Instant?>("ShownAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("shown_at");
+
                     b.Property<long?>("SignInLinkId")
                         .HasColumnType("bigint")
                         .HasColumnName("sign_in_link_id");
@@ -4026,7 +4038,7 @@ namespace BrightCircle.Data.Migrations
                         {
                             t.HasCheckConstraint("ck_letters_kind_known", "\"kind\" in ('Welcome', 'SignIn', 'Receipt', 'Edition', 'PaymentFailed', 'Ending', 'Lapsed', 'Refund', 'Place', 'Answered', 'Marked', 'Confirm', 'HasAccount', 'Seat', 'Covered', 'Changed', 'Paused', 'Closed', 'PriceTold', 'Credited', 'OrderPlaced', 'PaymentWanted', 'OrderReminder', 'OrderOver', 'Voucher', 'VoucherFor', 'CardRunsOut', 'OwnerNews', 'Many', 'TeamInvite', 'HalfWay', 'Session', 'Talk', 'TalkWord', 'Message', 'Challenge', 'Words')");
 
-                            t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused')");
+                            t.HasCheckConstraint("ck_letters_state_known", "\"state\" in ('Queued', 'Sent', 'Refused', 'Shown')");
                         });
                 });
 
@@ -4934,6 +4946,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(500)")
                         .HasColumnName("endpoint");
 
+                    b.Property<bool>("Instead")
+                        .HasColumnType("boolean")
+                        .HasColumnName("instead");
+
                     b.Property<byte[]>("Key")
                         .IsRequired()
                         .HasColumnType("bytea")
@@ -4982,6 +4998,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("device_id");
 
+                    b.Property<long?>("LetterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("letter_id");
+
                     b.Property<Instant>("NotBefore")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("not_before");
@@ -5007,6 +5027,9 @@ namespace BrightCircle.Data.Migrations
 
                     b.HasIndex("DeviceId")
                         .HasDatabaseName("ix_push_notices_device_id");
+
+                    b.HasIndex("LetterId")
+                        .HasDatabaseName("ix_push_notices_letter_id");
 
                     b.HasIndex("NotBefore")
                         .HasDatabaseName("ix_push_notices_not_before");
@@ -5988,6 +6011,14 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("character varying(20000)")
                         .HasColumnName("body");
 
+                    b.Property<string>("Choices")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasMaxLength(1280)
+                        .HasColumnType("character varying(1280)")
+                        .HasDefaultValue("")
+                        .HasColumnName("choices");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasMaxLength(150)
@@ -6089,6 +6120,10 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("height");
 
+                    b.Property<long?>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
                     b.Property<int>("Place")
                         .HasColumnType("integer")
                         .HasColumnName("place");
@@ -6107,11 +6142,23 @@ namespace BrightCircle.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("width");
 
+                    b.Property<long?>("WordsId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("words_id");
+
                     b.HasKey("Id")
                         .HasName("pk_talk_pictures");
 
                     b.HasIndex("Address")
                         .HasDatabaseName("ix_talk_pictures_address");
+
+                    b.HasIndex("MessageId")
+                        .HasDatabaseName("ix_talk_pictures_message_id")
+                        .HasFilter("message_id is not null");
+
+                    b.HasIndex("WordsId")
+                        .HasDatabaseName("ix_talk_pictures_words_id")
+                        .HasFilter("words_id is not null");
 
                     b.HasIndex("AccountId", "At")
                         .HasDatabaseName("ix_talk_pictures_account_id_at");
@@ -6119,7 +6166,10 @@ namespace BrightCircle.Data.Migrations
                     b.HasIndex("PostId", "Place")
                         .HasDatabaseName("ix_talk_pictures_post_id_place");
 
-                    b.ToTable("talk_pictures", (string)null);
+                    b.ToTable("talk_pictures", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_talk_pictures_place", "num_nonnulls(post_id, message_id, words_id) <= 1");
+                        });
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TalkPost", b =>
@@ -6896,6 +6946,12 @@ namespace BrightCircle.Data.Migrations
 
             modelBuilder.Entity("BrightCircle.Core.Community.Space", b =>
                 {
+                    b.HasOne("BrightCircle.Core.Offer.Cohort", null)
+                        .WithMany()
+                        .HasForeignKey("CohortId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_spaces_cohorts_cohort_id");
+
                     b.HasOne("BrightCircle.Core.Content.Edition", null)
                         .WithMany()
                         .HasForeignKey("EditionId")
@@ -7854,6 +7910,12 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_push_notices_push_devices_device_id");
+
+                    b.HasOne("BrightCircle.Data.Letter", null)
+                        .WithMany()
+                        .HasForeignKey("LetterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .HasConstraintName("fk_push_notices_letters_letter_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.RoutineDone", b =>
@@ -8134,11 +8196,23 @@ namespace BrightCircle.Data.Migrations
                         .OnDelete(DeleteBehavior.SetNull)
                         .HasConstraintName("fk_talk_pictures_accounts_account_id");
 
+                    b.HasOne("BrightCircle.Data.Message", null)
+                        .WithMany()
+                        .HasForeignKey("MessageId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_talk_pictures_messages_message_id");
+
                     b.HasOne("BrightCircle.Data.TalkPost", null)
                         .WithMany()
                         .HasForeignKey("PostId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .HasConstraintName("fk_talk_pictures_talk_posts_post_id");
+
+                    b.HasOne("BrightCircle.Data.ExchangeMessage", null)
+                        .WithMany()
+                        .HasForeignKey("WordsId")
+                        .OnDelete(DeleteBehavior.SetNull)
+                        .HasConstraintName("fk_talk_pictures_exchange_messages_words_id");
                 });
 
             modelBuilder.Entity("BrightCircle.Data.TalkPost", b =>

@@ -2,7 +2,7 @@
 (() => {
   "use strict";
   for (const form of document.querySelectorAll("form[data-keep]")) {
-    const says = form.querySelector("[data-kept]"), names = ["Title", "Body", "Answers", "LoadedAt", "__RequestVerificationToken"];
+    const says = form.querySelector("[data-kept]"), names = ["Title", "Body", "Choices", "Answers", "LoadedAt", "__RequestVerificationToken"];
     let timer = 0, way = null, sent = false, again = false;
 
     const data = () => { const d = new FormData(); for (const n of names) { const f = form.elements.namedItem(n); if (f) d.append(n, f.value); } return d; };
@@ -19,7 +19,7 @@
       finally { way = null; if (again && !sent) { again = false; keep(); } }
     };
 
-    form.addEventListener("input", e => { if (!["Title", "Body"].includes(e.target.name)) return; clearTimeout(timer); timer = setTimeout(keep, 1200); });
+    form.addEventListener("input", e => { if (!["Title", "Body", "Choices"].includes(e.target.name)) return; clearTimeout(timer); timer = setTimeout(keep, 1200); });
     form.addEventListener("submit", () => { sent = true; clearTimeout(timer); timer = 0; });
     addEventListener("pagehide", () => { if (timer && !sent) keep(true); });
     // Whoever comes back by the browser's own button finds the form as it was.

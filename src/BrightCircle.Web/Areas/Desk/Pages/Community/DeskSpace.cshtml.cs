@@ -15,6 +15,8 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
     public IReadOnlyList<(long Id, string Name)> Hosts { get; private set; } = [];
     /// <summary>The spaces that opened with editions, the newest first.</summary>
     public IReadOnlyList<Space> MadeLikeIt => [.. Now.Spaces.Where(s => s.LikeId == Space?.Id && s.LikeId is not null).OrderByDescending(s => s.MadeAt)];
+    /// <summary>Whose it is, if it is a cohort’s.</summary>
+    public Cohort? Cohort => Now.Paces.Cohorts.FirstOrDefault(c => c.Id == Space?.CohortId);
     public IReadOnlyList<Plan> Promised => Space is null ? [] : [.. Now.PlansNaming(Space.Id)];
 
     bool Find(string id)

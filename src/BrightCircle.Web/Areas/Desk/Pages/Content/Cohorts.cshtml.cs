@@ -1,4 +1,6 @@
+using BrightCircle.App.Community;
 using BrightCircle.App.Content;
+using BrightCircle.Core.Community;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
@@ -7,30 +9,43 @@ using Microsoft.AspNetCore.Mvc;
 namespace BrightCircle.Web.Areas.Desk.Pages;
 
 /// <summary>Those who start a piece together.</summary>
-public sealed class CohortsModel(Cohorts cohorts) : DeskPage
+public sealed class CohortsModel(Cohorts cohorts, SpacesOfCohorts spaces) : DeskPage
 {
     public override string Place => "shelves";
     public Piece Piece { get; private set; } = null!;
     public IReadOnlyList<Cohort> All => [.. Now.Paces.CohortsOf[Piece.Id]];
     public ILookup<CohortId, (MemberId Id, string Name)> PutIn { get; private set; } = null!;
+    public Space? SpaceOf(Cohort cohort) => Now.Spaces.FirstOrDefault(s => s.CohortId == cohort.Id);
+    /// <summary>A new one gets a space, as the one before has.</summary>
+    public bool WithSpace { get; private set; }
     /// <summary>What was typed into the form that was refused.</summary>
     public (long Cohort, string? Name, string? Starts) Typed { get; private set; }
 
     public async Task<IActionResult> OnGet(long id)
     {
         if (!await Find(id)) return NotFound();
+        WithSpace = All.LastOrDefault() is { } last && SpaceOf(last) is not null;
         return Page();
     }
 
-    public async Task<IActionResult> OnPostSave(long id, long cohort, string? name, string? starts, long copy)
+    public async Task<IActionResult> OnPostSave(long id, long cohort, string? name, string? starts, long copy, bool space)
     {
         if (!await Find(id)) return NotFound();
-        Typed = (cohort, name, starts);
+        (Typed, WithSpace) = ((cohort, name, starts), space);
         var done = await cohorts.Save(Actor, Piece.Id, cohort == 0 ? null : new CohortId(cohort), name,
             LocalInput.TryReadMoment(starts, out var at) ? at : null, copy == 0 ? null : new CohortId(copy), Ct);
+        if (done.Ok && space && cohort == 0 && await spaces.Make(Actor, done.Value, Ct) is { Ok: false } without)
+            return Done($"{name?.Trim()} is saved, and has no space: {without.Refusal}");
         if (done.Ok) return Done($"{name?.Trim()} is saved.");
         Refuse(done.Refusal!, cohort == 0 ? done.Field : null);
         return Page();
+    }
+
+    public async Task<IActionResult> OnPostSpace(long id, long cohort)
+    {
+        if (!await Find(id)) return NotFound();
+        var made = await spaces.Make(Actor, new(cohort), Ct);
+        return Done(made.Ok ? "They have a space: whoever starts with this cohort finds it on the piece’s page." : made.Refusal!);
     }
 
     public async Task<IActionResult> OnPostRemove(long id, long cohort)

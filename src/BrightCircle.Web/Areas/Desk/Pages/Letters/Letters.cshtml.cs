@@ -14,12 +14,14 @@ public sealed class LettersModel(LetterList letters) : DeskPage
 
     public int Undelivered { get; private set; }
 
-    public static string Colour(Letter l) => l.State == LetterState.Sent ? "good" : l is { State: LetterState.Refused, SetAsideAt: null } ? "bad" : "";
+    public static string Colour(Letter l) =>
+        l.State is LetterState.Sent or LetterState.Shown ? "good" : l is { State: LetterState.Refused, SetAsideAt: null } ? "bad" : "";
 
     public static string Word(LetterState state) => state switch
     {
         LetterState.Queued => "waiting",
         LetterState.Sent => "sent",
+        LetterState.Shown => "shown on a device",
         LetterState.Refused => "not delivered",
     };
 

@@ -2,11 +2,13 @@ using BrightCircle.App.Catalogues;
 using BrightCircle.App.Community;
 using BrightCircle.App.Files;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
 
 /// <summary>What two members write to one another. The team never sees it, not through somebody’s eyes either.</summary>
+[RequestFormLimits(MultipartBodyLengthLimit = PicturesSent.MostBytes), RequestSizeLimit(PicturesSent.MostBytes)]
 public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileLinks links) : MemberPage
 {
     public override string Place => "account";
@@ -15,6 +17,8 @@ public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileL
     /// <summary>Null where members don’t write to one another just now.</summary>
     public PeopleReader? By { get; private set; }
     [BindProperty] public string? Body { get; set; }
+    public PicturesChosen Chosen { get; private set; } = null!;
+    Uploader Uploader => new(Member.Value, false);
 
     /// <summary>Why nothing can be written: nobody does, or no space is open to them any more.</summary>
     public static string WordsOff(CatalogueSnapshot now) => now.Site is { ShowsPeople: true, MembersWrite: true }
@@ -23,22 +27,25 @@ public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileL
     PeopleReader? Writes => PeopleReader.For(Now, Visitor.AllTalks(Now, Moment)) is { MayWriteToOthers: true } by ? by : null;
     Writer Who => new(Member, Visitor.Person!.Confirmed);
 
-    async Task<bool> Find(long id)
+    async Task<bool> Find(long id, PicturesSent? sent = null)
     {
         if (Visitor.Recorded is not { } me || await read.One(me, id, Ct) is not { } view) return false;
         (View, By) = (view, Writes);
+        Chosen = await (sent ?? new()).Again(this, Uploader);
         return true;
     }
 
     public async Task<IActionResult> OnGet(long id) => await Find(id) ? Page() : NotFound();
 
-    public async Task<IActionResult> OnPost(long id)
+    public async Task<IActionResult> OnPost(long id, PicturesSent sent)
     {
         if (!await Find(id)) return NotFound();
         ModelState.Clear();
-        var done = By is { } by ? await exchanges.Write(by, Who, id, Body, Ct)
-            : App.Result.Refused(WordsOff(Now), "Body");
+        var done = By is not { } by ? App.Result.Refused(WordsOff(Now), "Body")
+            : await sent.Take(this, Uploader, () => exchanges.Refused(Who, id, Ct)) is var shown && !shown.Ok ? App.Result.Refused(shown.Refusal!, shown.Field)
+            : await exchanges.Write(by, Who, id, Body, Ct, shown.Value);
         if (done.Ok) return Redirect($"/me/messages/{id}");
+        if (!await Find(id, sent)) return NotFound();
         Refuse(done.Refusal!, done.Field);
         return Page();
     }

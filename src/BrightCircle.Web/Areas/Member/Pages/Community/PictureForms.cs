@@ -2,26 +2,11 @@ using BrightCircle.App.Community;
 using BrightCircle.App.Files;
 using BrightCircle.Data;
 using BrightCircle.Web.House;
+using BrightCircle.Web.Parts;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 
 namespace BrightCircle.Web.Areas.Member.Pages;
-
-/// <summary>Pictures as they stand in what was said.</summary>
-public sealed record PicturesShown(IReadOnlyList<TalkPicture> Pictures, FileLinks Links);
-
-/// <summary>Pictures in the form in which something is said.</summary>
-/// <param name="Here">They are here already: of what is changed, or sent with words that were refused.</param>
-/// <param name="Stand">They stand in what is changed.</param>
-/// <param name="Open">It begins with pictures.</param>
-/// <param name="Kinds">The kinds of files that may go with it, by their endings.</param>
-public sealed record PicturesChosen(IReadOnlyList<TalkPicture> Here, string? Alt, FileLinks Links, IReadOnlyList<string> Kinds, bool Stand = false,
-    bool Open = false)
-{
-    /// <summary>What is taken, for whoever chooses.</summary>
-    public string Taken => "Up to six: pictures of 40 MB each at most, where they were taken isn’t kept; files of 20 MB, "
-        + $"{string.Join(", ", Kinds)}.";
-}
 
 /// <summary>What is kept of the words in a form until they are sent.</summary>
 /// <param name="Draft">Kept before; null for nothing.</param>
@@ -31,8 +16,7 @@ public sealed record WordsKept(SayingPage Page, TalkDraft? Draft, string Act);
 /// <summary>A page on which something is said, with pictures or without.</summary>
 public abstract class SayingPage : MemberPage
 {
-    /// <summary>Six of the largest.</summary>
-    public const long MostBytes = TalkPicture.Most * PictureSizes.MaxBytes + (1 << 20);
+    public const long MostBytes = PicturesSent.MostBytes;
 
     public override string Place => "spaces";
     public FileLinks Links => HttpContext.RequestServices.GetRequiredService<FileLinks>();
@@ -54,20 +38,12 @@ public abstract class SayingPage : MemberPage
     protected void TellKept() =>
         Tell(Pictures.Count > 0 ? "Your words are kept. Choose the pictures again when you send them." : "It is kept, for you only, until you send it.");
 
+    PicturesSent Sent => new() { Pictures = Pictures, Kept = Kept, Alt = Alt };
+
     /// <summary>Takes up the pictures that came, if any did.</summary>
-    protected async Task<App.Result<Shown>> Take(SpaceReader by)
-    {
-        if (Pictures.Count == 0) return new Shown(Kept, Alt);
-        var services = HttpContext.RequestServices;
-        var taken = await services.GetRequiredService<TalkPictures>().Take(by, await services.GetRequiredService<Talk>().Refused(by, Ct),
-            [.. Pictures.Select(p => new PictureUpload(Path.GetFileName(p.FileName), p.Length, p.OpenReadStream))], Ct);
-        if (!taken.Ok) return App.Result.Refused(taken.Refusal!, taken.Field);
-        Kept.AddRange(taken.Value!);
-        return new Shown(Kept, Alt);
-    }
+    protected Task<App.Result<Shown>> Take(SpaceReader by) =>
+        Sent.Take(this, by, () => HttpContext.RequestServices.GetRequiredService<Talk>().Refused(by, Ct));
 
     /// <summary>What was chosen before stays chosen where the words are refused.</summary>
-    protected async Task<PicturesChosen> Again(SpaceReader by, bool open = false) =>
-        new(await HttpContext.RequestServices.GetRequiredService<TalkPictures>().Waiting(by, Kept, Ct), Alt, Links, Now.Site!.DocumentKinds,
-            Open: open);
+    protected Task<PicturesChosen> Again(SpaceReader by, bool open = false) => Sent.Again(this, by, open);
 }

@@ -32,7 +32,7 @@ public sealed class SpaceBeginModel : SayingPage
     {
         if (!Find(id)) return NotFound();
         Draft = await drafts.Of(Reader, id, Ct);
-        (Title, Body) = (Draft?.Title, Draft?.Body);
+        (Title, Body, Choices) = (Draft?.Title, Draft?.Body, Draft?.Choices);
         return Page();
     }
 
@@ -40,7 +40,7 @@ public sealed class SpaceBeginModel : SayingPage
     {
         if (!Find(id)) return NotFound();
         ModelState.Clear();
-        var done = await drafts.Keep(Reader, null, Title, Body, null, Since, Ct);
+        var done = await drafts.Keep(Reader, null, Title, Body, null, Since, Ct, Choices);
         if (IsScript) return KeptForScript(done);
         if (done.Ok)
         {

@@ -36,6 +36,14 @@ public sealed class NoticesModel(PushDevices devices, PushKey keys) : MemberPage
         return Page();
     }
 
+    public async Task<IActionResult> OnPostInstead(long device, bool instead)
+    {
+        var done = await devices.Set(Member, device, instead, Ct);
+        Tell(!done.Ok ? done.Refusal! : instead ? "What is said in spaces and messages shows there, and comes by letter only if it can’t."
+            : "It shows there, and comes by letter too.");
+        return Redirect("/me/notices");
+    }
+
     public async Task<IActionResult> OnPostAway(long device)
     {
         var done = await devices.TakeAway(Member, device, Ct);
