@@ -222,6 +222,24 @@ public class PeopleHerePlainTests(DemoSite site)
     }
 
     [Fact]
+    public async Task Whoever_begins_with_others_is_told_where_they_talk()
+    {
+        using var owner = await site.Owner();
+        var (tilda, email) = await site.Newcomer("Tilda Reed");
+        using var _ = tilda;
+        await tilda.Open("/welcome");
+        Assert.DoesNotContain("Whoever begins with you", tilda.Text, StringComparison.Ordinal);
+        var id = await site.Db(async db => (await db.Members.SingleAsync(m => m.Email == email)).Id.Value);
+        var plan = site.Catalogue.Now.Plans.Single(p => p.Name == "Winter together").Id.Value;
+        await owner.Open($"/desk/members/{id}/give");
+        await owner.Press("Give it", ("Plan", $"{plan}"));
+        await tilda.Open($"/welcome?plan={plan}");
+        tilda.Says("Whoever begins with you talks in");
+        await tilda.Open(tilda.Link("Three quiet winter checks, December 2026"));
+        tilda.Says("For everybody who starts Three quiet winter checks together");
+    }
+
+    [Fact]
     public async Task A_browser_takes_the_place_of_letters_about_talk_where_its_owner_says_so()
     {
         using var mirela = await Mirela();

@@ -32,6 +32,7 @@ public sealed class PacesPart(IReadOnlyList<PieceTimeline> timelines, IReadOnlyL
     public IReadOnlyList<PieceTimeline> Timelines { get; } = timelines;
     /// <summary>By their start.</summary>
     public IReadOnlyList<Cohort> Cohorts { get; } = cohorts;
+    public IReadOnlyDictionary<CohortId, Cohort> CohortById { get; } = cohorts.ToDictionary(c => c.Id);
     public ILookup<PieceId, PieceTimeline> TimelinesOf { get; } = timelines.ToLookup(t => t.Piece);
     public ILookup<PieceId, Cohort> CohortsOf { get; } = cohorts.ToLookup(c => c.Piece);
 }

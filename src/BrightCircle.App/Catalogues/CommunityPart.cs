@@ -24,6 +24,12 @@ public sealed class CommunityPart
 
     public IReadOnlyList<Space> Spaces { get; }
     public IReadOnlyDictionary<SpaceId, Space> SpaceById { get; }
+    /// <summary>Behind all that are there.</summary>
+    public int NextOrder => Spaces.Count == 0 ? 1 : Spaces.Max(s => s.Order) + 1;
+    public bool HasSpaceCalled(string name, SpaceId? beside = null) =>
+        Spaces.Any(s => s.Id != beside && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase));
+    /// <summary>Null where the cohort has none.</summary>
+    public Space? SpaceOf(CohortId cohort) => Spaces.FirstOrDefault(s => s.CohortId == cohort);
     /// <summary>Live sessions that belong together, the closed ones too.</summary>
     public IReadOnlyList<LiveSeries> Series { get; }
     public IReadOnlyDictionary<LiveSeriesId, LiveSeries> SeriesById { get; }

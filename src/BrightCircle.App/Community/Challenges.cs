@@ -72,7 +72,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, A
         var now = catalogue.Now;
         bool Taken(IEnumerable<string> names) => names.Any(n => string.Equals(n, name, StringComparison.CurrentCultureIgnoreCase));
         if (Taken(now.Community.Challenges.Select(c => c.Name)) || Taken(now.Tallies.Select(t => t.Name)) || Taken(now.Plans.Select(p => p.Name))
-            || draft.HasSpace && Taken(now.Spaces.Select(s => s.Name)))
+            || draft.HasSpace && now.Community.HasSpaceCalled(name))
             return Result.Refused($"Something is called {name} already: a challenge, a tally, a pass or a space.", "Name");
         var badge = BadgeOf(draft.Badge);
         if (!badge.Ok) return Result.Refused(badge.Refusal!, badge.Field);
@@ -97,7 +97,7 @@ public sealed class Challenges(BrightContext db, Ids ids, Catalogue catalogue, A
             Name = name,
             Door = $"For everybody who takes part in {name}.",
             Colour = 4,
-            Order = now.Spaces.Count == 0 ? 1 : now.Spaces.Max(s => s.Order) + 1,
+            Order = now.Community.NextOrder,
             MadeAt = at,
         };
         List<Inclusion> promise = [new(new Coverage.OneTally(tally.Id), new Reach.EverythingReleased(), new Keep.Nothing())];

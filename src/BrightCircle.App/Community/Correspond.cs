@@ -37,12 +37,16 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, TalkPic
 
     static void Need(TeamActor by) => by.Need(TeamRole.Owner, TeamRole.Editor, TeamRole.Host, TeamRole.Support);
 
+    /// <summary>Why a member can’t write to the team just now; null where they can.</summary>
+    /// <param name="confirmed">Their address is proved.</param>
+    public static Result? Refused(bool confirmed) => confirmed ? null : Result.Refused(AskAndAnswer.Unproved, "Body");
+
     /// <summary>A member writes to the team.</summary>
     /// <param name="confirmed">Their address is proved.</param>
     /// <param name="mail">The Message-ID of the letter it came by; null where it is written here. One letter is taken once.</param>
     public async Task<Result> Write(MemberId member, bool confirmed, string? body, CancellationToken ct, string? mail = null, Shown? shown = null)
     {
-        if (!confirmed) return Result.Refused(AskAndAnswer.Unproved, "Body");
+        if (Refused(confirmed) is { } refused) return refused;
         var text = Talk.Clean(rich, body, shown);
         if (!text.Ok) return Result.Refused(text.Refusal!, text.Field);
         var at = clock.GetCurrentInstant();
@@ -76,7 +80,7 @@ public sealed class Correspond(BrightContext db, Ids ids, RichText rich, TalkPic
         var dialogue = await Dialogue(member, at, ct);
         (dialogue.LastAt, dialogue.LastByTeam, dialogue.State) = (at, true, done ? DialogueState.Done : DialogueState.Waiting);
         var message = Add(member, by.AccountId, by.Name, true, text.Value!, at);
-        tell.Of(person, new Event.TeamWrote(message.Id, Talk.Plain(text.Value!) is { Length: > 0 } words ? words : Talk.NoWords), at, by);
+        tell.Of(person, new Event.TeamWrote(message.Id, Talk.Words(text.Value!)), at, by);
         await db.SaveChangesAsync(ct);
         await pictures.GoWith(by.AccountId, shown, p => p.MessageId = message.Id, ct);
         await transaction.CommitAsync(ct);

@@ -130,8 +130,7 @@ public sealed class Exchanges(BrightContext db, Ids ids, RichText rich, Catalogu
             && db.ExchangePeople.Any(p => p.ExchangeId == exchange && p.MemberId == me))
             .Join(db.Members, m => m.MemberId, m => m.Id, (m, by) => new { m.Body, m.At, by.Name }).FirstOrDefaultAsync(ct);
         if (said is null) return Gone;
-        var plain = Talk.Plain(said.Body) is { Length: > 0 } it ? it : Talk.NoWords;
-        var quoted = string.Concat(plain.Split('\n').Select(l => $"> {l}".TrimEnd() + "\n"));
+        var quoted = string.Concat(Talk.Words(said.Body).Split('\n').Select(l => $"> {l}".TrimEnd() + "\n"));
         var day = catalogue.Now.Calendar.Date(said.At).ToString("d MMMM uuuu", catalogue.Now.Culture);
         return await correspond.Write(me, who.Confirmed, $"{said.Name} wrote this to me on {day}:\n\n{quoted}\n{words}", ct,
             shown: await pictures.CopiesOf(message, me.Value, ct));

@@ -34,7 +34,7 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
         if (nods.Length != Space.Words || nods.Any(n => n.Length is 0 or > Space.MostWord) ||
             nods.Distinct(StringComparer.CurrentCultureIgnoreCase).Count() < Space.Words)
             return Result.Refused($"Three different words to agree with, of {Space.MostWord} letters at most.", "Nods");
-        if (catalogue.Now.Spaces.Any(s => s.Id != id && string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase)))
+        if (catalogue.Now.Community.HasSpaceCalled(name, id))
             return Result.Refused($"There is a space called {name} already.", "Name");
         PieceId? piece = draft.Piece is { } of ? new(of) : null;
         if (piece is { } p && !catalogue.Now.PieceById.ContainsKey(p)) return Result.Refused("This piece isn’t here any more.", "Piece");
@@ -51,7 +51,7 @@ public sealed class SaveSpace(BrightContext db, Ids ids, Catalogue catalogue, De
         {
             Id = ids.Next<SpaceId>(),
             MadeAt = at,
-            Order = catalogue.Now.Spaces.Count == 0 ? 1 : catalogue.Now.Spaces.Max(s => s.Order) + 1,
+            Order = catalogue.Now.Community.NextOrder,
         }).Entity;
         if (space is null) return Gone;
         // The space of a cohort stays with its piece, and opens by that alone.

@@ -16,12 +16,12 @@ public sealed class SpacesOfCohorts(BrightContext db, Ids ids, Catalogue catalog
     {
         by.NeedEditor();
         var now = catalogue.Now;
-        if (now.Paces.Cohorts.FirstOrDefault(c => c.Id == id) is not { } cohort) return Result.Refused("This cohort isn’t here any more.");
-        if (now.Spaces.FirstOrDefault(s => s.CohortId == id) is { } there) return there.Id;
+        if (now.Paces.CohortById.GetValueOrDefault(id) is not { } cohort) return Result.Refused("This cohort isn’t here any more.");
+        if (now.Community.SpaceOf(id) is { } there) return there.Id;
         var (piece, day) = (now.PieceById[cohort.Piece], now.Calendar.Date(cohort.StartsAt).ToString("d MMMM uuuu", now.Culture));
         // Two of one name: the second says the day they begin.
-        if (new[] { cohort.Name, day }.Select(one => Space.NameOf(piece.Title, one)).FirstOrDefault(name =>
-            !now.Spaces.Any(s => string.Equals(s.Name, name, StringComparison.CurrentCultureIgnoreCase))) is not { } free)
+        if (new[] { cohort.Name, day }.Select(one => Space.NameOf(piece.Title, one)).FirstOrDefault(name => !now.Community.HasSpaceCalled(name))
+            is not { } free)
             return Result.Refused($"There is a space called {Space.NameOf(piece.Title, day)} already. Give one of them another name first.");
         var space = db.Add(new Space
         {
@@ -31,7 +31,7 @@ public sealed class SpacesOfCohorts(BrightContext db, Ids ids, Catalogue catalog
             Colour = now.ShelfById[piece.ShelfId].Colour,
             PieceId = piece.Id,
             CohortId = id,
-            Order = now.Spaces.Count == 0 ? 1 : now.Spaces.Max(s => s.Order) + 1,
+            Order = now.Community.NextOrder,
             MadeAt = clock.GetCurrentInstant(),
         }).Entity;
         deeds.Note(by, $"made the space {free}", $"/desk/spaces/{space.Id.Value}");

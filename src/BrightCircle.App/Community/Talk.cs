@@ -22,6 +22,9 @@ public sealed record Said(long Id, bool Waits);
 public sealed record Shown(IReadOnlyList<long> Pictures, string? Alt)
 {
     public static Shown Nothing { get; } = new([], null);
+
+    /// <summary>Its place among them, from 0; -1 where it isn’t one of them.</summary>
+    public int PlaceOf(long picture) => Pictures.ToList().IndexOf(picture);
 }
 
 /// <summary>What people write in spaces.</summary>
@@ -260,10 +263,10 @@ public sealed partial class Talk(BrightContext db, Ids ids, RichText rich, Catal
     /// <summary>How what was written begins, in a line.</summary>
     /// <param name="html">Null where nothing is left of it.</param>
     internal static string Beginning(string? html, int most) =>
-        html is null ? "" : Bounded.To(Plain(html) is { Length: > 0 } words ? words.ReplaceLineEndings(" ") : NoWords, most);
+        html is null ? "" : Bounded.To(Words(html).ReplaceLineEndings(" "), most);
 
-    /// <summary>Of what has no words.</summary>
-    internal const string NoWords = "A picture or a file";
+    /// <summary>What was written, as plain text; where it has no words, that something else is there.</summary>
+    internal static string Words(string html) => Plain(html) is { Length: > 0 } words ? words : "A picture or a file";
 
     /// <summary>Words as they are kept, as plain text: a line for each paragraph.</summary>
     internal static string Plain(string html) => new HtmlParser().ParseDocument($"<body>{html.Replace("</p>", "</p>\n", StringComparison.Ordinal)

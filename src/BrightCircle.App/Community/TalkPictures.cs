@@ -44,13 +44,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
             if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
             taken.Add(read.Value!);
         }
-        foreach (var picture in taken)
-        {
-            db.Add(picture);
-            db.PutDue(ids, DueKind.ForgetPicture, picture.Id, at + TalkPicture.WaitsFor, $"forget-picture-{picture.Id}");
-        }
-        await db.SaveChangesAsync(ct);
-        return taken.ConvertAll(p => p.Id);
+        return await Keep(taken, at, ct);
     }
 
     /// <summary>Takes up the one that stands on somebody’s card.</summary>
@@ -60,10 +54,19 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         if (await Hourly(account, 1, at, ct) is { } tooMany) return tooMany;
         var read = await Read(account, upload, at, false, ct);
         if (!read.Ok) return Result.Refused(read.Refusal!, read.Field);
-        db.Add(read.Value!);
-        db.PutDue(ids, DueKind.ForgetPicture, read.Value!.Id, at + TalkPicture.WaitsFor, $"forget-picture-{read.Value.Id}");
+        return (await Keep([read.Value!], at, ct))[0];
+    }
+
+    /// <summary>Keeps them for as long as they may stand nowhere.</summary>
+    async Task<List<long>> Keep(List<TalkPicture> pictures, Instant at, CancellationToken ct)
+    {
+        foreach (var picture in pictures)
+        {
+            db.Add(picture);
+            db.PutDue(ids, DueKind.ForgetPicture, picture.Id, at + TalkPicture.WaitsFor, $"forget-picture-{picture.Id}");
+        }
         await db.SaveChangesAsync(ct);
-        return read.Value.Id;
+        return pictures.ConvertAll(p => p.Id);
     }
 
     /// <summary>Why so many more aren’t taken in this hour; null where they are.</summary>
@@ -178,7 +181,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         var alt = Bounded.To(shown.Alt?.Trim() ?? "", TalkPicture.MostAlt);
         foreach (var row in rows)
         {
-            var place = those.ToList().IndexOf(row.Id);
+            var place = shown.PlaceOf(row.Id);
             if (place >= 0) (row.PostId, row.Place, row.Alt) = (post, place, shown.Alt is null ? row.Alt : alt);
             else
             {
@@ -198,7 +201,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
         foreach (var row in await Nowhere(db).Where(p => those.Contains(p.Id) && p.AccountId == account).ToListAsync(ct))
         {
             put(row);
-            (row.Place, row.Alt) = (those.ToList().IndexOf(row.Id), shown.Alt is null ? row.Alt : alt);
+            (row.Place, row.Alt) = (shown.PlaceOf(row.Id), shown.Alt is null ? row.Alt : alt);
         }
         await db.SaveChangesAsync(ct);
     }
@@ -221,13 +224,7 @@ public sealed class TalkPictures(BrightContext db, Ids ids, IFileStore store, IV
                 Alt = p.Alt,
                 At = at,
             });
-        foreach (var copy in copies)
-        {
-            db.Add(copy);
-            db.PutDue(ids, DueKind.ForgetPicture, copy.Id, at + TalkPicture.WaitsFor, $"forget-picture-{copy.Id}");
-        }
-        await db.SaveChangesAsync(ct);
-        return copies.Count == 0 ? null : new(copies.ConvertAll(c => c.Id), null);
+        return copies.Count == 0 ? null : new(await Keep(copies, at, ct), null);
     }
 
     /// <summary>Where one is kept, with the name it is saved under if it is a file; null where it isn’t there, or stands in what was taken away.</summary>

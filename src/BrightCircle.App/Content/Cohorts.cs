@@ -48,10 +48,13 @@ public sealed class Cohorts(BrightContext db, Ids ids, Catalogue catalogue)
     public async Task<Result> Remove(TeamActor by, PieceId piece, CohortId id, CancellationToken ct)
     {
         by.NeedEditor();
-        // What was said among some isn't opened to all.
+        await using var transaction = await db.Database.BeginTransactionAsync(ct);
+        // What was said among some isn't opened to all, and no space is made meanwhile.
+        await db.Database.ExecuteSqlAsync($"select 1 from cohorts where id = {id.Value} for update", ct);
         if (await db.Spaces.AnyAsync(s => s.CohortId == id, ct))
             return Result.Refused("It has a space. Take that away first; if people have talked in it, close it and let the cohort be.");
         if (await db.Cohorts.Where(c => c.Id == id && c.Piece == piece).ExecuteDeleteAsync(ct) == 0) return Result.Refused("This cohort isn’t here any more.");
+        await transaction.CommitAsync(ct);
         await catalogue.Changed(ct);
         return Result.Done;
     }

@@ -22,7 +22,8 @@ public sealed class SendLetterAgain(BrightContext db, Ids ids, IClock clock, Wak
             {
                 LetterState.Sent => "It was delivered.",
                 LetterState.Shown => "A device of theirs has shown it.",
-                _ => "It is waiting to be sent already.",
+                LetterState.Queued => "It is waiting to be sent already.",
+                var state => throw new InvalidOperationException($"No such state: {state}"),
             });
         if (letter.SetAsideAt is not null) return Result.Refused($"{letter.SetAsideBy} has seen to it already.");
         var at = clock.GetCurrentInstant();

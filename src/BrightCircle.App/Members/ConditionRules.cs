@@ -41,7 +41,7 @@ public static class ConditionRules
         Condition.MetTally t => !now.TallyById.ContainsKey(t.Tally) ? "Choose a tally." : t.WeeksAgo is < 0 or > 52 ? "A week within a year." : null,
         Condition.Spent s => s.AtLeast.Minor <= 0 ? "An amount above nothing is needed." : s.AtLeast.Currency != now.Currency
             ? "This site counts in another currency." : null,
-        Condition.InCohort c => now.Paces.Cohorts.Any(x => x.Id == c.Cohort) ? null : "Choose a cohort.",
+        Condition.InCohort c => now.Paces.CohortById.ContainsKey(c.Cohort) ? null : "Choose a cohort.",
         Condition.Named n => string.IsNullOrWhiteSpace(n.Text) ? "Type some letters of the name or address." : n.Text.Length > 120
             ? "That is too long to be in a name." : null,
         Condition.Reads r => r.Language is null || Languages.NameOf(r.Language) is not null ? null : "Choose a language.",

@@ -41,7 +41,7 @@ public static class ConditionWords
         Condition.MetTally t => $"{(not ? "didn’t meet" : "met")} the aim of {now.TallyById.GetValueOrDefault(t.Tally)?.Name ?? "a tally that is gone"} "
             + t.WeeksAgo switch { 0 => "this week", 1 => "last week", var n => $"{n} weeks ago" },
         Condition.Spent s => (not ? "has paid less than " : "has paid at least ") + s.AtLeast.Format(now.Culture),
-        Condition.InCohort c => (not ? "isn’t in " : "is in ") + (now.Paces.Cohorts.FirstOrDefault(x => x.Id == c.Cohort) is { } cohort
+        Condition.InCohort c => (not ? "isn’t in " : "is in ") + (now.Paces.CohortById.GetValueOrDefault(c.Cohort) is { } cohort
             ? $"the cohort {cohort.Name}" : "a cohort that is gone"),
         Condition.Named n => $"{(not ? "doesn’t have" : "has")} “{n.Text}” in name or address",
         Condition.WantsNews => not ? "asked for no letters to many" : "takes letters to many",

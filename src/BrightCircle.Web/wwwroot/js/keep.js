@@ -19,7 +19,11 @@
       finally { way = null; if (again && !sent) { again = false; keep(); } }
     };
 
-    form.addEventListener("input", e => { if (!["Title", "Body", "Choices"].includes(e.target.name)) return; clearTimeout(timer); timer = setTimeout(keep, 1200); });
+    form.addEventListener("input", e => {
+      if (!["Title", "Body", "Choices"].includes(e.target.name)) return;
+      clearTimeout(timer);
+      timer = setTimeout(keep, 1200);
+    });
     form.addEventListener("submit", () => { sent = true; clearTimeout(timer); timer = 0; });
     addEventListener("pagehide", () => { if (timer && !sent) keep(true); });
     // Whoever comes back by the browser's own button finds the form as it was.

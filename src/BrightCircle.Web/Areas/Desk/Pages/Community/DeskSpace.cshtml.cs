@@ -16,7 +16,7 @@ public sealed class DeskSpaceModel(SaveSpace save) : DeskPage
     /// <summary>The spaces that opened with editions, the newest first.</summary>
     public IReadOnlyList<Space> MadeLikeIt => [.. Now.Spaces.Where(s => s.LikeId == Space?.Id && s.LikeId is not null).OrderByDescending(s => s.MadeAt)];
     /// <summary>Whose it is, if it is a cohort’s.</summary>
-    public Cohort? Cohort => Now.Paces.Cohorts.FirstOrDefault(c => c.Id == Space?.CohortId);
+    public Cohort? Cohort => Space?.CohortId is { } id ? Now.Paces.CohortById.GetValueOrDefault(id) : null;
     public IReadOnlyList<Plan> Promised => Space is null ? [] : [.. Now.PlansNaming(Space.Id)];
 
     bool Find(string id)

@@ -37,7 +37,7 @@ public sealed class DeskSpacesModel(ReadTalk talk) : DeskPage
     }
 
     public string Promised(Space space) => space.LikeId is { } like && Now.SpaceById.GetValueOrDefault(like) is { } model ? $"as {model.Name}"
-        : Now.Paces.Cohorts.FirstOrDefault(c => c.Id == space.CohortId) is { } cohort && Now.PieceById.GetValueOrDefault(cohort.Piece) is { } together
+        : space.CohortId is { } of && Now.Paces.CohortById.GetValueOrDefault(of) is { } cohort && Now.PieceById.GetValueOrDefault(cohort.Piece) is { } together
         ? $"whoever starts {together.Title} with {cohort.Name}"
         : space.PieceId is { } id && Now.PieceById.GetValueOrDefault(id) is { } piece && !space.ForGuests
         ? $"whoever {piece.Title} is open to" + string.Concat(Now.PlansNaming(space.Id).Select(p => $", {p.Name}"))

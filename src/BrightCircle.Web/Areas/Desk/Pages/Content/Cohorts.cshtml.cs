@@ -1,6 +1,5 @@
 using BrightCircle.App.Community;
 using BrightCircle.App.Content;
-using BrightCircle.Core.Community;
 using BrightCircle.Core.Content;
 using BrightCircle.Core.Offer;
 using BrightCircle.Web.House;
@@ -15,7 +14,6 @@ public sealed class CohortsModel(Cohorts cohorts, SpacesOfCohorts spaces) : Desk
     public Piece Piece { get; private set; } = null!;
     public IReadOnlyList<Cohort> All => [.. Now.Paces.CohortsOf[Piece.Id]];
     public ILookup<CohortId, (MemberId Id, string Name)> PutIn { get; private set; } = null!;
-    public Space? SpaceOf(Cohort cohort) => Now.Spaces.FirstOrDefault(s => s.CohortId == cohort.Id);
     /// <summary>A new one gets a space, as the one before has.</summary>
     public bool WithSpace { get; private set; }
     /// <summary>What was typed into the form that was refused.</summary>
@@ -24,7 +22,7 @@ public sealed class CohortsModel(Cohorts cohorts, SpacesOfCohorts spaces) : Desk
     public async Task<IActionResult> OnGet(long id)
     {
         if (!await Find(id)) return NotFound();
-        WithSpace = All.LastOrDefault() is { } last && SpaceOf(last) is not null;
+        WithSpace = All.LastOrDefault() is { } last && Now.Community.SpaceOf(last.Id) is not null;
         return Page();
     }
 

@@ -20,6 +20,9 @@ public sealed class WelcomeModel(OwnFields fields) : TiersPage
     public string Stays { get; private set; } = "";
     public IReadOnlyList<Released> Open { get; private set; } = [];
     public Released? Next { get; private set; }
+    /// <summary>The spaces of those with whom they begin something of it together.</summary>
+    public IReadOnlyList<BrightCircle.Core.Community.Space> BeginTogether => Plan is null ? [] : [.. Now.Spaces.Where(s => s is { CohortId: not null,
+        PieceId: { } piece } && Now.Book.PlansThatOpen(piece, Moment).Contains(Plan) && Visitor.Talks(Now, s.Id, Moment) is { MayWrite: true })];
     /// <summary>What the owner says to those who joined by this price.</summary>
     public BrightCircle.Web.Parts.PageSections? Own { get; private set; }
 

@@ -27,11 +27,11 @@ public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileL
     PeopleReader? Writes => PeopleReader.For(Now, Visitor.AllTalks(Now, Moment)) is { MayWriteToOthers: true } by ? by : null;
     Writer Who => new(Member, Visitor.Person!.Confirmed);
 
-    async Task<bool> Find(long id, PicturesSent? sent = null)
+    async Task<bool> Find(long id)
     {
         if (Visitor.Recorded is not { } me || await read.One(me, id, Ct) is not { } view) return false;
         (View, By) = (view, Writes);
-        Chosen = await (sent ?? new()).Again(this, Uploader);
+        Chosen = await new PicturesSent().Again(this, Uploader);
         return true;
     }
 
@@ -45,7 +45,7 @@ public sealed class ExchangeModel(ReadExchanges read, Exchanges exchanges, FileL
             : await sent.Take(this, Uploader, () => exchanges.Refused(Who, id, Ct)) is var shown && !shown.Ok ? App.Result.Refused(shown.Refusal!, shown.Field)
             : await exchanges.Write(by, Who, id, Body, Ct, shown.Value);
         if (done.Ok) return Redirect($"/me/messages/{id}");
-        if (!await Find(id, sent)) return NotFound();
+        Chosen = await sent.Again(this, Uploader);
         Refuse(done.Refusal!, done.Field);
         return Page();
     }

@@ -1,5 +1,4 @@
 using BrightCircle.App.Community;
-using BrightCircle.App.Learning;
 using BrightCircle.Core.Community;
 using BrightCircle.Web.House;
 using BrightCircle.Web.Parts;
@@ -39,8 +38,7 @@ public sealed class MessagesModel(Correspond correspond, ReadExchanges exchanges
     {
         ModelState.Clear();
         var confirmed = Visitor.Person!.Confirmed;
-        var shown = await sent.Take(this, new(Member.Value, false), () => Task.FromResult<App.Result?>(confirmed ? null
-            : App.Result.Refused(AskAndAnswer.Unproved, "Body")));
+        var shown = await sent.Take(this, new(Member.Value, false), () => Task.FromResult(Correspond.Refused(confirmed)));
         var done = shown.Ok ? await correspond.Write(Member, confirmed, Body, Ct, shown: shown.Value) : App.Result.Refused(shown.Refusal!, shown.Field);
         if (!done.Ok)
         {
